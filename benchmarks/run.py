@@ -1,0 +1,196 @@
+"""The figures that are claimed, each beside its yardstick, measured in one run on a database of its own.
+
+import    a clean CSV of 1,000,000 samples: file → understood → stored → read, against a raw binary COPY of the same
+          rows into a table with the same key (the buffer is ready-made; nothing is parsed)
+read      a run of 100,000 samples in the core
+series    the curve of a stored run of 1,000,000 samples, through the API, after the first time
+memory    the highest resident memory of a process that does that import and nothing else
+"""
+
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from fastapi.testclient import TestClient
+from tests.cases import checkins
+
+from jaunecharge.api.app import make_app
+from jaunecharge.core.battery import Battery
+from jaunecharge.core.reading import Conditions, RunLog, read_run
+from jaunecharge.core.trace import power_trace
+from jaunecharge.formats.assemble import Part, assemble
+from jaunecharge.formats.case import Case
+from jaunecharge.formats.source import examine
+from jaunecharge.formats.understanding import understand
+from jaunecharge.postgres import Cluster
+from jaunecharge.store.database import Database
+from jaunecharge.store.runs import FileRead, NewRun, add_run
+from jaunecharge.store.samples import SIGNATURE, TRAILER, driver, packed_rows
+
+MILLION = 1_000_000
+COLUMNS = ("t_s", "watts", "volts", "amps")
+
+
+def samples(count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Times [s], volts and amps of an invented log, placed at 60 s."""
+    rng = np.random.default_rng(5)
+    time_s = np.arange(count, dtype=float)
+    volts = np.round(9.0 + rng.normal(0, 0.005, count), 4)
+    amps = np.round(np.where(time_s < 60, 0.05, 1.5) + rng.normal(0, 0.003, count), 4)
+    return time_s, volts, amps
+
+
+def write_csv(path: Path, count: int) -> None:
+    time_s, volts, amps = samples(count)
+    np.savetxt(path, np.column_stack((time_s, volts, amps)), "%.0f,%.4f,%.4f", header="time_s,volts,amps", comments="")
+
+
+def seconds(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
+
+
+def import_run(database: Database, path: Path) -> uuid.UUID:
+    """File → stored → read, as the application does it."""
+    source = examine(path)
+    found = assemble([Part(source, understand(source), ("meter",))], case=Case())
+    with database.session() as session:
+        new = NewRun("bench", found.log, Case(), files=(FileRead(path, path.name, "meter"),))
+        return add_run(session, new).id
+
+
+def raw_copy(database: Database) -> float:
+    """Seconds that PostgreSQL takes for the rows alone."""
+    time_s, volts, amps = samples(MILLION)
+    buffer = packed_rows(uuid.uuid4(), [time_s, volts * amps, volts, amps])(0, MILLION)
+    with database.session() as session:
+        connection = driver(session)
+        connection.execute("CREATE TABLE raw_samples (LIKE power_samples INCLUDING ALL)")
+
+        def copy_rows() -> None:
+            statement = f"COPY raw_samples (run_id, {', '.join(COLUMNS)}) FROM STDIN (FORMAT BINARY)"
+            with connection.cursor() as cursor, cursor.copy(statement) as copy:
+                copy.write(SIGNATURE)
+                copy.write(buffer)
+                copy.write(TRAILER)
+
+        took = seconds(copy_rows)
+        connection.execute("DROP TABLE raw_samples")
+    return took
+
+
+def read_hundred_thousand() -> float:
+    time_s, volts, amps = samples(100_000)
+    trace = power_trace(time_s, volts * amps, volts, amps)
+    readings = checkins(*((1 + 10 * i, min(100, 5 + 2 * i)) for i in range(160)))
+    conditions = Conditions(Battery(4400.0, 3.87))
+
+    def read() -> None:
+        fresh = power_trace(time_s, volts * amps, volts, amps)
+        read_run(RunLog(fresh, readings), conditions)
+
+    assert len(trace.time_s) == 100_000
+    return statistics.median(seconds(read) for _ in range(5))
+
+
+def series_again(database: Database, run_id: uuid.UUID, folder: Path) -> tuple[float, float]:
+    """The first time, and the median of later ones, whole and zoomed in turn [s]."""
+    client = TestClient(make_app(database, folder / "uploads"), base_url="http://127.0.0.1")
+    address = f"/api/runs/{run_id}/series"
+
+    def get(query: str) -> None:
+        assert client.get(address + query).status_code == 200
+
+    first = seconds(lambda: get(""))
+    asked = ("", "?start=100&end=9000", "?start=500&end=520&points=3000") * 5
+    later = [seconds(lambda q=query: get(q)) for query in asked]
+    return first, statistics.median(later)
+
+
+def peak_memory(url: str, path: Path) -> float:
+    """Highest resident memory [MB] of a process that imports the file."""
+    done = subprocess.run(
+        [sys.executable, "-m", "benchmarks.run", "--import-only", url, str(path)],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    return float(done.stdout.split()[-1])
+
+
+def line(what: str, found: str, yardstick: str, allowed: str, holds: bool) -> None:
+    print(f"{what:44} {found:>12}   {yardstick:34} {allowed:>14}   {'holds' if holds else 'EXCEEDED'}")
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory(prefix="jaunecharge-bench-") as name:
+        folder = Path(name)
+        folder.chmod(0o755)
+        cluster = Cluster(folder / "postgres")
+        cluster.start()
+        try:
+            return measure(folder, cluster)
+        finally:
+            cluster.stop()
+
+
+def measure(folder: Path, cluster: Cluster) -> int:
+    database = Database(cluster.access().url())
+    database.migrate()
+    path = folder / "million.csv"
+    write_csv(path, MILLION)
+    raw, imported = [], []
+    for turn in range(3):
+        raw.append(raw_copy(database))
+        write_csv(path, MILLION)
+        with path.open("a") as file:
+            file.write(f"{MILLION + turn},9.0,1.5\n")
+        imported.append(seconds(lambda: run_ids.append(import_run(database, path))))
+    copy_s, import_s = statistics.median(raw), statistics.median(imported)
+    read_s = read_hundred_thousand()
+    first_s, series_s = series_again(database, run_ids[-1], folder)
+    with path.open("a") as file:
+        file.write(f"{MILLION + 10},9.0,1.5\n")
+    memory_mb = peak_memory(cluster.access().url(), path)
+    database.close()
+    results = (
+        (
+            "import of 1,000,000 samples, stored and read",
+            f"{import_s:.2f} s",
+            f"raw binary COPY {copy_s:.2f} s: {import_s / copy_s:.2f} ×",
+            "4 ×",
+            import_s <= 4 * copy_s,
+        ),
+        ("reading 100,000 samples in the core", f"{read_s:.3f} s", "", "0.3 s", read_s <= 0.3),
+        (
+            "series of 1,000,000 samples, later times",
+            f"{series_s:.3f} s",
+            f"first time {first_s:.2f} s",
+            "0.15 s",
+            series_s <= 0.15,
+        ),
+        ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
+    )
+    print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
+    for result in results:
+        line(*result)
+    return 0 if all(r[-1] for r in results) else 1
+
+
+run_ids: list[uuid.UUID] = []
+
+
+if __name__ == "__main__":
+    if sys.argv[1:2] == ["--import-only"]:
+        import_run(Database(sys.argv[2]), Path(sys.argv[3]))
+        print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000)
+    else:
+        sys.exit(main())

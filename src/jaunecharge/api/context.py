@@ -1,0 +1,87 @@
+"""What every request needs: the database, the files sent, and a cache of logs that can be thrown away at any time."""
+
+import datetime as dt
+import threading
+import urllib.parse
+import uuid
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from fastapi import Request
+from sqlalchemy.orm import Session
+
+from ..core.reading import Reading, RunLog
+from ..store import models as m
+from ..store.database import Database
+from ..store.runs import load_log, reading_of
+from ..store.uploads import Uploads
+
+MOST_SAMPLES_CACHED = 8_000_000
+
+
+Key = tuple[uuid.UUID, int, dt.datetime]
+
+
+def key_of(run: m.Run) -> Key:
+    """A run in one state of it; the time tells states apart that a restored backup counts alike."""
+    return run.id, run.revision, run.updated_at
+
+
+class LogCache:
+    """Logs of the runs looked at last, by their state; a hit only saves time."""
+
+    def __init__(self) -> None:
+        self._logs: OrderedDict[Key, RunLog] = OrderedDict()
+        self._placed: dict[Key, float] = {}
+        self._lock = threading.Lock()
+
+    def get(self, session: Session, run: m.Run) -> RunLog:
+        """The log of a run, loaded if it is not at hand."""
+        key = key_of(run)
+        with self._lock:
+            if key in self._logs:
+                self._logs.move_to_end(key)
+                return self._logs[key]
+        log = load_log(session, run)
+        with self._lock:
+            self._logs[key] = log
+            while len(self._logs) > 1 and sum(len(x.trace.time_s) for x in self._logs.values()) > MOST_SAMPLES_CACHED:
+                gone, _ = self._logs.popitem(last=False)
+                self._placed.pop(gone, None)
+        return log
+
+    def placed_s(self, run: m.Run, read: Callable[[], float]) -> float:
+        """When the phone of a run was placed, read if it is not at hand."""
+        key = key_of(run)
+        if key not in self._placed:
+            self._placed[key] = read()
+        return self._placed[key]
+
+
+@dataclass(frozen=True)
+class Context:
+    """Shared by all requests of one process."""
+
+    database: Database
+    uploads: Uploads
+    logs: LogCache = field(default_factory=LogCache)
+
+    def reading(self, session: Session, run: m.Run) -> Reading:
+        """A run, read."""
+        return reading_of(run, self.logs.get(session, run))
+
+    def placed_s(self, session: Session, run: m.Run) -> float:
+        """When the phone of a run was placed [s]."""
+        return self.logs.placed_s(run, lambda: self.reading(session, run).placed_s)
+
+
+def context_of(request: Request) -> Context:
+    """The context of the application that serves a request."""
+    found: Context = request.app.state.context
+    return found
+
+
+def name_of(request: Request) -> str:
+    """The name that the person gave, for corrections and notes."""
+    return urllib.parse.unquote(request.headers.get("jaunecharge-by", ""))[:80]

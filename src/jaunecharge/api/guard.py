@@ -1,0 +1,59 @@
+"""Only this machine's own pages may speak to the application, and they run nothing but what ships with it."""
+
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from .problems import Problem, response
+
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:;"
+    " font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+class Guard:
+    """Refuses a foreign Host or Origin; adds the security headers to every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        host = headers.get("host", "")
+        origin = headers.get("origin")
+        if _name(f"//{host}") not in LOOPBACK or (origin is not None and urlsplit(origin).netloc != host):
+            refused = Problem(
+                title="Not from here",
+                status=403,
+                detail="this application answers only to its own pages on this machine",
+                mend="open it at the address that it printed",
+            )
+            await response(refused)(scope, receive, send)
+            return
+
+        async def send_guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(HEADERS)
+            await send(message)
+
+        await self.app(scope, receive, send_guarded)
+
+
+def _name(address: str) -> str:
+    try:
+        return urlsplit(address).hostname or ""
+    except ValueError:
+        return ""

@@ -1,0 +1,97 @@
+"""Errors as problem documents (RFC 9457)."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, Field
+from starlette.exceptions import HTTPException
+
+from ..core.errors import CannotRead
+from ..store.errors import ChangedMeanwhile, NotThere
+
+KNOWN = (CannotRead, NotThere, ChangedMeanwhile)
+MEDIA_TYPE = "application/problem+json"
+
+
+class Problem(BaseModel):
+    """What went wrong, where, and what would mend it."""
+
+    type: str = Field("about:blank", description="what kind of problem it is")
+    title: str = Field(description="the kind in words")
+    status: int
+    detail: str = Field(description="what is wrong")
+    mend: str = Field("", description="what would put it right")
+    file: str = Field("", description="the file or field that it concerns")
+    row: int | None = Field(None, description="row of that file, counted from 1")
+
+
+RESPONSES: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "description": text, "content": {MEDIA_TYPE: {}}}
+    for status, text in (
+        (404, "It is not there."),
+        (409, "It was changed meanwhile."),
+        (422, "It cannot be read."),
+    )
+}
+
+
+def problem_of(error: CannotRead | NotThere | ChangedMeanwhile) -> Problem:
+    """The problem document of an error of the core or the store."""
+    match error:
+        case CannotRead():
+            return Problem(
+                type="urn:jaunecharge:cannot-read",
+                title="This cannot be read",
+                status=422,
+                detail=error.what,
+                mend=error.mend,
+                file=error.file,
+                row=error.row,
+            )
+        case NotThere():
+            return Problem(type="urn:jaunecharge:not-there", title="It is not there", status=404, detail=str(error))
+        case ChangedMeanwhile():
+            return Problem(
+                type="urn:jaunecharge:changed-meanwhile",
+                title="It was changed meanwhile",
+                status=409,
+                detail=str(error),
+                mend="look at the newer values, then save yours again",
+            )
+
+
+def response(problem: Problem) -> JSONResponse:
+    """A problem document as a response."""
+    return JSONResponse(problem.model_dump(), status_code=problem.status, media_type=MEDIA_TYPE)
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error with a problem document."""
+
+    def known(_: Request, error: Exception) -> JSONResponse:
+        assert isinstance(error, KNOWN)
+        return response(problem_of(error))
+
+    def invalid(_: Request, error: Exception) -> JSONResponse:
+        assert isinstance(error, RequestValidationError)
+        first = error.errors()[0]
+        field = ".".join(str(p) for p in first["loc"] if p not in ("body", "query", "path"))
+        return response(
+            Problem(
+                type="urn:jaunecharge:invalid",
+                title="A value is refused",
+                status=422,
+                detail=f"{field or 'the request'} is refused",
+                mend=first["msg"][0].lower() + first["msg"][1:],
+                file=field,
+            )
+        )
+
+    def http(_: Request, error: Exception) -> JSONResponse:
+        assert isinstance(error, HTTPException)
+        return response(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))
+
+    for kind in KNOWN:
+        app.add_exception_handler(kind, known)
+    app.add_exception_handler(RequestValidationError, invalid)
+    app.add_exception_handler(HTTPException, http)

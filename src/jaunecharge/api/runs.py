@@ -1,0 +1,332 @@
+"""Runs: read from files, listed, shown, corrected, laid aside."""
+
+import json
+import queue
+import threading
+import uuid
+from collections.abc import Callable, Iterator
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
+from sqlalchemy.orm import Session
+
+from ..core.clock import ClockKind
+from ..core.figures import Figure, figures
+from ..core.reading import Reading
+from ..core.sentences import sentences, warnings
+from ..core.units import MINUTE_S
+from ..core.words import decimals
+from ..formats.assemble import Part, assemble, pasted_readings, zone_of
+from ..formats.logs import on_log_clock
+from ..formats.source import examine
+from ..formats.understanding import understand
+from ..store import models as m
+from ..store import runs as store
+from ..store.remarks import notes_of, photos_of
+from . import shapes
+from .context import Context, context_of, name_of
+from .problems import KNOWN, RESPONSES, problem_of
+from .uploads import choice_of, understanding_shape
+
+NDJSON = "application/x-ndjson"
+READING_SHARE = 0.5
+Degrees = Literal["C", "F"]
+
+router = APIRouter(prefix="/api", tags=["runs"], responses=RESPONSES)
+
+
+def row_shape(run: m.Run) -> shapes.RunRow:
+    """A run as a row of a list."""
+    return shapes.RunRow(
+        id=run.id,
+        label=run.label,
+        factors=shapes.Factors(**run.factors),
+        origin=run.origin,
+        started_at=run.started_at,
+        created_at=run.created_at,
+        revision=run.revision,
+        summary=shapes.SummaryShape.model_validate(run.summary),
+    )
+
+
+@router.get("/runs")
+def list_runs(request: Request) -> list[shapes.RunRow]:
+    """All runs, the newest first."""
+    with context_of(request).database.session() as session:
+        return [row_shape(run) for run in store.list_runs(session)]
+
+
+@router.get("/deleted-runs")
+def list_deleted_runs(request: Request) -> list[shapes.DeletedRun]:
+    """Runs that were deleted and can be brought back, the latest first."""
+    with context_of(request).database.session() as session:
+        return [
+            shapes.DeletedRun(id=run.id, label=run.label, at=run.deleted_at, by=run.deleted_by)
+            for run in store.list_runs(session, deleted=True)
+            if run.deleted_at is not None
+        ]
+
+
+@router.get("/phones")
+def list_phones(request: Request) -> list[shapes.PhoneShape]:
+    """Phones that were tested before, the latest first."""
+    with context_of(request).database.session() as session:
+        return [
+            shapes.PhoneShape(
+                id=d.id,
+                label=d.model.label,
+                capacity_mah=d.model.facts.get("capacity_mah"),
+                nominal_v=d.model.facts.get("nominal_v"),
+                battery_health=d.battery_health,
+            )
+            for d in store.known_phones(session)
+        ]
+
+
+@router.post(
+    "/runs",
+    status_code=201,
+    response_model=shapes.RunRow,
+    responses={
+        200: {
+            "description": "with `Accept: application/x-ndjson`, progress line by line; the last line ends it",
+            "content": {NDJSON: {"schema": {"$ref": "#/components/schemas/Progress"}}},
+        }
+    },
+)
+def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
+    """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
+    context, by = context_of(request), name_of(request)
+    if NDJSON in request.headers.get("accept", ""):
+        return StreamingResponse(_told_as_lines(lambda told: _store(context, new, by, told)), media_type=NDJSON)
+    run = _store(context, new, by, lambda step, fraction: None)
+    return row_shape(run)
+
+
+Told = Callable[[Literal["reading", "storing"], float], None]
+
+
+def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:
+    uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
+    parts = []
+    for use in new.files:
+        upload = uploads[use.upload]
+        source = examine(upload.path, upload.name)
+        parts.append(Part(source, understand(source, choice_of(use.choice)), tuple(use.roles)))
+    reference = ClockKind(new.checkins_reference) if new.checkins_reference == "after placing" else None
+    if new.checkins_reference == "log":
+        reference = ClockKind.ELAPSED
+    found = assemble(
+        parts, new.checkins, reference, new.case, zone_of(new.zone), lambda fraction: told("reading", fraction)
+    )
+    files = tuple(
+        store.FileRead(
+            uploads[use.upload].path,
+            part.source.name,
+            role,
+            understanding_shape(part.understood).model_dump(mode="json", exclude={"first_rows"}),
+        )
+        for use, part in zip(new.files, parts, strict=True)
+        for role in use.roles
+    )
+    with context.database.session() as session:
+        run = store.add_run(
+            session,
+            store.NewRun(
+                label=new.label or _label(new.factors, parts[0].source.name),
+                log=found.log,
+                case=new.case,
+                factors=new.factors.model_dump(),
+                files=files,
+                note=new.note,
+                started_at=found.started_at,
+                zone=new.zone,
+                by=by,
+                remarks=found.remarks,
+            ),
+            lambda fraction: told("storing", fraction),
+        )
+        session.refresh(run)
+    for upload in uploads.values():
+        context.uploads.drop(upload)
+    return run
+
+
+def _label(factors: shapes.Factors, file_name: str) -> str:
+    return f"{factors.phone} on {factors.charger}" if factors.phone and factors.charger else file_name
+
+
+def _told_as_lines(work: Callable[[Told], m.Run]) -> Iterator[str]:
+    """Progress of some work as lines of JSON, the last with its outcome."""
+    lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
+
+    def told(step: Literal["reading", "storing"], fraction: float) -> None:
+        lines.put({"step": step, "fraction": round(fraction, 3)})
+
+    def run() -> None:
+        try:
+            lines.put({"step": "done", "fraction": 1.0, "run": str(work(told).id)})
+        except KNOWN as error:
+            lines.put({"step": "refused", "fraction": 0.0, "problem": problem_of(error).model_dump()})
+        finally:
+            lines.put(None)
+
+    worker = threading.Thread(target=run, daemon=True)
+    worker.start()
+    while (line := lines.get()) is not None:
+        yield json.dumps(line) + "\n"
+    worker.join()
+
+
+def minutes(reading: Reading, at_s: float) -> float:
+    """Minutes after placing."""
+    return round((at_s - reading.placed_s) / MINUTE_S, 4)
+
+
+def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees = "C") -> shapes.RunShape:
+    """A run, read, with all that hangs on it."""
+    reading = context.reading(session, run)
+    fahrenheit = degrees == "F"
+    readings = reading.log.readings
+    return shapes.RunShape(
+        id=run.id,
+        label=run.label,
+        factors=shapes.Factors(**run.factors),
+        case=store.case_of(run),
+        origin=run.origin,
+        started_at=run.started_at,
+        zone=run.zone,
+        revision=run.revision,
+        samples=run.samples,
+        placed_s=reading.placed_s,
+        placed_how=reading.placement.how,
+        minutes=reading.duration_s / MINUTE_S,
+        summary=shapes.SummaryShape.model_validate(run.summary),
+        sentences=[
+            shapes.SentenceShape(
+                key=s.key,
+                words=[shapes.Word(text=text, strong=strong) for text, strong in s.words],
+                basis=s.basis,
+                start=minutes(reading, s.start_s),
+                end=minutes(reading, s.end_s),
+            )
+            for s in sentences(reading, fahrenheit)
+        ],
+        warnings=[*warnings(reading, fahrenheit), *run.remarks],
+        figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit)],
+        milestones=[
+            shapes.MilestoneShape(
+                percent=s.percent,
+                earliest=minutes(reading, s.earliest_s),
+                estimate=minutes(reading, s.estimate_s),
+                latest=minutes(reading, s.latest_s),
+            )
+            for s in reading.milestones
+        ],
+        percent_at=[shapes.CheckInRow(minute=t, percent=p) for t, p in reading.percent_at],
+        checkins=[]
+        if readings is None
+        else [
+            shapes.CheckInRow(minute=minutes(reading, t), percent=p)
+            for t, p in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)
+        ],
+        notes=[note_shape(n, reading.placed_s) for n in notes_of(session, run.id)],
+        photos=[photo_shape(p) for p in photos_of(session, run.id)],
+        corrections=[
+            shapes.CorrectionShape(what=c.what, first=_said(c.first), now=_said(c.now), by=c.by, at=c.at)
+            for c in store.corrections(session, run.id)
+        ],
+        files=[
+            shapes.FileShape(role=rf.role, name=f.name, size=f.size, sha256=f.sha256, reader=rf.reader)
+            for rf, f in store.files_of(session, run.id)
+        ],
+    )
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, list):
+        return f"{len(value)} readings"
+    return "not stated" if value is None else str(value)
+
+
+def _figure_shape(figure: Figure, reading: Reading) -> shapes.FigureShape:
+    return shapes.FigureShape(
+        key=figure.key,
+        label=figure.label,
+        unit=figure.unit,
+        value=figure.value,
+        expanded=figure.expanded,
+        decimals=1 if figure.expanded is None else decimals(figure.expanded),
+        point=figure.point,
+        formula=figure.formula,
+        numbers=figure.numbers,
+        source=figure.source,
+        budget=[shapes.BudgetLine(source=p.source, standard=p.standard) for p in figure.budget],
+        start=None if figure.start_s is None else minutes(reading, figure.start_s),
+        end=None if figure.end_s is None else minutes(reading, figure.end_s),
+        low=figure.low,
+        high=figure.high,
+    )
+
+
+def note_shape(note: m.Note, placed_s: float) -> shapes.NoteShape:
+    """A note for the front end."""
+    return shapes.NoteShape(
+        id=note.id,
+        text=note.text,
+        minute=None if note.t_s is None else round((note.t_s - placed_s) / MINUTE_S, 2),
+        by=note.created_by,
+        created_at=note.created_at,
+    )
+
+
+def photo_shape(photo: m.Photo) -> shapes.PhotoShape:
+    """A picture for the front end."""
+    return shapes.PhotoShape(
+        id=photo.id, caption=photo.caption, name=photo.file.name, by=photo.created_by, created_at=photo.created_at
+    )
+
+
+@router.get("/runs/{run_id}")
+def show_run(request: Request, run_id: uuid.UUID, degrees: Annotated[Degrees, Query()] = "C") -> shapes.RunShape:
+    """A run, read: what it says, its figures and their working."""
+    context = context_of(request)
+    with context.database.session() as session:
+        return run_shape(session, context, store.get_run(session, run_id), degrees)
+
+
+@router.patch("/runs/{run_id}")
+def correct_run(request: Request, run_id: uuid.UUID, change: shapes.RunChange) -> shapes.RunRow:
+    """Correct what was stated about a run; it is read anew."""
+    with context_of(request).database.session() as session:
+        factors = None if change.factors is None else change.factors.model_dump()
+        run = store.change_run(session, run_id, change.revision, name_of(request), change.label, factors, change.case)
+        return row_shape(run)
+
+
+@router.put("/runs/{run_id}/checkins")
+def correct_checkins(request: Request, run_id: uuid.UUID, change: shapes.CheckInsChange) -> shapes.RunRow:
+    """Put other check-ins in the place of the present ones."""
+    context = context_of(request)
+    with context.database.session() as session:
+        run = store.get_run(session, run_id)
+        placed_s = context.placed_s(session, run)
+        reference = ClockKind(change.reference) if change.reference == "after placing" else None
+        found = pasted_readings(change.text, reference)
+        readings = on_log_clock(found, placed_s)
+        return row_shape(store.change_checkins(session, run_id, change.revision, readings, name_of(request)))
+
+
+@router.delete("/runs/{run_id}", status_code=204, response_class=Response)
+def delete_run(request: Request, run_id: uuid.UUID) -> None:
+    """Lay a run aside; `POST …/restored` brings it back."""
+    with context_of(request).database.session() as session:
+        store.delete_run(session, run_id, name_of(request))
+
+
+@router.post("/runs/{run_id}/restored")
+def bring_back_run(request: Request, run_id: uuid.UUID) -> shapes.RunRow:
+    """Undo the deletion of a run."""
+    with context_of(request).database.session() as session:
+        return row_shape(store.bring_back_run(session, run_id))

@@ -1,0 +1,74 @@
+"""The curves of a run, thinned to what a screen can show, their extremes kept."""
+
+import uuid
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Query, Request
+from tsdownsample import MinMaxLTTBDownsampler
+
+from ..core.trace import Array
+from ..core.units import MINUTE_S
+from ..store.runs import get_run
+from . import shapes
+from .context import context_of
+from .problems import RESPONSES
+
+router = APIRouter(prefix="/api", tags=["runs"], responses=RESPONSES)
+
+
+def thinned(time_s: Array, values: Array, points: int) -> np.ndarray:
+    """Indices of at most `points` samples that keep the shape and the extremes (MinMaxLTTB)."""
+    if len(time_s) <= points:
+        return np.arange(len(time_s))
+    return np.asarray(MinMaxLTTBDownsampler().downsample(time_s, values, n_out=points))
+
+
+@router.get("/runs/{run_id}/series")
+def series(
+    request: Request,
+    run_id: uuid.UUID,
+    start: Annotated[float | None, Query(description="minutes after placing")] = None,
+    end: Annotated[float | None, Query(description="minutes after placing")] = None,
+    points: Annotated[int, Query(ge=100, le=5000)] = 1500,
+) -> shapes.SeriesShape:
+    """Power and temperatures of a run, or of a stretch of it."""
+    context = context_of(request)
+    with context.database.session() as session:
+        run = get_run(session, run_id)
+        log = context.logs.get(session, run)
+        placed_s = context.placed_s(session, run)
+    from_s = -np.inf if start is None else placed_s + start * MINUTE_S
+    to_s = np.inf if end is None else placed_s + end * MINUTE_S
+    trace = log.trace
+    inside = slice(
+        max(0, int(np.searchsorted(trace.time_s, from_s)) - 1), int(np.searchsorted(trace.time_s, to_s, "right")) + 1
+    )
+    time_s, power_w = trace.time_s[inside], trace.power_w[inside]
+    kept = thinned(time_s, power_w, points)
+    times, watts = time_s[kept], power_w[kept]
+    holes = [h for h in trace.holes if from_s < h[1] and h[0] < to_s]
+    if holes:
+        edges = np.array(holes).reshape(-1, 2)
+        middles = edges.mean(axis=1)
+        order = np.argsort(np.concatenate((times, middles)), kind="stable")
+        times = np.concatenate((times, middles))[order]
+        watts = np.concatenate((watts, np.full(len(middles), np.nan)))[order]
+    temperatures = []
+    for surface in log.heat.surfaces if log.heat else ():
+        at = (surface.time_s >= from_s) & (surface.time_s <= to_s)
+        t, c = surface.time_s[at], surface.celsius[at]
+        few = thinned(t, c, points)
+        temperatures.append(
+            shapes.TemperatureSeries(
+                position=surface.position,
+                minute=np.round((t[few] - placed_s) / MINUTE_S, 4).tolist(),
+                celsius=np.round(c[few], 3).tolist(),
+            )
+        )
+    return shapes.SeriesShape(
+        minute=np.round((times - placed_s) / MINUTE_S, 4).tolist(),
+        watts=[None if np.isnan(w) else w for w in np.round(watts, 4).tolist()],
+        temperatures=temperatures,
+        samples=len(time_s),
+    )

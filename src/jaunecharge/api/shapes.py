@@ -1,0 +1,371 @@
+"""The shapes of what goes in and out of the API; the front end's types are made from them."""
+
+import datetime as dt
+import uuid
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from ..formats.case import Case
+from ..formats.cells import TimeForm
+
+Quantity = Literal["time", "volts", "amps", "watts", "energy", "charge", "percent", "celsius", "position", "ignore"]
+Role = Literal["meter", "checkins", "heat"]
+Reference = Literal["after placing", "log"]
+
+
+class Health(BaseModel):
+    """That the application serves and its database answers."""
+
+    status: Literal["ok"]
+    version: str
+
+
+class ColumnShape(BaseModel):
+    """A column as it was understood."""
+
+    index: int
+    heading: str
+    quantity: Quantity
+    unit: str | None
+    why: str
+    place: str
+    units: list[str] = Field(description="the units that can be chosen for its quantity")
+
+
+class UnderstandingShape(BaseModel):
+    """A table as it was understood; it can be read once `problems` is empty."""
+
+    gives: list[Role]
+    delimiter: str
+    comma: bool
+    sheet: str | None
+    sheets: list[str]
+    time_form: TimeForm | None
+    first_data_row: int
+    columns: list[ColumnShape]
+    first_rows: list[list[str]]
+    problems: list[str]
+
+
+class ColumnChoice(BaseModel):
+    """What a column is, as a person says."""
+
+    quantity: Quantity
+    unit: str | None = None
+
+
+class ChoiceShape(BaseModel):
+    """What a person put right in a table."""
+
+    columns: dict[int, ColumnChoice] = Field(default_factory=dict)
+    time_form: TimeForm | None = None
+    comma: bool | None = None
+    delimiter: Literal[",", ";", "\t", "|"] | None = None
+    sheet: str | None = None
+
+
+class RunRef(BaseModel):
+    """A run, named."""
+
+    id: uuid.UUID
+    label: str
+
+
+class DeletedRun(RunRef):
+    """A run that was deleted: when and by whom."""
+
+    at: dt.datetime
+    by: str
+
+
+class UploadShape(BaseModel):
+    """A file that was sent, and how it was understood."""
+
+    id: uuid.UUID
+    name: str
+    size: int
+    sha256: str
+    read_before: list[RunRef] = Field(description="runs that were read from the same file")
+    understanding: UnderstandingShape
+
+
+class CheckInRow(BaseModel):
+    """One check-in: minutes after placing, or after the zero of the log's clock."""
+
+    minute: float
+    percent: float
+
+
+class CheckInText(BaseModel):
+    """Check-ins as typed, or pasted from a spreadsheet."""
+
+    text: str = Field(max_length=200_000)
+
+
+class CheckInsShape(BaseModel):
+    """Check-ins as they were understood."""
+
+    rows: list[CheckInRow]
+    reference: Reference
+
+
+class FileUse(BaseModel):
+    """A file that was sent, what is taken from it, and what was put right."""
+
+    upload: uuid.UUID
+    roles: list[Role] = Field(min_length=1)
+    choice: ChoiceShape = Field(default_factory=ChoiceShape)
+
+
+class Factors(BaseModel):
+    """What is stated about phone, chain and surroundings."""
+
+    phone: str = ""
+    charger: str = ""
+    adapter: str = ""
+    cable: str = ""
+    case: str = ""
+    airflow: str = ""
+    phone_state: str = ""
+
+
+class NewRunShape(BaseModel):
+    """A run to be read from files that were sent."""
+
+    label: str = ""
+    files: list[FileUse] = Field(min_length=1)
+    checkins: str = Field("", max_length=200_000, description="check-ins typed or pasted")
+    checkins_reference: Reference | None = Field(None, description="None: as understood")
+    factors: Factors = Field(default_factory=Factors)
+    case: Case = Field(default_factory=Case)
+    note: str = Field("", max_length=4000)
+    zone: str = "UTC"
+
+
+class Progress(BaseModel):
+    """How far an import has come, a line of `application/x-ndjson` each; the last carries the run or the problem."""
+
+    step: Literal["reading", "storing", "done", "refused"]
+    fraction: float
+    run: uuid.UUID | None = None
+
+
+class Interval(BaseModel):
+    """A time known to lie in an interval, in minutes after placing."""
+
+    earliest: float
+    estimate: float
+    latest: float
+
+
+class Tick(BaseModel):
+    """When a percentage was reached."""
+
+    percent: int
+    minute: float
+
+
+class RibbonShape(BaseModel):
+    """The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured."""
+
+    step_min: float
+    watts: list[float | None]
+    celsius: list[float | None] | None
+    ticks: list[Tick]
+    minutes: float
+
+
+class SummaryShape(BaseModel):
+    """What a list shows of a reading."""
+
+    ribbon: RibbonShape
+    to_80: Interval | None
+    hottest_c: float | None
+    energy_in_wh: float
+    efficiency: float | None
+    best_settled_w: float | None
+    coverage: float
+    headline: str = Field(description="five words, the strong ones between asterisks")
+
+
+class RunRow(BaseModel):
+    """A run in a list."""
+
+    id: uuid.UUID
+    label: str
+    factors: Factors
+    origin: str
+    started_at: dt.datetime | None
+    created_at: dt.datetime
+    revision: int
+    summary: SummaryShape
+
+
+class Word(BaseModel):
+    """A piece of a sentence."""
+
+    text: str
+    strong: bool
+
+
+class SentenceShape(BaseModel):
+    """One thing the run says, its basis, and its stretch in minutes after placing."""
+
+    key: str
+    words: list[Word]
+    basis: str
+    start: float
+    end: float
+
+
+class BudgetLine(BaseModel):
+    """A part of a standard uncertainty, in the unit of its figure."""
+
+    source: str
+    standard: float
+
+
+class FigureShape(BaseModel):
+    """A figure with its uncertainty (k = 2) and its working; its stretch in minutes after placing."""
+
+    key: str
+    label: str
+    unit: str
+    value: float
+    expanded: float | None
+    decimals: int
+    point: str
+    formula: str
+    numbers: str
+    source: str
+    budget: list[BudgetLine]
+    start: float | None
+    end: float | None
+    low: float | None
+    high: float | None
+
+
+class MilestoneShape(Interval):
+    """When a percentage was reached."""
+
+    percent: int
+
+
+class NoteShape(BaseModel):
+    """A note on a run."""
+
+    id: uuid.UUID
+    text: str
+    minute: float | None
+    by: str
+    created_at: dt.datetime
+
+
+class NewNote(BaseModel):
+    """A note to be added."""
+
+    text: str
+    minute: float | None = None
+
+
+class PhotoShape(BaseModel):
+    """A picture of a run."""
+
+    id: uuid.UUID
+    caption: str
+    name: str
+    by: str
+    created_at: dt.datetime
+
+
+class CorrectionShape(BaseModel):
+    """A change: what, from which first value to which, by whom and when."""
+
+    what: str
+    first: str
+    now: str
+    by: str
+    at: dt.datetime
+
+
+class FileShape(BaseModel):
+    """A file that the run was read from."""
+
+    role: str
+    name: str
+    size: int
+    sha256: str
+    reader: str
+
+
+class RunShape(BaseModel):
+    """A run, read."""
+
+    id: uuid.UUID
+    label: str
+    factors: Factors
+    case: Case
+    origin: str
+    started_at: dt.datetime | None
+    zone: str
+    revision: int
+    samples: int
+    placed_s: float
+    placed_how: str
+    minutes: float
+    summary: SummaryShape
+    sentences: list[SentenceShape]
+    warnings: list[str]
+    figures: list[FigureShape]
+    milestones: list[MilestoneShape]
+    percent_at: list[CheckInRow]
+    checkins: list[CheckInRow]
+    notes: list[NoteShape]
+    photos: list[PhotoShape]
+    corrections: list[CorrectionShape]
+    files: list[FileShape]
+
+
+class RunChange(BaseModel):
+    """What is to be corrected; what is left out stays."""
+
+    revision: int
+    label: str | None = None
+    factors: Factors | None = None
+    case: Case | None = None
+
+
+class CheckInsChange(BaseModel):
+    """Check-ins to put in the place of the present ones, typed or pasted."""
+
+    revision: int
+    text: str = Field(max_length=200_000)
+    reference: Reference | None = None
+
+
+class TemperatureSeries(BaseModel):
+    """Temperatures at one place: minutes after placing, °C."""
+
+    position: str
+    minute: list[float]
+    celsius: list[float]
+
+
+class SeriesShape(BaseModel):
+    """A run's curves thinned to what a screen can show, extremes kept; null in watts is a hole."""
+
+    minute: list[float]
+    watts: list[float | None]
+    temperatures: list[TemperatureSeries]
+    samples: int = Field(description="samples that the stretch holds")
+
+
+class PhoneShape(BaseModel):
+    """A phone that was tested before."""
+
+    id: uuid.UUID
+    label: str
+    capacity_mah: float | None
+    nominal_v: float | None
+    battery_health: float | None

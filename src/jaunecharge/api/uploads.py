@@ -1,0 +1,135 @@
+"""Sending files, and seeing how they were understood before anything is stored."""
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from ..core.clock import ClockKind
+from ..core.errors import CannotRead
+from ..core.units import FACTORS, MINUTE_S
+from ..formats.assemble import pasted_readings
+from ..formats.source import examine, refuse_too_large, sha256
+from ..formats.understanding import Choice, Understanding, understand
+from ..store.files import runs_read_from
+from ..store.uploads import Upload
+from . import shapes
+from .context import Context, context_of
+from .problems import RESPONSES
+
+router = APIRouter(prefix="/api", tags=["reading files"], responses=RESPONSES)
+
+
+FILE_AS_BODY = {
+    "requestBody": {
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        "required": True,
+    }
+}
+
+
+def choice_of(shape: shapes.ChoiceShape) -> Choice:
+    """A choice for the readers."""
+    return Choice(
+        {index: (c.quantity, c.unit) for index, c in shape.columns.items()},
+        shape.time_form,
+        shape.comma,
+        shape.delimiter,
+        shape.sheet,
+    )
+
+
+def understanding_shape(found: Understanding) -> shapes.UnderstandingShape:
+    """An understanding for the front end."""
+    return shapes.UnderstandingShape.model_validate(
+        {
+            "gives": found.gives,
+            "delimiter": found.layout.delimiter,
+            "comma": found.comma,
+            "sheet": found.layout.sheet,
+            "sheets": found.layout.sheets,
+            "time_form": found.time_form,
+            "first_data_row": found.layout.first_data_row,
+            "columns": [{**vars(c), "units": list(FACTORS.get(c.quantity, {}))} for c in found.columns],
+            "first_rows": found.first_rows,
+            "problems": found.problems,
+        }
+    )
+
+
+async def receive(request: Request, context: Context, name: str) -> Upload:
+    """The body of a request as a file of the state folder; refused as soon as it grows too large."""
+    upload = await run_in_threadpool(context.uploads.begin, name)
+    size = 0
+    try:
+        with upload.path.open("wb") as file:
+            async for block in request.stream():
+                size += len(block)
+                refuse_too_large(size, upload.name)
+                await run_in_threadpool(file.write, block)
+        await run_in_threadpool(context.uploads.keep, upload)
+    except BaseException:
+        context.uploads.drop(upload)
+        raise
+    return upload
+
+
+@router.post(
+    "/uploads",
+    status_code=201,
+    openapi_extra=FILE_AS_BODY,
+)
+async def send_file(request: Request, name: Annotated[str, Query(min_length=1, max_length=300)]) -> shapes.UploadShape:
+    """Send a file; it is looked at, and nothing is stored yet."""
+    context = context_of(request)
+    upload = await receive(request, context, name)
+
+    def look() -> shapes.UploadShape:
+        try:
+            found = understand(examine(upload.path, upload.name))
+        except CannotRead:
+            context.uploads.drop(upload)
+            raise
+        digest = sha256(upload.path)
+        with context.database.session() as session:
+            before = runs_read_from(session, digest)
+        return shapes.UploadShape(
+            id=upload.id,
+            name=upload.name,
+            size=upload.path.stat().st_size,
+            sha256=digest,
+            read_before=[shapes.RunRef(id=r.id, label=r.label) for r in before],
+            understanding=understanding_shape(found),
+        )
+
+    return await run_in_threadpool(look)
+
+
+@router.post("/uploads/{upload_id}/understanding")
+def put_right(request: Request, upload_id: uuid.UUID, choice: shapes.ChoiceShape) -> shapes.UnderstandingShape:
+    """How a file that was sent is understood once something was put right."""
+    upload = context_of(request).uploads.find(upload_id)
+    return understanding_shape(understand(examine(upload.path, upload.name), choice_of(choice)))
+
+
+@router.delete("/uploads/{upload_id}", status_code=204, response_class=Response)
+def forget_file(request: Request, upload_id: uuid.UUID) -> None:
+    """Forget a file that was sent."""
+    uploads = context_of(request).uploads
+    uploads.drop(uploads.find(upload_id))
+
+
+@router.post("/checkins/understanding")
+def understand_checkins(text: shapes.CheckInText) -> shapes.CheckInsShape:
+    """How typed or pasted check-ins are understood."""
+    found = pasted_readings(text.text)
+    after = found.clock.kind is ClockKind.AFTER_PLACING
+    zero = 0.0 if after or not len(found.percent) else float(found.clock.seconds[0])
+    return shapes.CheckInsShape(
+        rows=[
+            shapes.CheckInRow(minute=round((s - zero) / MINUTE_S, 3), percent=p)
+            for s, p in zip(found.clock.seconds.tolist(), found.percent.tolist(), strict=True)
+        ],
+        reference="after placing" if after else "log",
+    )

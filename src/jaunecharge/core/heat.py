@@ -1,0 +1,102 @@
+"""Facts of heat: the hottest, the rise over the room, minutes at or above the usual thresholds, each place apart."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .trace import Array
+from .units import MINUTE_S
+
+HOT_C = 38.0
+THRESHOLDS_C = (40, 43, 45, 48, 50)
+HOLE_STEPS, HOLE_FLOOR_S = 10.0, 300.0
+PHONE_PLACES = ("back", "front", "contact", "phone")
+ROOM_PLACES = ("ambient", "room", "air")
+
+
+@dataclass(frozen=True)
+class Surface:
+    """Temperatures at one place. time_s : (k,) [s] increasing; celsius : (k,) [°C]."""
+
+    position: str
+    time_s: Array
+    celsius: Array
+
+
+@dataclass(frozen=True)
+class HeatLog:
+    """Every place that was measured, and the room where it was."""
+
+    surfaces: tuple[Surface, ...]
+    ambient: Surface | None = None
+
+    def phone(self) -> Surface | None:
+        """The phone's hottest measured place, or the hottest of all where none is named as the phone's."""
+        named = [s for s in self.surfaces if s.position.lower().startswith(PHONE_PLACES)]
+        return max(named or self.surfaces, key=lambda s: float(s.celsius.max()), default=None)
+
+
+@dataclass(frozen=True)
+class HeatFacts:
+    """Hottest [°C] and when [s], rise over the room [K] or None, minutes at or above each threshold."""
+
+    position: str
+    max_c: float
+    max_at_s: float
+    rise_k: float | None
+    minutes_over: dict[int, float]
+
+
+def heat_log(position: list[str], time_s: Array, celsius: Array, ambient_c: float | None = None) -> HeatLog | None:
+    """Readings sorted into places; places named as the room become the ambient series.
+
+    Parameters
+    ----------
+    position : list of str, length n
+    time_s, celsius : (n,) float array [s], [°C]
+    ambient_c : float or None [°C]
+        The room as typed in, used where no room was measured.
+    """
+    places = np.array([p.strip() or "back" for p in position])
+    surfaces, ambient = [], None
+    for name in dict.fromkeys(places.tolist()):
+        at = places == name
+        times, first = np.unique(time_s[at], return_index=True)
+        surface = Surface(name, times, celsius[at][first])
+        if name.lower() in ROOM_PLACES:
+            ambient = surface
+        else:
+            surfaces.append(surface)
+    if ambient is None and ambient_c is not None and len(time_s):
+        span = np.array([time_s.min(), time_s.max()])
+        ambient = Surface("ambient", span, np.full(2, ambient_c))
+    return HeatLog(tuple(surfaces), ambient) if surfaces else None
+
+
+def facts(surface: Surface, ambient: Surface | None) -> HeatFacts:
+    """What one place shows, against the room at the same moments."""
+    at = int(np.argmax(surface.celsius))
+    rise = None
+    if ambient is not None:
+        rise = float(np.max(surface.celsius - np.interp(surface.time_s, ambient.time_s, ambient.celsius)))
+    return HeatFacts(
+        surface.position,
+        float(surface.celsius[at]),
+        float(surface.time_s[at]),
+        rise,
+        {c: minutes_at_or_above(surface, float(c)) for c in THRESHOLDS_C},
+    )
+
+
+def minutes_at_or_above(surface: Surface, threshold_c: float) -> float:
+    """Minutes at or above a threshold, straight lines between readings, long gaps left out."""
+    steps = np.diff(surface.time_s)
+    if not len(steps):
+        return 0.0
+    low = np.minimum(surface.celsius[:-1], surface.celsius[1:])
+    high = np.maximum(surface.celsius[:-1], surface.celsius[1:])
+    with np.errstate(invalid="ignore", divide="ignore"):
+        share = np.clip((high - threshold_c) / (high - low), 0.0, 1.0)
+    share = np.where(high == low, high >= threshold_c, share)
+    kept = steps <= max(HOLE_STEPS * float(np.median(steps)), HOLE_FLOOR_S)
+    return float(np.sum(steps[kept] * share[kept])) / MINUTE_S

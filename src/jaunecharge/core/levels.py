@@ -1,0 +1,121 @@
+"""Levels of the power curve: no-load, end of the ramp, best settled, sustained, after full."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .energy import energy_between, window_means
+from .heat import HOT_C, HeatLog
+from .trace import PowerTrace
+from .units import HOUR_S, MINUTE_S
+
+SETTLED_WINDOW_S = 60.0
+RAMP_SHARE = 0.95
+RAMP_WITHIN_S = 30.0 * MINUTE_S
+RAMP_WINDOW_S = 10.0
+GUARD_S = 5.0
+LEAST_LEVEL_S = 10.0
+LEAST_AFTER_FULL_S = 3.0 * MINUTE_S
+AFTER_FULL_S = HOUR_S
+SAME_LEVEL_W, SAME_LEVEL_SHARE = 0.3, 0.08
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Mean power [W] from `start_s` to `end_s` [s]."""
+
+    watts: float
+    start_s: float
+    end_s: float
+
+
+def mean_between(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | None:
+    """Mean power over a stretch as far as it was metered; None where none of it was."""
+    energy = energy_between(trace, start_s, end_s)
+    if energy.covered_s <= 0:
+        return None
+    return Stretch(energy.mean_w, max(start_s, trace.start_s), min(end_s, trace.end_s))
+
+
+def no_load(trace: PowerTrace, placed_s: float) -> Stretch | None:
+    """Mean power before the phone was placed; None where under ten seconds of it were logged."""
+    end_s = placed_s - GUARD_S
+    powered = trace.start_s
+    if trace.volts is not None:
+        on = np.flatnonzero(trace.volts > 3.0)
+        powered = float(trace.time_s[on[0]]) if len(on) else trace.end_s
+    return mean_between(trace, powered, end_s) if end_s - powered >= LEAST_LEVEL_S else None
+
+
+def cool_until(trace: PowerTrace, heat: HeatLog | None, placed_s: float) -> float:
+    """When the phone first counts as hot [s]; the end of the log where it never does, or nobody measured."""
+    surface = heat.phone() if heat else None
+    if surface is None:
+        return trace.end_s
+    hot = np.flatnonzero((surface.celsius >= HOT_C) & (surface.time_s >= placed_s))
+    return float(surface.time_s[hot[0]]) if len(hot) else trace.end_s
+
+
+def end_of_ramp(trace: PowerTrace, placed_s: float) -> float:
+    """When power first comes within 5 % of the best minute of the first half hour [s].
+
+    A dead phone's wake (some minutes at 2–7 W) is thereby part of what precedes the first real level.
+    """
+    best = _best_window(trace, placed_s, placed_s + RAMP_WITHIN_S)
+    if best is None:
+        return placed_s
+    starts = _starts(trace, placed_s, best.end_s - RAMP_WINDOW_S)
+    means = window_means(trace, starts, RAMP_WINDOW_S)
+    there = np.flatnonzero(means >= RAMP_SHARE * best.watts)
+    return float(starts[there[0]]) if len(there) else best.start_s
+
+
+def best_settled(trace: PowerTrace, ramp_end_s: float, cool_s: float) -> Stretch | None:
+    """The highest 60-s mean after the ramp while the phone is still cool; over the whole run if it was never cool."""
+    if cool_s - ramp_end_s < SETTLED_WINDOW_S:
+        cool_s = trace.end_s
+    return _best_window(trace, ramp_end_s, cool_s)
+
+
+def sustained(trace: PowerTrace, ramp_end_s: float, sixty_s: float | None) -> Stretch | None:
+    """Mean power from the end of the ramp to 60 %; None where the run starts above it or never gets there."""
+    if sixty_s is None or sixty_s <= ramp_end_s:
+        return None
+    return mean_between(trace, ramp_end_s, sixty_s)
+
+
+def after_full(trace: PowerTrace, full_s: float | None, settled_w: float | None) -> Stretch | None:
+    """Mean draw in the last hour after full, once it has come to rest; None under three minutes of it.
+
+    A phone may show 100 % and still take power for a while: the stretch begins where power last left the final level.
+    """
+    if full_s is None or trace.end_s - full_s < LEAST_AFTER_FULL_S:
+        return None
+    tail = trace.time_s >= trace.end_s - LEAST_AFTER_FULL_S
+    final_w = float(np.median(trace.power_w[tail]))
+    if settled_w is not None and final_w > 0.5 * settled_w:
+        return None
+    above = trace.power_w > final_w + max(SAME_LEVEL_W, SAME_LEVEL_SHARE * final_w)
+    rested = np.flatnonzero(above & (trace.time_s >= full_s))
+    start_s = max(float(trace.time_s[rested[-1]]) + GUARD_S if len(rested) else full_s, trace.end_s - AFTER_FULL_S)
+    return mean_between(trace, start_s, trace.end_s) if trace.end_s - start_s >= LEAST_AFTER_FULL_S else None
+
+
+def _starts(trace: PowerTrace, start_s: float, end_s: float) -> np.ndarray:
+    """Sample times from `start_s` to `end_s`, both ends among them, at most one a second."""
+    times = trace.time_s[(trace.time_s > start_s) & (trace.time_s < end_s)]
+    if len(times) > 2 and times[-1] - times[0] < 0.5 * len(times):
+        times = np.arange(start_s + 1.0, end_s, 1.0)
+    return np.concatenate(([start_s], times, [max(start_s, end_s)]))
+
+
+def _best_window(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | None:
+    last = min(end_s, trace.end_s) - SETTLED_WINDOW_S
+    if last < start_s:
+        return None
+    starts = _starts(trace, start_s, last)
+    means = window_means(trace, starts, SETTLED_WINDOW_S)
+    if not np.isfinite(means).any():
+        return None
+    best = int(np.nanargmax(means))
+    return Stretch(float(means[best]), float(starts[best]), float(starts[best]) + SETTLED_WINDOW_S)

@@ -1,0 +1,59 @@
+"""A value with its uncertainty and the budget that it is made of (JCGM 100:2008, "GUM")."""
+
+import math
+from dataclasses import dataclass
+
+COVERAGE_FACTOR = 2.0
+"""k of every expanded uncertainty that is reported (JCGM 100:2008, 6.2.1)."""
+
+
+@dataclass(frozen=True)
+class Part:
+    """One line of an uncertainty budget: where it comes from, and its share in the unit of the result."""
+
+    source: str
+    standard: float
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value and the independent parts of its standard uncertainty, all in one unit."""
+
+    value: float
+    parts: tuple[Part, ...] = ()
+
+    @property
+    def standard(self) -> float:
+        """Combined standard uncertainty: the parts in quadrature (JCGM 100:2008, 5.1.2)."""
+        return math.hypot(*(p.standard for p in self.parts)) if self.parts else 0.0
+
+    @property
+    def expanded(self) -> float:
+        """Expanded uncertainty at k = 2."""
+        return COVERAGE_FACTOR * self.standard
+
+    def over(self, other: "Measured") -> "Measured":
+        """The quotient of two independent values, with the parts of both carried into it."""
+        value = self.value / other.value
+        return Measured(
+            value,
+            tuple(Part(p.source, abs(p.standard / other.value)) for p in self.parts)
+            + tuple(Part(p.source, abs(value * p.standard / other.value)) for p in other.parts),
+        )
+
+    def scaled(self, factor: float) -> "Measured":
+        """The value times an exactly known factor."""
+        return Measured(self.value * factor, tuple(Part(p.source, abs(factor) * p.standard) for p in self.parts))
+
+
+def rectangle(half_width: float) -> float:
+    """Standard uncertainty of a value known only to lie within ± `half_width` (JCGM 100:2008, 4.3.7)."""
+    return half_width / math.sqrt(3.0)
+
+
+def lopsided_rectangle(below: float, above: float) -> float:
+    """Standard uncertainty about 0 of a rectangle from −`below` to +`above`, its shift left uncorrected.
+
+    The root mean square distance from 0: variance plus squared shift (JCGM 100:2008, F.2.4.5, from memory).
+    """
+    return math.sqrt((above**3 + below**3) / (3.0 * (above + below)))

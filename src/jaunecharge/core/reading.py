@@ -1,0 +1,144 @@
+"""A run, read: from the cleaned trace and the check-ins to every figure that they allow."""
+
+from dataclasses import dataclass, field
+
+from . import battery as bat
+from . import levels
+from .battery import Account, Battery, CheckIns, Milestone
+from .energy import Energy, MeterSpec, energy_between
+from .heat import HeatFacts, HeatLog, facts
+from .levels import Stretch
+from .measured import Measured
+from .placement import Placement, find_placement
+from .trace import PowerTrace
+
+READER_VERSION = 1
+"""Rises when the same files would be read differently, so that stored readings are made anew."""
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What the tester stated about a run; everything may be unknown.
+
+    placed_s [s] on the log's clock; claimed_w [W]; interval_min [min]; ambient_c [°C].
+    """
+
+    battery: Battery | None = None
+    placed_s: float | None = None
+    claimed_w: float | None = None
+    interval_min: float | None = None
+    ambient_c: float | None = None
+    meter: MeterSpec = field(default_factory=MeterSpec)
+
+
+@dataclass(frozen=True)
+class RunLog:
+    """What was recorded of a run, all on the log's clock."""
+
+    trace: PowerTrace
+    readings: CheckIns | None = None
+    heat: HeatLog | None = None
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Every figure of one run. Powers [W] at the meter, energies [Wh], times [s] on the log's clock."""
+
+    log: RunLog
+    conditions: Conditions
+    placement: Placement
+    energy_in: Energy
+    peak_w: float
+    ramp_end_s: float
+    no_load: Stretch | None
+    after_full: Stretch | None
+    best_settled: Stretch | None
+    sustained: Stretch | None
+    milestones: tuple[Milestone, ...]
+    percent_at: tuple[tuple[float, float], ...]
+    points_gained: Measured | None
+    energy_battery: Measured | None
+    account: Account | None
+    account_energy: Energy | None
+    account_battery: Measured | None
+    efficiency: Measured | None
+    heat: tuple[HeatFacts, ...]
+
+    @property
+    def placed_s(self) -> float:
+        return self.placement.at_s
+
+    @property
+    def duration_s(self) -> float:
+        """From the placing of the phone to the end of the log [s]."""
+        return self.log.trace.end_s - self.placed_s
+
+    def milestone(self, percent: int) -> Milestone | None:
+        return next((m for m in self.milestones if m.percent == percent), None)
+
+    @property
+    def phone_heat(self) -> HeatFacts | None:
+        """Heat at the phone's hottest measured place."""
+        surface = self.log.heat.phone() if self.log.heat else None
+        return next((h for h in self.heat if surface and h.position == surface.position), None)
+
+
+def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
+    """Read a run.
+
+    Raises
+    ------
+    CannotRead
+        If the check-ins come before the log begins.
+    """
+    trace = log.trace
+    readings = log.readings if log.readings is not None and len(log.readings) else None
+    if readings is not None:
+        bat.refuse_outside(readings.time_s, trace.start_s)
+    placement = find_placement(trace, conditions.placed_s, float(readings.time_s[0]) if readings is not None else None)
+    placed_s = placement.at_s
+    ramp_end_s = levels.end_of_ramp(trace, placed_s)
+    settled = levels.best_settled(trace, ramp_end_s, levels.cool_until(trace, log.heat, placed_s))
+    found = tuple(bat.milestones(readings)) if readings is not None else ()
+    reached = {m.percent: m for m in found}
+    points = bat.points_gained(readings) if readings is not None else None
+    battery = conditions.battery
+    account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
+    return Reading(
+        log=log,
+        conditions=conditions,
+        placement=placement,
+        energy_in=energy_between(trace, trace.start_s, trace.end_s, conditions.meter),
+        peak_w=float(trace.power_w.max()),
+        ramp_end_s=ramp_end_s,
+        no_load=levels.no_load(trace, placed_s),
+        after_full=levels.after_full(
+            trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
+        ),
+        best_settled=settled,
+        sustained=levels.sustained(trace, ramp_end_s, reached[60].estimate_s if 60 in reached else None),
+        milestones=found,
+        percent_at=tuple(bat.percent_at(readings, placed_s)) if readings is not None else (),
+        points_gained=points,
+        energy_battery=bat.energy_into_battery(points, battery) if points and battery else None,
+        account=account,
+        account_energy=account_energy,
+        account_battery=account_battery,
+        efficiency=efficiency,
+        heat=tuple(facts(s, log.heat.ambient) for s in log.heat.surfaces) if log.heat else (),
+    )
+
+
+def _account(
+    log: RunLog, readings: CheckIns | None, conditions: Conditions
+) -> tuple[Account | None, Energy | None, Measured | None, Measured | None]:
+    """The battery account: window, meter-side energy in it (holes bridged), battery-side energy, efficiency."""
+    window = bat.account_window(readings) if readings is not None else None
+    if window is None or conditions.battery is None:
+        return window, None, None, None
+    energy = energy_between(log.trace, window.start_s, window.end_s, conditions.meter)
+    gained = bat.energy_into_battery(bat.account_points(window), conditions.battery)
+    reaches = window.end_s <= log.trace.end_s + bat.MINUTE_S
+    if not reaches or energy.bridged.value <= 0:
+        return window, None, gained, None
+    return window, energy, gained, gained.over(energy.bridged)

@@ -1,0 +1,107 @@
+"""The power trace of a run: cleaned samples on one clock, its holes and its coverage."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .errors import CannotRead
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+HOLE_STEPS = 10.0
+HOLE_FLOOR_S = 30.0
+
+
+@dataclass(frozen=True)
+class Cleaned:
+    """What cleaning found: rows that shared a time, rows out of order, time that was not metered [s]."""
+
+    duplicates: int = 0
+    reordered: int = 0
+    missing_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class PowerTrace:
+    """Samples of the inline meter, times strictly increasing.
+
+    time_s : (n,) [s] on the log's own clock; power_w : (n,) [W]; volts, amps : (n,) [V], [A], or None where the
+    meter gave watts alone.
+    """
+
+    time_s: Array
+    power_w: Array
+    volts: Array | None
+    amps: Array | None
+    cleaned: Cleaned
+
+    @property
+    def start_s(self) -> float:
+        return float(self.time_s[0])
+
+    @property
+    def end_s(self) -> float:
+        return float(self.time_s[-1])
+
+    @cached_property
+    def step_s(self) -> float:
+        """Median step between samples [s]."""
+        return float(np.median(np.diff(self.time_s)))
+
+    @cached_property
+    def hole_limit_s(self) -> float:
+        """A step longer than this is not metered time [s]."""
+        return max(HOLE_STEPS * self.step_s, HOLE_FLOOR_S)
+
+    @cached_property
+    def holes(self) -> list[tuple[float, float]]:
+        """Start and end [s] of every stretch that was not metered."""
+        at = np.flatnonzero(np.diff(self.time_s) > self.hole_limit_s)
+        return [(float(self.time_s[i]), float(self.time_s[i + 1])) for i in at]
+
+    @property
+    def coverage(self) -> float:
+        """Metered share of the time from the first to the last sample (0–1)."""
+        return 1.0 - self.cleaned.missing_s / (self.end_s - self.start_s)
+
+
+def power_trace(time_s: Array, power_w: Array, volts: Array | None = None, amps: Array | None = None) -> PowerTrace:
+    """A clean trace from rows as the meter wrote them.
+
+    Rows out of order are sorted, rows that share a time become their mean, and holes are measured; all are counted.
+    A hole counts for its length less the one step that would have been there anyway.
+
+    Parameters
+    ----------
+    time_s : (n,) float array [s]
+    power_w : (n,) float array [W]
+    volts, amps : (n,) float array [V], [A], or None
+
+    Raises
+    ------
+    CannotRead
+        If fewer than two times remain.
+    """
+    steps = np.diff(time_s)
+    backwards = int(np.count_nonzero(steps < 0))
+    reordered = int(np.count_nonzero(time_s < np.maximum.accumulate(time_s))) if backwards else 0
+    columns = [power_w, volts, amps]
+    if backwards:
+        order = np.argsort(time_s, kind="stable")
+        time_s = time_s[order]
+        columns = [None if c is None else c[order] for c in columns]
+    first = np.flatnonzero(np.concatenate(([True], np.diff(time_s) > 0)))
+    duplicates = len(time_s) - len(first)
+    if duplicates:
+        rows = np.diff(np.append(first, len(time_s)))
+        time_s = time_s[first]
+        columns = [None if c is None else np.add.reduceat(c, first) / rows for c in columns]
+    if len(time_s) < 2:
+        raise CannotRead("there is only one moment in it", "a log needs at least two rows at different times")
+    power_w, volts, amps = columns  # type: ignore[assignment]
+    trace = PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered))
+    missing = sum(b - a - trace.step_s for a, b in trace.holes)
+    return PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered, missing))

@@ -1,0 +1,89 @@
+"""What the tester typed in about a run, as a JSON document."""
+
+import json
+from pathlib import Path
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..core.battery import Battery
+from ..core.energy import MeterSpec
+from ..core.errors import CannotRead
+from ..core.reading import Conditions
+
+
+class Meter(BaseModel):
+    """Accuracy of the meter: ±(gain % of reading + counts)."""
+
+    gain_percent: float = Field(0.5, ge=0, le=20, description="gain error, % of reading")
+    counts_v: float = Field(0.01, ge=0, le=5, description="counts of the volts, V")
+    counts_a: float = Field(0.01, ge=0, le=5, description="counts of the amps, A")
+
+
+class Case(BaseModel):
+    """The conditions of a run; everything is optional, and what is not known here is ignored."""
+
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+    capacity_mah: float | None = Field(None, gt=0, le=100_000, description="rated capacity of the battery, mAh")
+    nominal_v: float | None = Field(None, gt=0, le=30, description="nominal voltage of the battery, V")
+    battery_health: float | None = Field(None, gt=0, le=1, description="health of the battery, 0–1")
+    ambient_c: float | None = Field(None, ge=-40, le=80, description="the room, °C")
+    claimed_w: float | None = Field(None, gt=0, le=400, description="what the charger claims to deliver, W")
+    placed_s: float | None = Field(None, description="when the phone was placed, s on the log's clock")
+    interval_min: float | None = Field(None, gt=0, le=1440, description="minutes between check-ins")
+    meter: Meter = Field(default_factory=Meter)
+
+    def conditions(self) -> Conditions:
+        """The same for the core.
+
+        Raises
+        ------
+        CannotRead
+            If only one of capacity and voltage is given: mAh say nothing without their voltage.
+        """
+        if (self.capacity_mah is None) != (self.nominal_v is None):
+            raise CannotRead(
+                "of the battery's capacity and voltage one is missing", "give both, mAh and V", file="battery"
+            )
+        battery = None
+        if self.capacity_mah is not None and self.nominal_v is not None:
+            battery = Battery(self.capacity_mah, self.nominal_v, self.battery_health)
+        return Conditions(
+            battery,
+            self.placed_s,
+            self.claimed_w,
+            self.interval_min,
+            self.ambient_c,
+            MeterSpec(self.meter.gain_percent, self.meter.counts_v, self.meter.counts_a),
+        )
+
+
+def said(error: ValidationError) -> tuple[str, str]:
+    """What is wrong with the first field that was refused, and what would mend it."""
+    first = error.errors(include_url=False)[0]
+    field = ".".join(str(p) for p in first["loc"]) or "the document"
+    value = first.get("input")
+    shown = f" ({value!r})" if isinstance(value, str | int | float) else ""
+    return f"{field}{shown} is refused", first["msg"][0].lower() + first["msg"][1:]
+
+
+def read_case(path: Path) -> Case:
+    """The case of a JSON file.
+
+    Raises
+    ------
+    CannotRead
+    """
+    try:
+        document = json.loads(path.read_text(encoding="utf-8-sig"))
+    except OSError as error:
+        raise CannotRead("there is no such file", "check its name and folder", file=path.name) from error
+    except UnicodeDecodeError as error:
+        raise CannotRead("it is not text in UTF-8", "save it as UTF-8", file=path.name) from error
+    except json.JSONDecodeError as error:
+        raise CannotRead(f"it is not JSON ({error.msg})", "check the line", file=path.name, row=error.lineno) from error
+    try:
+        return Case.model_validate(document)
+    except ValidationError as error:
+        what, mend = said(error)
+        raise CannotRead(what, mend, file=path.name) from error

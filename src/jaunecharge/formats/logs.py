@@ -1,0 +1,231 @@
+"""From tables to what a run is read from: the meter's samples, check-ins and temperatures."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from ..core.battery import CheckIns, check_ins, refuse_outside
+from ..core.clock import ClockKind, Timeline, one_clock
+from ..core.errors import CannotRead
+from ..core.heat import HeatLog, heat_log
+from ..core.placement import find_placement
+from ..core.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
+from ..core.reading import RunLog
+from ..core.trace import Array, power_trace
+from ..core.units import HOUR_S, MINUTE_S
+from ..core.words import counted, share
+from .source import Source
+from .tables import Figures, Progress, no_progress, read_figures
+from .understanding import Understanding
+
+WATTS_DISAGREE = 0.05
+
+
+@dataclass(frozen=True)
+class MeterLog:
+    """The rows of a meter's log as written: clock, watts and where given volts and amps; all (n,)."""
+
+    clock: Timeline
+    watts: Array
+    volts: Array | None
+    amps: Array | None
+    remarks: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class TimedReadings:
+    """Check-ins on their own clock: percent : (m,) [%]."""
+
+    clock: Timeline
+    percent: Array
+
+
+@dataclass(frozen=True)
+class Temperatures:
+    """Temperatures on their own clock: places : k names; celsius : (k,) [°C]."""
+
+    clock: Timeline
+    places: tuple[str, ...]
+    celsius: Array
+
+
+def meter_log(
+    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress
+) -> MeterLog:
+    """A meter's log from its table.
+
+    Raises
+    ------
+    CannotRead
+        If there is no power in it, or a reading that no USB supply gives.
+    """
+    if "meter" not in understood.gives and not understood.problems:
+        raise CannotRead("there are no watts in it, nor volts and amps", "a meter log needs them", file=source.name)
+    figures = read_figures(source, understood, zone, progress)
+
+    def column(quantity: str) -> Array | None:
+        found = understood.of(quantity)
+        return figures.columns[found[0].index] if found else None
+
+    volts, amps, watts, energy = (column(q) for q in ("volts", "amps", "watts", "energy"))
+    refuse_no_supply(volts, amps, watts, figures.clock)
+    remarks = [*figures.remarks, *_about_skipped(figures)]
+    if amps is not None and (watts is None or volts is not None) and np.nanmax(amps) <= 0 < -np.nanmin(amps):
+        amps = -amps
+        remarks.append("The amps are negative throughout: the meter is the other way round, their sign was turned.")
+    if volts is not None and amps is not None:
+        power = volts * amps
+        if watts is not None:
+            remarks += _about_watts(power, watts)
+            power = np.where(np.isnan(power), watts, power)
+    elif watts is not None:
+        power = watts
+    else:
+        assert energy is not None
+        power = _power_of_counter(figures.clock.seconds, energy, source)
+        remarks.append("Watts are taken from the rise of the meter's energy counter.")
+    if volts is None or amps is None:
+        volts = amps = None
+    kept = np.isfinite(power)
+    if not kept.any():
+        raise CannotRead("no row of it gives watts", "check which columns are volts and amps", file=source.name)
+    if not kept.all():
+        remarks.append(f"{counted(int((~kept).sum()), 'row')} without a reading left out.")
+        volts, amps = (None if v is None else v[kept] for v in (volts, amps))
+        power = power[kept]
+    return MeterLog(figures.clock.only(kept), power, volts, amps, tuple(remarks))
+
+
+def _about_skipped(figures: Figures) -> list[str]:
+    if not figures.skipped:
+        return []
+    row, cell = figures.skipped[0]
+    return [
+        f"{counted(len(figures.skipped), 'row')} could not be read and left out, the first row {row} (“{cell[:20]}”)."
+    ]
+
+
+def _about_watts(power: Array, watts: Array) -> list[str]:
+    both = np.isfinite(power) & np.isfinite(watts) & (power > 0.5)
+    if not both.any():
+        return []
+    off = float(np.median(np.abs(watts[both] - power[both]) / power[both]))
+    if off <= WATTS_DISAGREE:
+        return []
+    return [f"The column of watts differs from volts × amps by {share(off)}: volts × amps are used."]
+
+
+def _power_of_counter(seconds: Array, energy_wh: Array, source: Source) -> Array:
+    if len(seconds) < 2 or np.any(np.diff(energy_wh) < 0):
+        raise CannotRead(
+            "its energy counter goes back",
+            "reset it only before the log begins, or log watts",
+            file=source.name,
+        )
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.gradient(energy_wh, seconds) * HOUR_S
+
+
+def timed_readings(source: Source, understood: Understanding, zone: ZoneInfo | None = None) -> TimedReadings:
+    """Check-ins from their table; rows without a percentage are passed over.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not understood.of("percent") and not understood.problems:
+        raise CannotRead("no column of it is a percentage", "check-ins are a time and a percentage", file=source.name)
+    figures = read_figures(source, understood, zone)
+    percent = figures.columns[understood.of("percent")[0].index]
+    kept = np.isfinite(percent)
+    clock, percent = figures.clock.only(kept), percent[kept]
+    refuse_no_level(percent, clock)
+    return TimedReadings(clock, percent)
+
+
+def temperatures(source: Source, understood: Understanding, zone: ZoneInfo | None = None) -> Temperatures:
+    """Temperatures from a table with a column of positions, or a column for each place.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not understood.of("celsius") and not understood.problems:
+        raise CannotRead("no column of it is a temperature", "head it with °C or °F", file=source.name)
+    figures = read_figures(source, understood, zone)
+    seconds, places, celsius = [], [], []
+    for column in understood.of("celsius"):
+        values = figures.columns[column.index]
+        kept = np.isfinite(values)
+        clock = figures.clock.only(kept)
+        refuse_no_temperature(values[kept], clock)
+        seconds.append(clock.seconds)
+        celsius.append(values[kept])
+        if figures.places is not None:
+            places += [p for p, keep in zip(figures.places, kept, strict=True) if keep]
+        else:
+            places += [column.place] * int(kept.sum())
+    clock = replace(figures.clock, seconds=np.concatenate(seconds), rows=None)
+    return Temperatures(clock, tuple(places), np.concatenate(celsius))
+
+
+def readings_after_placing(pairs: Iterable[tuple[float, float]]) -> TimedReadings:
+    """Check-ins counted in minutes from the placing of the phone."""
+    table = np.array(list(pairs), dtype=float).reshape(-1, 2)
+    return TimedReadings(Timeline(ClockKind.AFTER_PLACING, table[:, 0] * MINUTE_S), table[:, 1])
+
+
+def put_together(
+    meter: MeterLog,
+    readings: TimedReadings | None = None,
+    heat: Temperatures | None = None,
+    placed_s: float | None = None,
+    ambient_c: float | None = None,
+) -> RunLog:
+    """What was recorded, cleaned and on one clock.
+
+    `placed_s` [s] is needed only by check-ins counted from the placing of the phone; without it, placing is found in
+    the log first.
+
+    Raises
+    ------
+    CannotRead
+    """
+    others = [o.clock for o in (readings, heat) if o is not None and o.clock.kind is not ClockKind.AFTER_PLACING]
+    times, aligned = one_clock(meter.clock, others)
+    try:
+        trace = power_trace(times, meter.watts, meter.volts, meter.amps)
+    except CannotRead as error:
+        raise error.within(meter.clock.file) from None
+    remaining = iter(aligned)
+    found: CheckIns | None = None
+    if readings is not None and len(readings.percent):
+        if readings.clock.kind is ClockKind.AFTER_PLACING:
+            seconds = readings.clock.seconds + find_placement(trace, placed_s, None).at_s
+        else:
+            seconds = next(remaining)
+        refuse_outside(seconds, trace.start_s, readings.clock)
+        found = check_ins(seconds, readings.percent)
+    elif readings is not None and readings.clock.kind is not ClockKind.AFTER_PLACING:
+        next(remaining)
+    surfaces: HeatLog | None = None
+    if heat is not None and len(heat.celsius):
+        surfaces = heat_log(list(heat.places), next(remaining), heat.celsius, ambient_c)
+    return RunLog(trace, found, surfaces)
+
+
+def on_log_clock(readings: TimedReadings, placed_s: float) -> CheckIns:
+    """Check-ins for a run that is stored already: counted from its placing [s], or on its log's clock.
+
+    Raises
+    ------
+    CannotRead
+        If they carry dates or times of day, which a stored log no longer knows.
+    """
+    if readings.clock.kind is ClockKind.AFTER_PLACING:
+        return check_ins(readings.clock.seconds + placed_s, readings.percent)
+    if readings.clock.kind is not ClockKind.ELAPSED:
+        raise CannotRead("they are on a clock", "write minutes after placing", file="check-ins")
+    return check_ins(readings.clock.seconds, readings.percent)

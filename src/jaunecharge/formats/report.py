@@ -1,0 +1,132 @@
+"""A reading as one JSON document, and as a table for people."""
+
+import math
+from typing import Any
+
+from ..core.measured import Measured
+from ..core.reading import Reading
+from ..core.ribbon import ribbon
+from ..core.sentences import headline, sentences, warnings
+from ..core.trace import Array
+from ..core.units import MINUTE_S
+
+
+def number(value: float | None, places: int = 4) -> float | None:
+    """A figure rounded for print, or None."""
+    return None if value is None else round(value, places)
+
+
+def measured(value: Measured | None) -> dict[str, float] | None:
+    """Value and expanded uncertainty at k = 2, in one unit."""
+    return None if value is None else {"value": round(value.value, 4), "expanded": round(value.expanded, 4)}
+
+
+def document(reading: Reading) -> dict[str, Any]:
+    """The reading as the command line and the application give it out; times in minutes after placing.
+
+    What is judged in a later step of the work (phases, dips, output class, throttling) is null or empty.
+    """
+    trace, cleaned = reading.log.trace, reading.log.trace.cleaned
+
+    def minutes(at_s: float) -> float:
+        return round((at_s - reading.placed_s) / MINUTE_S, 3)
+
+    return {
+        "placed_s": round(reading.placed_s, 3),
+        "duration_min": round(reading.duration_s / MINUTE_S, 3),
+        "samples": len(trace.time_s),
+        "cleaned": {
+            "duplicates": cleaned.duplicates,
+            "reordered": cleaned.reordered,
+            "missing_s": round(cleaned.missing_s, 3),
+        },
+        "coverage": round(trace.coverage, 5),
+        "energy_in_wh": measured(reading.energy_in.metered),
+        "energy_bridged_wh": None if reading.energy_in.complete else measured(reading.energy_in.bridged),
+        "energy_battery_wh": measured(reading.energy_battery),
+        "efficiency": measured(reading.efficiency),
+        "efficiency_window": (
+            [reading.account.from_percent, reading.account.to_percent]
+            if reading.account and reading.efficiency
+            else None
+        ),
+        "peak_w": round(reading.peak_w, 3),
+        "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 3),
+        "sustained_w": number(reading.sustained.watts if reading.sustained else None, 3),
+        "no_load_w": number(reading.no_load.watts if reading.no_load else None, 3),
+        "after_full_w": number(reading.after_full.watts if reading.after_full else None, 3),
+        "milestones": [
+            {
+                "percent": m.percent,
+                "earliest": minutes(m.earliest_s),
+                "estimate": minutes(m.estimate_s),
+                "latest": minutes(m.latest_s),
+            }
+            for m in reading.milestones
+        ],
+        "percent_at": [{"minute": minute, "percent": round(percent, 1)} for minute, percent in reading.percent_at],
+        "phases": [],
+        "dips": [],
+        "heat": _heat(reading),
+        "output": [],
+        "output_class": None,
+        "sentences": [f"{s.plain} ({s.basis})." for s in sentences(reading)],
+        "warnings": warnings(reading),
+    }
+
+
+def _heat(reading: Reading) -> dict[str, Any] | None:
+    heat = reading.phone_heat
+    if heat is None:
+        return None
+    return {
+        "max_c": round(heat.max_c, 2),
+        "rise_k": number(heat.rise_k, 2),
+        "minutes_over": {str(c): round(m, 2) for c, m in heat.minutes_over.items()},
+        "first_throttle_min": None,
+        "throttled_min": None,
+        "cycles": None,
+        "shortfall_wh": None,
+        "cost_min": None,
+        "steady_c": None,
+        "tau_min": None,
+        "positions": [
+            {"position": h.position, "max_c": round(h.max_c, 2), "rise_k": number(h.rise_k, 2)} for h in reading.heat
+        ],
+    }
+
+
+def summary(reading: Reading) -> dict[str, Any]:
+    """What a list shows of a run: its ribbon, minutes to 80 %, the hottest, the energy, and five words."""
+    band = ribbon(reading)
+    eighty = reading.milestone(80)
+    heat = reading.phone_heat
+
+    def minutes(at_s: float) -> float:
+        return round((at_s - reading.placed_s) / MINUTE_S, 2)
+
+    def listed(values: Array) -> list[float | None]:
+        return [round(v, 2) if math.isfinite(v) else None for v in values.tolist()]
+
+    return {
+        "ribbon": {
+            "step_min": band.step_min,
+            "watts": listed(band.watts),
+            "celsius": None if band.celsius is None else listed(band.celsius),
+            "ticks": [{"percent": p, "minute": round(m, 2)} for p, m in band.ticks],
+            "minutes": round(band.minutes, 2),
+        },
+        "to_80": None
+        if eighty is None
+        else {
+            "earliest": minutes(eighty.earliest_s),
+            "estimate": minutes(eighty.estimate_s),
+            "latest": minutes(eighty.latest_s),
+        },
+        "hottest_c": None if heat is None else round(heat.max_c, 2),
+        "energy_in_wh": round(reading.energy_in.bridged.value, 3),
+        "efficiency": None if reading.efficiency is None else round(reading.efficiency.value, 4),
+        "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 2),
+        "coverage": round(reading.log.trace.coverage, 4),
+        "headline": headline(reading),
+    }

@@ -1,0 +1,220 @@
+"""A table's figures in the units of the core, read as it was understood: fast where it is clean, else with care."""
+
+import datetime as dt
+from array import array
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv as pa_csv
+
+from ..core.clock import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
+from ..core.errors import CannotRead
+from ..core.trace import Array
+from ..core.units import to_base
+from . import cells
+from .cells import EPOCH_FORMS, NUMERIC_FORMS, TimeForm
+from .source import Source
+from .table import rows
+from .understanding import Column, Understanding
+
+MOST_BAD_SHARE = 0.2
+TICK_ROWS = 50_000
+FAST_BLOCK = 4 << 20
+
+Progress = Callable[[float], None]
+
+
+def no_progress(fraction: float) -> None:
+    """Tells nobody."""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """The figures of a table, in base units and in the order of its rows.
+
+    clock : Timeline of n rows; columns : (n,) float arrays by column index, NaN where a cell is empty;
+    places : the texts of the position column by row, or None; skipped : (row, cell) of rows that could not be read.
+    """
+
+    clock: Timeline
+    columns: dict[int, Array]
+    places: list[str] | None
+    skipped: tuple[tuple[int, str], ...]
+    remarks: tuple[str, ...]
+
+
+def read_figures(
+    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress
+) -> Figures:
+    """The figures of a table.
+
+    Raises
+    ------
+    CannotRead
+        If something is left to settle, or more than a fifth of its rows cannot be read.
+    """
+    if understood.problems:
+        raise CannotRead(
+            understood.problems[0],
+            "or head the columns with quantity and unit",
+            file=source.name,
+            row=(understood.layout.first_data_row - 1 or None),
+        )
+    wanted = [c for c in understood.columns if c.quantity not in ("time", "ignore", "position", "charge")]
+    time_column = understood.of("time")[0]
+    raw = _fast(source, understood, time_column, wanted, progress)
+    if raw is None:
+        raw = _careful(source, understood, time_column, wanted, progress)
+    times, columns, places, numbers, skipped = raw
+    if not len(numbers):
+        raise CannotRead("no row of it can be read", "check separators and decimal sign", file=source.name)
+    if len(skipped) > MOST_BAD_SHARE * (len(skipped) + len(numbers)):
+        row, cell = skipped[0]
+        raise CannotRead(
+            f"“{cell[:40]}” is not a figure, and {len(skipped)} rows are like it",
+            "say what the column is, or take those rows out",
+            file=source.name,
+            row=row,
+        )
+    clock, remark = _timeline(times, understood.time_form, zone)
+    clock = replace(clock, file=source.name, rows=numbers)
+    if places is None:
+        refuse_backwards(clock)
+    based = {}
+    for column, values in zip(wanted, columns, strict=True):
+        factor, offset = to_base(column.quantity, column.unit or "")
+        based[column.index] = values if factor == 1.0 and not offset else values * factor + offset
+    progress(1.0)
+    return Figures(clock, based, places, tuple(skipped), (remark,) if remark else ())
+
+
+Raw = tuple[Array | list[float] | list[dt.datetime], list[Array], list[str] | None, np.ndarray, list[tuple[int, str]]]
+
+
+def _fast(
+    source: Source, understood: Understanding, time_column: Column, wanted: list[Column], progress: Progress
+) -> Raw | None:
+    """The whole table at once through Arrow; None where a cell is not a plain figure, so that care is needed."""
+    if source.encoding not in ("utf-8", "utf-8-sig") or understood.time_form not in NUMERIC_FORMS:
+        return None
+    if understood.of("position"):
+        return None
+    shape = understood.layout
+    names = [f"c{i}" for i in range(shape.columns)]
+    used = [f"c{c.index}" for c in (time_column, *wanted)]
+    size = max(1, source.path.stat().st_size)
+    parts: list[list[Array]] = []
+    try:
+        with pa_csv.open_csv(
+            source.path,
+            read_options=pa_csv.ReadOptions(
+                column_names=names, skip_rows=shape.first_data_row - 1, block_size=FAST_BLOCK
+            ),
+            parse_options=pa_csv.ParseOptions(delimiter=shape.delimiter, ignore_empty_lines=False),
+            convert_options=pa_csv.ConvertOptions(
+                include_columns=used,
+                column_types={name: pa.float64() for name in used},
+                decimal_point="," if understood.comma else ".",
+                null_values=[""],
+            ),
+        ) as reader:
+            seen = 0
+            for batch in reader:
+                seen += batch.nbytes
+                parts.append([batch.column(i).to_numpy(zero_copy_only=False) for i in range(len(used))])
+                progress(min(0.95, seen / (2.0 * size)))
+    except (pa.ArrowInvalid, pa.ArrowKeyError):
+        return None
+    if not parts:
+        return None
+    columns = [np.concatenate([p[i] for p in parts]) for i in range(len(used))]
+    if any(np.isinf(c).any() for c in columns) or np.isnan(columns[0][:-1]).any():
+        return None
+    if np.isnan(columns[0][-1:]).any():
+        columns = [c[:-1] for c in columns]
+    numbers = np.arange(shape.first_data_row, shape.first_data_row + len(columns[0]))
+    return columns[0], columns[1:], None, numbers, []
+
+
+def _careful(
+    source: Source, understood: Understanding, time_column: Column, wanted: list[Column], progress: Progress
+) -> Raw:
+    """Row by row; a row with a cell that cannot be read is left out and named."""
+    shape, comma, form = understood.layout, understood.comma, understood.time_form
+    place_column = next(iter(understood.of("position")), None)
+    at = _time_reader(form, comma)
+    times: list = []
+    columns = [array("d") for _ in wanted]
+    places: list[str] | None = [] if place_column else None
+    numbers: list[int] = []
+    skipped: list[tuple[int, str]] = []
+    size, started = max(1, source.path.stat().st_size), 0
+    for number, row in rows(source, shape.delimiter, shape.sheet):
+        if number < shape.first_data_row or not any(c.strip() for c in row):
+            continue
+        started += sum(map(len, row)) + len(row)
+        cell = row[time_column.index] if time_column.index < len(row) else ""
+        try:
+            moment = at(cell)
+            found = []
+            for column in wanted:
+                cell = row[column.index] if column.index < len(row) else ""
+                found.append(cells.number(cell, comma))
+        except (ValueError, OverflowError):
+            skipped.append((number, cell.strip()))
+            continue
+        times.append(moment)
+        numbers.append(number)
+        for values, value in zip(columns, found, strict=True):
+            values.append(value)
+        if places is not None and place_column is not None:
+            places.append(row[place_column.index].strip() if place_column.index < len(row) else "")
+        if not len(numbers) % TICK_ROWS:
+            progress(min(0.95, started / size))
+    return times, [np.array(c, dtype=float) for c in columns], places, np.array(numbers, dtype=int), skipped
+
+
+def _time_reader(form: TimeForm | None, comma: bool) -> Callable[[str], float | dt.datetime]:
+    if form is TimeForm.DATED:
+        return cells.moment
+    if form in (TimeForm.CLOCK, TimeForm.MINUTE_CLOCK):
+        minute_clock = form is TimeForm.MINUTE_CLOCK
+        return lambda cell: cells.clock_seconds(cell, minute_clock)
+
+    def elapsed(cell: str) -> float:
+        value = cells.number(cell, comma)
+        if value != value:
+            raise ValueError(cell)
+        return value
+
+    return elapsed
+
+
+def _timeline(times: Array | list, form: TimeForm | None, zone: ZoneInfo | None) -> tuple[Timeline, str | None]:
+    if form is TimeForm.DATED:
+        local = any(m.tzinfo is None for m in times)
+        if local and any(m.tzinfo is not None for m in times):
+            raise CannotRead("some times carry an offset from UTC and some do not", "write all of them alike")
+        seconds, day_start = cells.local_epoch(list(times), zone)
+        values = np.array(seconds)
+        remark = None
+        if local and zone is None:
+            values, remark = without_clock_change(values)
+        return Timeline(ClockKind.ABSOLUTE, values, day_start), remark
+    if form is TimeForm.CLOCK:
+        values, remark = unwrapped(np.array(times, dtype=float))
+        return Timeline(ClockKind.TIME_OF_DAY, values), remark
+    if form is TimeForm.MINUTE_CLOCK:
+        return Timeline(ClockKind.ELAPSED, np.array(times, dtype=float)), None
+    assert form is not None
+    values = np.asarray(times, dtype=float) * NUMERIC_FORMS[form]
+    if form in EPOCH_FORMS:
+        day = None
+        if zone is not None:
+            first = dt.datetime.fromtimestamp(float(values[0]), zone)
+            day = first.hour * 3600.0 + first.minute * 60.0 + first.second
+        return Timeline(ClockKind.ABSOLUTE, values, day), None
+    return Timeline(ClockKind.ELAPSED, values), None

@@ -1,0 +1,44 @@
+"""Tables for spreadsheets, in which no text is ever run as a formula."""
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+
+import xlsxwriter
+
+FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+
+Cell = str | float | int | None
+
+
+def harmless(cell: Cell) -> Cell:
+    """Text that a spreadsheet would run, made text for good by a leading apostrophe; figures stay figures."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
+
+
+def csv_text(headings: Sequence[str], rows: Iterable[Sequence[Cell]]) -> str:
+    """A CSV with headings."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(headings)
+    writer.writerows([harmless(c) for c in row] for row in rows)
+    return out.getvalue()
+
+
+def xlsx_bytes(headings: Sequence[str], rows: Iterable[Sequence[Cell]], sheet: str) -> bytes:
+    """A workbook of one sheet; text is written as text."""
+    out = io.BytesIO()
+    book = xlsxwriter.Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
+    page = book.add_worksheet(sheet)
+    bold = book.add_format({"bold": True})
+    for column, heading in enumerate(headings):
+        page.write_string(0, column, heading, bold)
+    for line, row in enumerate(rows, start=1):
+        for column, cell in enumerate(row):
+            if isinstance(cell, str):
+                page.write_string(line, column, cell)
+            elif cell is not None:
+                page.write_number(line, column, cell)
+    page.freeze_panes(1, 0)
+    book.close()
+    return out.getvalue()

@@ -1,0 +1,9 @@
+"""Alembic's environment: the connection comes from the application."""
+
+from alembic import context
+
+from jaunecharge.store.models import Base
+
+context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
+with context.begin_transaction():
+    context.run_migrations()

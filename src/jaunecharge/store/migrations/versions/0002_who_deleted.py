@@ -1,0 +1,21 @@
+"""Who laid a run, a note or a picture aside."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0002"
+down_revision = "0001"
+branch_labels = None
+depends_on = None
+
+TABLES = ("runs", "notes", "photos")
+
+
+def upgrade() -> None:
+    for table in TABLES:
+        op.add_column(table, sa.Column("deleted_by", sa.Text(), nullable=False, server_default=""))
+
+
+def downgrade() -> None:
+    for table in TABLES:
+        op.drop_column(table, "deleted_by")

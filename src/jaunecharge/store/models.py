@@ -1,0 +1,215 @@
+"""What is kept: runs with their samples, check-ins, temperatures, notes, pictures, and the files they came from."""
+
+import datetime as dt
+import uuid
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, LargeBinary, Text, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB, UUID
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Base(DeclarativeBase):
+    """All tables."""
+
+
+Id = Mapped[uuid.UUID]
+Moment = Mapped[dt.datetime]
+
+
+def own_id() -> Any:
+    return mapped_column(UUID(as_uuid=True), primary_key=True, default=uuid.uuid4)
+
+
+def of_run(**more: Any) -> Any:
+    return mapped_column(UUID(as_uuid=True), ForeignKey("runs.id", ondelete="CASCADE"), **more)
+
+
+def made_at() -> Any:
+    return mapped_column(DateTime(timezone=True), server_default=func.clock_timestamp())
+
+
+class Model(Base):
+    """A kind of phone, charger or other kit; `facts` as its maker states them."""
+
+    __tablename__ = "models"
+    __table_args__ = (UniqueConstraint("kind", "label"),)
+
+    id: Id = own_id()
+    kind: Mapped[str] = mapped_column(Text)
+    label: Mapped[str] = mapped_column(Text)
+    facts: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    created_at: Moment = made_at()
+
+
+class Device(Base):
+    """One piece of a model: this phone, with its serial and the health of its battery."""
+
+    __tablename__ = "devices"
+
+    id: Id = own_id()
+    model_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("models.id"), index=True)
+    serial: Mapped[str | None] = mapped_column(Text)
+    battery_health: Mapped[float | None] = mapped_column(Float)
+    created_at: Moment = made_at()
+    retired_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    model: Mapped[Model] = relationship()
+
+
+class Run(Base):
+    """One phone, one chain, one set of conditions, one log.
+
+    `factors` and `conditions` are kept as they were then; `summary` is what a list shows of the reading, made by
+    `reader_version`; `revision` rises with every change; `deleted_at` is a tombstone.
+    """
+
+    __tablename__ = "runs"
+
+    id: Id = own_id()
+    label: Mapped[str] = mapped_column(Text)
+    device_id: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True), ForeignKey("devices.id"))
+    factors: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
+    conditions: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    origin: Mapped[str] = mapped_column(Text, default="imported")
+    started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    zone: Mapped[str] = mapped_column(Text, default="UTC")
+    cleaned: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    remarks: Mapped[list[str]] = mapped_column(JSONB, default=list)
+    samples: Mapped[int] = mapped_column(BigInteger, default=0)
+    summary: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    reader_version: Mapped[int] = mapped_column(default=0)
+    revision: Mapped[int] = mapped_column(default=1)
+    created_by: Mapped[str] = mapped_column(Text, default="")
+    created_at: Moment = made_at()
+    updated_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.now(), onupdate=func.now())
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    deleted_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+
+
+class PowerSample(Base):
+    """One sample of the inline meter; keyed by run first.
+
+    No foreign key: checking it row by row would take three times as long as the copying itself, and rows that can be
+    spread by run must not depend on another table. Runs are laid aside, never destroyed, so none is left behind.
+    """
+
+    __tablename__ = "power_samples"
+
+    run_id: Id = mapped_column(UUID(as_uuid=True), primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    watts: Mapped[float] = mapped_column(Float)
+    volts: Mapped[float | None] = mapped_column(Float)
+    amps: Mapped[float | None] = mapped_column(Float)
+
+
+class CheckIn(Base):
+    """One reading of the battery's percentage."""
+
+    __tablename__ = "checkins"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    percent: Mapped[float] = mapped_column(Float)
+
+
+class Temperature(Base):
+    """One temperature at one place."""
+
+    __tablename__ = "temperatures"
+
+    run_id: Id = of_run(primary_key=True)
+    position: Mapped[str] = mapped_column(Text, primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    celsius: Mapped[float] = mapped_column(Float)
+
+
+class Ambient(Base):
+    """The room's temperature at one moment."""
+
+    __tablename__ = "ambients"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    celsius: Mapped[float] = mapped_column(Float)
+
+
+class File(Base):
+    """A file that was read: its name, size and SHA-256; the bytes stand in chunks."""
+
+    __tablename__ = "files"
+
+    id: Id = own_id()
+    sha256: Mapped[str] = mapped_column(Text, unique=True)
+    name: Mapped[str] = mapped_column(Text)
+    size: Mapped[int] = mapped_column(BigInteger)
+    media_type: Mapped[str] = mapped_column(Text, default="")
+    received_at: Moment = made_at()
+
+
+class FileChunk(Base):
+    """A piece of a file's bytes."""
+
+    __tablename__ = "file_chunks"
+
+    file_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("files.id", ondelete="CASCADE"), primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    bytes: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class RunFile(Base):
+    """Which file a run was read from, as what, by which reader, and how its columns were understood."""
+
+    __tablename__ = "run_files"
+
+    run_id: Id = of_run(primary_key=True)
+    role: Mapped[str] = mapped_column(Text, primary_key=True)
+    file_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("files.id"), index=True)
+    reader: Mapped[str] = mapped_column(Text)
+    understood: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+
+
+class Note(Base):
+    """A remark on a run, at a moment of it or on the whole."""
+
+    __tablename__ = "notes"
+
+    id: Id = own_id()
+    run_id: Id = of_run(index=True)
+    t_s: Mapped[float | None] = mapped_column(Float)
+    text: Mapped[str] = mapped_column(Text)
+    created_by: Mapped[str] = mapped_column(Text, default="")
+    created_at: Moment = made_at()
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    deleted_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+
+
+class Photo(Base):
+    """A picture that belongs to a run, a thermal one perhaps."""
+
+    __tablename__ = "photos"
+
+    id: Id = own_id()
+    run_id: Id = of_run(index=True)
+    file_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("files.id"))
+    t_s: Mapped[float | None] = mapped_column(Float)
+    caption: Mapped[str] = mapped_column(Text, default="")
+    created_by: Mapped[str] = mapped_column(Text, default="")
+    created_at: Moment = made_at()
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    deleted_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+    file: Mapped[File] = relationship()
+
+
+class Correction(Base):
+    """A change of what was stated or read: who, when, the first value and the new one."""
+
+    __tablename__ = "corrections"
+    __table_args__ = (Index("ix_corrections_run_id_at", "run_id", "at"),)
+
+    id: Id = own_id()
+    run_id: Id = of_run()
+    what: Mapped[str] = mapped_column(Text)
+    first: Mapped[Any] = mapped_column(JSONB)
+    now: Mapped[Any] = mapped_column(JSONB)
+    by: Mapped[str] = mapped_column(Text, default="")
+    at: Moment = made_at()

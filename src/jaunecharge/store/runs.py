@@ -1,0 +1,355 @@
+"""Runs: stored from what was read, loaded to be read again, changed with their first values kept."""
+
+import datetime as dt
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from sqlalchemy import delete, func, insert, select
+from sqlalchemy.orm import Session
+
+from ..core.battery import CheckIns, check_ins
+from ..core.heat import HeatLog, Surface
+from ..core.labels import label
+from ..core.reading import READER_VERSION, Reading, RunLog, read_run
+from ..core.trace import Cleaned, PowerTrace
+from ..formats.case import Case
+from ..formats.report import summary
+from ..formats.source import READER
+from . import models as m
+from .errors import ChangedMeanwhile, NotThere
+from .files import keep_file
+from .samples import copy_in, copy_out
+
+FACTORS = ("phone", "charger", "adapter", "cable", "case", "airflow", "phone_state")
+"""What is stated about the phone, its chain and its surroundings."""
+
+Told = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class FileRead:
+    """A file that a run was read from: where it lies, its name, its role, and how it was understood."""
+
+    path: Path
+    name: str
+    role: str
+    understood: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class NewRun:
+    """A run to be stored."""
+
+    label: str
+    log: RunLog
+    case: Case
+    factors: dict[str, str] = field(default_factory=dict)
+    files: tuple[FileRead, ...] = ()
+    note: str = ""
+    origin: str = "imported"
+    started_at: dt.datetime | None = None
+    zone: str = "UTC"
+    by: str = ""
+    remarks: tuple[str, ...] = ()
+
+
+def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -> m.Run:
+    """Store a run and its reading; nothing of it is kept if any of it is refused.
+
+    Raises
+    ------
+    CannotRead
+    """
+    conditions = new.case.conditions()
+    reading = read_run(new.log, conditions)
+    trace = new.log.trace
+    factors = {name: label(text, name) for name, text in new.factors.items() if name in FACTORS and text.strip()}
+    run = m.Run(
+        id=uuid.uuid4(),
+        label=label(new.label) or "Run without a label",
+        device_id=_device(session, factors.get("phone"), new.case),
+        factors=factors,
+        conditions=new.case.model_dump(exclude_none=True),
+        origin=new.origin,
+        started_at=new.started_at,
+        zone=new.zone,
+        cleaned={"duplicates": trace.cleaned.duplicates, "reordered": trace.cleaned.reordered},
+        remarks=list(new.remarks),
+        samples=len(trace.time_s),
+        summary=summary(reading),
+        reader_version=READER_VERSION,
+        created_by=new.by,
+    )
+    session.add(run)
+    session.flush()
+    copy_in(
+        session,
+        "power_samples",
+        ("t_s", "watts", "volts", "amps"),
+        run.id,
+        [trace.time_s, trace.power_w, trace.volts, trace.amps],
+        told,
+    )
+    _keep_readings(session, run.id, new.log.readings)
+    _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
+    for file in new.files:
+        kept = keep_file(session, file.path, file.name)
+        session.add(
+            m.RunFile(run_id=run.id, role=file.role, file_id=kept.id, reader=READER, understood=file.understood)
+        )
+    if new.note.strip():
+        session.add(m.Note(run_id=run.id, text=new.note.strip(), created_by=new.by))
+    session.flush()
+    return run
+
+
+def _device(session: Session, phone: str | None, case: Case) -> uuid.UUID | None:
+    """The phone that was tested: found by its label and health, or made with what was stated."""
+    if not phone:
+        return None
+    model = session.scalar(select(m.Model).where(m.Model.kind == "phone", m.Model.label == phone))
+    facts = {"capacity_mah": case.capacity_mah, "nominal_v": case.nominal_v}
+    if model is None:
+        model = m.Model(id=uuid.uuid4(), kind="phone", label=phone, facts=facts)
+        session.add(model)
+        session.flush()
+    elif case.capacity_mah is not None:
+        model.facts = facts
+    device = session.scalar(
+        select(m.Device).where(
+            m.Device.model_id == model.id, m.Device.battery_health.is_not_distinct_from(case.battery_health)
+        )
+    )
+    if device is None:
+        device = m.Device(id=uuid.uuid4(), model_id=model.id, battery_health=case.battery_health)
+        session.add(device)
+        session.flush()
+    return device.id
+
+
+def _keep_readings(session: Session, run_id: uuid.UUID, readings: CheckIns | None) -> None:
+    if readings is not None and len(readings):
+        copy_in(session, "checkins", ("t_s", "percent"), run_id, [readings.time_s, readings.percent])
+
+
+def _keep_heat(session: Session, run_id: uuid.UUID, heat: HeatLog | None, typed_ambient_c: float | None) -> None:
+    if heat is None:
+        return
+    rows = [
+        {"run_id": run_id, "position": s.position, "t_s": t, "celsius": c}
+        for s in heat.surfaces
+        for t, c in zip(s.time_s.tolist(), s.celsius.tolist(), strict=True)
+    ]
+    session.execute(insert(m.Temperature), rows)
+    if heat.ambient is not None and not (
+        typed_ambient_c is not None and np.all(heat.ambient.celsius == typed_ambient_c)
+    ):
+        copy_in(session, "ambients", ("t_s", "celsius"), run_id, [heat.ambient.time_s, heat.ambient.celsius])
+
+
+def get_run(session: Session, run_id: uuid.UUID, deleted: bool = False) -> m.Run:
+    """A run by its id.
+
+    Raises
+    ------
+    NotThere
+    """
+    run = session.get(m.Run, run_id)
+    if run is None or (run.deleted_at is not None and not deleted):
+        raise NotThere(f"there is no run {run_id}")
+    return run
+
+
+def list_runs(session: Session, deleted: bool = False) -> list[m.Run]:
+    """All runs, the newest first; or those that were deleted, the latest deleted first."""
+    query = select(m.Run)
+    if deleted:
+        query = query.where(m.Run.deleted_at.is_not(None)).order_by(m.Run.deleted_at.desc())
+    else:
+        query = query.where(m.Run.deleted_at.is_(None)).order_by(m.Run.created_at.desc(), m.Run.id)
+    return list(session.scalars(query))
+
+
+def load_log(session: Session, run: m.Run) -> RunLog:
+    """What was recorded of a run."""
+    time_s, watts, volts, amps = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run.id)
+    absent = bool(np.isnan(volts).all())
+    trace = PowerTrace(time_s, watts, None if absent else volts, None if absent else amps, Cleaned())
+    missing = sum(end - start - trace.step_s for start, end in trace.holes)
+    cleaned = Cleaned(run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0), missing)
+    trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
+    seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
+    return RunLog(trace, check_ins(seconds, percent) if len(seconds) else None, _load_heat(session, run))
+
+
+def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
+    rows = session.execute(
+        select(m.Temperature.position, m.Temperature.t_s, m.Temperature.celsius)
+        .where(m.Temperature.run_id == run.id)
+        .order_by(m.Temperature.position, m.Temperature.t_s)
+    ).all()
+    if not rows:
+        return None
+    surfaces = []
+    for position in dict.fromkeys(r.position for r in rows):
+        at = [(r.t_s, r.celsius) for r in rows if r.position == position]
+        surfaces.append(Surface(position, np.array([t for t, _ in at]), np.array([c for _, c in at])))
+    seconds, celsius = copy_out(session, "ambients", ("t_s", "celsius"), run.id)
+    ambient = Surface("ambient", seconds, celsius) if len(seconds) else None
+    typed = run.conditions.get("ambient_c")
+    if ambient is None and typed is not None:
+        ambient = Surface("ambient", np.array([rows[0].t_s]), np.array([typed]))
+    return HeatLog(tuple(surfaces), ambient)
+
+
+def case_of(run: m.Run) -> Case:
+    """What was stated about a run."""
+    return Case.model_validate(run.conditions)
+
+
+def reading_of(run: m.Run, log: RunLog) -> Reading:
+    """The run, read from its log."""
+    return read_run(log, case_of(run).conditions())
+
+
+def _for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
+    """A run locked for change.
+
+    Raises
+    ------
+    NotThere, ChangedMeanwhile
+    """
+    run = session.scalar(select(m.Run).where(m.Run.id == run_id, m.Run.deleted_at.is_(None)).with_for_update())
+    if run is None:
+        raise NotThere(f"there is no run {run_id}")
+    if run.revision != revision:
+        raise ChangedMeanwhile("the run was changed in another window since you opened it")
+    return run
+
+
+def _correct(session: Session, run: m.Run, what: str, old: Any, new: Any, by: str) -> None:
+    """Note a change; the first value is that of the first correction of the same thing."""
+    earlier = session.scalar(
+        select(m.Correction).where(m.Correction.run_id == run.id, m.Correction.what == what).order_by(m.Correction.at)
+    )
+    first = earlier.first if earlier is not None else old
+    session.add(m.Correction(run_id=run.id, what=what, first=first, now=new, by=by))
+
+
+def change_run(
+    session: Session,
+    run_id: uuid.UUID,
+    revision: int,
+    by: str,
+    new_label: str | None = None,
+    factors: dict[str, str] | None = None,
+    case: Case | None = None,
+) -> m.Run:
+    """Correct what was stated about a run; it is read anew.
+
+    Raises
+    ------
+    NotThere, ChangedMeanwhile, CannotRead
+    """
+    run = _for_change(session, run_id, revision)
+    if new_label is not None and (wanted := label(new_label)) != run.label:
+        _correct(session, run, "label", run.label, wanted, by)
+        run.label = wanted
+    if factors is not None:
+        stated = {name: label(text, name) for name, text in factors.items() if name in FACTORS and text.strip()}
+        for name in sorted(stated.keys() | run.factors.keys()):
+            if stated.get(name) != run.factors.get(name):
+                _correct(session, run, name, run.factors.get(name), stated.get(name), by)
+        run.factors = stated
+    if case is not None:
+        conditions = case.model_dump(exclude_none=True)
+        for name in sorted(conditions.keys() | run.conditions.keys()):
+            if conditions.get(name) != run.conditions.get(name):
+                _correct(session, run, name, run.conditions.get(name), conditions.get(name), by)
+        run.conditions = conditions
+    return _read_anew(session, run)
+
+
+def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings: CheckIns, by: str) -> m.Run:
+    """Put other check-ins in the place of a run's; the first ones are kept with the correction.
+
+    Raises
+    ------
+    NotThere, ChangedMeanwhile, CannotRead
+    """
+    run = _for_change(session, run_id, revision)
+    old = [
+        list(r)
+        for r in session.execute(
+            select(m.CheckIn.t_s, m.CheckIn.percent).where(m.CheckIn.run_id == run.id).order_by(m.CheckIn.t_s)
+        )
+    ]
+    new = [list(r) for r in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)]
+    if old != new:
+        _correct(session, run, "check-ins", old, new, by)
+        session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
+        _keep_readings(session, run.id, readings)
+    return _read_anew(session, run)
+
+
+def _read_anew(session: Session, run: m.Run) -> m.Run:
+    run.summary = summary(reading_of(run, load_log(session, run)))
+    run.reader_version = READER_VERSION
+    run.revision += 1
+    session.flush()
+    return run
+
+
+def refresh_summaries(session: Session) -> int:
+    """Read anew every run that an older reader has read; how many there were."""
+    old = list(session.scalars(select(m.Run).where(m.Run.reader_version != READER_VERSION)))
+    for run in old:
+        run.summary = summary(reading_of(run, load_log(session, run)))
+        run.reader_version = READER_VERSION
+    return len(old)
+
+
+def delete_run(session: Session, run_id: uuid.UUID, by: str) -> None:
+    """Lay a run aside; it can be brought back."""
+    run = get_run(session, run_id)
+    run.deleted_at, run.deleted_by = dt.datetime.now(dt.UTC), by
+
+
+def bring_back_run(session: Session, run_id: uuid.UUID) -> m.Run:
+    """Undo the deletion of a run."""
+    run = get_run(session, run_id, deleted=True)
+    run.deleted_at, run.deleted_by = None, ""
+    return run
+
+
+def corrections(session: Session, run_id: uuid.UUID) -> list[m.Correction]:
+    """What was corrected in a run, the latest first."""
+    return list(
+        session.scalars(select(m.Correction).where(m.Correction.run_id == run_id).order_by(m.Correction.at.desc()))
+    )
+
+
+def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.File]]:
+    """The files that a run was read from."""
+    found = session.execute(
+        select(m.RunFile, m.File).join(m.File, m.File.id == m.RunFile.file_id).where(m.RunFile.run_id == run_id)
+    )
+    return [(run_file, file) for run_file, file in found]
+
+
+def known_phones(session: Session) -> list[m.Device]:
+    """Phones that were tested before, the latest first."""
+    latest = func.max(m.Run.created_at)
+    return list(
+        session.scalars(
+            select(m.Device)
+            .join(m.Run, m.Run.device_id == m.Device.id)
+            .where(m.Device.retired_at.is_(None))
+            .group_by(m.Device.id)
+            .order_by(latest.desc())
+        )
+    )

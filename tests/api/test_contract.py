@@ -1,0 +1,51 @@
+"""That what is generated is current, and that what must hold of the whole tree does."""
+
+import json
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+from fontTools.ttLib import TTFont
+
+from jaunecharge.api.app import make_app
+from jaunecharge.store.database import Database
+
+ROOT = Path(__file__).parents[2]
+FONTS = ROOT / "web" / "node_modules" / "@fontsource-variable" / "sofia-sans" / "files"
+
+
+class Generated(unittest.TestCase):
+    def test_the_committed_openapi_is_that_of_the_application(self):
+        made = make_app(Database("postgresql://nobody@127.0.0.1/none"), Path("uploads")).openapi()
+        committed = json.loads((ROOT / "openapi.json").read_text())
+        self.assertEqual(json.loads(json.dumps(made)), committed, "run `make types`")
+
+    def test_the_front_end_types_are_made_from_it(self):
+        made = subprocess.run(
+            ["npx", "--no-install", "openapi-typescript", "../openapi.json"],
+            cwd=ROOT / "web", capture_output=True, text=True, check=True,
+        )  # fmt: skip
+        committed = (ROOT / "web/src/api/schema.d.ts").read_text()
+        self.assertEqual(made.stdout.strip(), committed.strip(), "run `make types`")
+
+    def test_imports_point_one_way(self):
+        done = subprocess.run(
+            [Path(sys.executable).with_name("lint-imports")], cwd=ROOT, capture_output=True, text=True
+        )
+        self.assertEqual(done.returncode, 0, done.stdout)
+
+    def test_the_front_end_types_hold(self):
+        done = subprocess.run(
+            ["npx", "--no-install", "tsc", "--noEmit"], cwd=ROOT / "web", capture_output=True, text=True
+        )
+        self.assertEqual(done.returncode, 0, done.stdout)
+
+
+class Signs(unittest.TestCase):
+    def test_every_sign_that_is_shown_is_in_the_shipped_font(self):
+        covered = {c for file in FONTS.glob("*-wght-normal.woff2") for c in TTFont(file).getBestCmap()}
+        files = [*(ROOT / "web/src").rglob("*.ts*"), *(ROOT / "src/jaunecharge/core").glob("*.py")]
+        files += [*(ROOT / "src/jaunecharge/formats").glob("*.py"), *(ROOT / "src/jaunecharge/demo").glob("*.py")]
+        missing = {c for f in files for c in f.read_text() if ord(c) > 126 and ord(c) not in covered}
+        self.assertEqual(missing, set())

@@ -1,0 +1,390 @@
+"""The runs, reading a file and a run read, as a person at the bench uses them, in Debian's Chromium."""
+
+import base64
+import gzip
+import re
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from jaunecharge.demo import hut
+from tests.browser.chromium import chromium
+from tests.cases import DATA
+from tests.serving import ServedTest
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 60 else 0.05}\n" for t in range(4000))
+DROP = """([target, name, content]) => {
+  const bytes = Uint8Array.from(atob(content), (c) => c.charCodeAt(0))
+  const transfer = new DataTransfer()
+  transfer.items.add(new File([bytes], name))
+  for (const kind of ['dragenter', 'dragover', 'drop'])
+    document.querySelector(target).dispatchEvent(
+      new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer: transfer}))
+}"""
+
+
+class BrowserTest(ServedTest):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.browser = cls.enterClassContext(chromium())
+
+    def setUp(self):
+        self.errors = []
+        self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="light")
+        self.page.set_default_timeout(10_000)
+        self.page.on("pageerror", lambda error: self.errors.append(str(error)))
+        self.page.on("console", self.heard)
+        self.addCleanup(self.page.close)
+
+    def heard(self, message):
+        if message.type == "error" and "status of 4" not in message.text:
+            self.errors.append(message.text)
+
+    def tearDown(self):
+        self.assertEqual(self.errors, [])
+
+    def goto(self, path):
+        self.page.goto(self.address + path)
+        return self.page
+
+    def drop(self, target, name, content):
+        content = content.encode() if isinstance(content, str) else content
+        self.page.evaluate(DROP, [target, name, base64.b64encode(content).decode()])
+
+    def choose(self, name, content):
+        files = {"name": name, "mimeType": "text/csv", "buffer": content.encode()}
+        self.page.get_by_label("files to read").set_input_files(files)
+
+    def read_run(self):
+        self.page.get_by_role("button", name="Read the run").click()
+        expect(self.page).to_have_url(re.compile("/runs/[0-9a-f-]{36}$"))
+
+    def says(self):
+        return self.page.get_by_label("what this run says")
+
+
+class FirstRun(BrowserTest):
+    def test_an_empty_store_says_what_to_do_first(self):
+        page = self.goto("/")
+        expect(page.get_by_text("Drop a meter's CSV here to read your first run.")).to_be_visible()
+        expect(page.get_by_role("navigation").get_by_role("link")).to_have_count(1)
+
+
+class ReadingFiles(BrowserTest):
+    def test_a_log_is_dropped_on_the_runs_shown_and_read(self):
+        page = self.goto("/runs")
+        expect(page.get_by_role("heading", name="Runs")).to_be_visible()
+        meter = gzip.decompress((DATA / "logs/continental-file/meter.csv.gz").read_bytes())
+        self.drop("[data-testid=runs]", "continental.csv", meter)
+        card = page.get_by_test_id("file")
+        expect(card).to_contain_text("semicolons, decimal comma")
+        expect(card.get_by_label("what “Strom [mA]” is")).to_have_value("amps")
+        expect(card.get_by_label("unit of “Strom [mA]”")).to_have_value("mA")
+        expect(card.get_by_label("form of time")).to_have_value("h:mm:ss")
+        expect(card).to_contain_text("8,991")
+        self.drop("[data-testid=read]", "battery.csv", (DATA / "logs/continental-file/battery.csv").read_bytes())
+        expect(page.get_by_test_id("file").nth(1)).to_contain_text("check-ins")
+        page.get_by_label("battery, mAh").fill("4400")
+        page.get_by_label("at, V").fill("3,87")
+        self.read_run()
+        expect(self.says()).to_contain_text("80 % after 1 h 3")
+        expect(self.says()).to_contain_text("reached the battery: 59 ± 6 %")
+
+    def test_check_ins_are_pasted_from_a_spreadsheet(self):
+        page = self.goto("/runs/read")
+        self.choose("meter.csv", METER)
+        box = page.get_by_role("textbox", name="Battery percentages")
+        box.focus()
+        page.evaluate("text => document.execCommand('insertText', false, text)", "min\t%\n0\t10\n30\t45\n60\t81\n")
+        expect(page.get_by_text("3 check-ins, 10 to 81 % in 1 h 00")).to_be_visible()
+        self.read_run()
+        expect(self.says()).to_contain_text("80 % after")
+        expect(page.get_by_text("Battery capacity and voltage are not stated")).to_be_visible()
+
+    def test_a_wrong_column_is_put_right(self):
+        page = self.goto("/runs/read")
+        self.choose("odd.csv", METER.replace("volts,amps", "x,y"))
+        expect(page.get_by_role("alert")).to_contain_text("no column looks like volts")
+        expect(page.get_by_role("button", name="Read the run")).to_be_disabled()
+        page.get_by_label("what “x” is").select_option("volts")
+        expect(page.get_by_role("alert")).to_contain_text("volts but no amps")
+        page.get_by_label("what “y” is").select_option("amps")
+        expect(page.get_by_role("alert")).to_have_count(0)
+        page.get_by_label("unit of “y”").select_option("mA")
+        expect(page.get_by_label("unit of “y”")).to_have_value("mA")
+        page.get_by_label("unit of “y”").select_option("A")
+        expect(page.get_by_text("Ready")).to_be_visible()
+        self.read_run()
+        expect(self.says()).to_contain_text("Draws 13.5 W")
+
+    def test_what_is_refused_is_said_beside_the_file_and_nothing_is_stored(self):
+        before = self.rows()
+        page = self.goto("/runs/read")
+        self.choose("empty.csv", "")
+        expect(page.get_by_role("alert")).to_contain_text(
+            "empty.csv: the file is empty; export it from the meter again"
+        )
+        self.choose("high.csv", METER.replace("57,9.0", "57,1000"))
+        expect(page.get_by_test_id("file")).to_have_count(2)
+        page.get_by_role("button", name="Read the run").click()
+        expect(page.get_by_text("high.csv, row 59: 1000 V is more than a USB supply gives")).to_be_visible()
+        self.assertEqual(self.rows(), before)
+
+    def test_what_was_typed_stays_when_a_line_is_wrong(self):
+        page = self.goto("/runs/read")
+        self.choose("meter.csv", METER)
+        box = page.get_by_role("textbox", name="Battery percentages")
+        box.fill("0 10\n30 140")
+        expect(page.get_by_text("check-ins, row 2: 140 % is not a battery level")).to_be_visible()
+        expect(page.get_by_role("button", name="Read the run")).to_be_disabled()
+        expect(box).to_have_value("0 10\n30 140")
+        box.fill("0 10\n30 40")
+        expect(page.get_by_text("2 check-ins")).to_be_visible()
+        expect(page.get_by_role("button", name="Read the run")).to_be_enabled()
+
+    def test_by_keyboard_alone(self):
+        # Choosers are caught only once somebody listens: from the start, lest the first key comes too soon.
+        self.page.on("filechooser", lambda chooser: None)
+        page = self.goto("/runs")
+        expect(page.get_by_role("heading", name="Runs")).to_be_visible()
+        page.keyboard.press("n")
+        expect(page.get_by_label("files to read")).to_be_focused()
+        with page.expect_file_chooser() as chooser:
+            page.keyboard.press("Enter")
+        path = self.folder / "keys.csv"
+        path.write_text(METER)
+        chooser.value.set_files(path)
+        expect(page.get_by_test_id("file")).to_contain_text("keys.csv")
+        page.get_by_label("files to read").focus()
+        page.keyboard.press("Tab")
+        page.keyboard.type("0 10\n20 30\n0:40 52\n60 70")
+        expect(page.get_by_text("4 check-ins")).to_be_visible()
+        for _ in range(40):
+            page.keyboard.press("Tab")
+            if page.evaluate("document.activeElement.textContent") == "Read the run":
+                break
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("/runs/[0-9a-f-]{36}$"))
+        page.keyboard.press("4")
+        expect(page).to_have_url(re.compile("/runs$"))
+        expect(page.get_by_role("listitem").first).to_be_visible()
+        page.keyboard.press("ArrowDown")
+        expect(page.locator(":focus")).to_have_attribute("data-row", re.compile(r"\d"))
+        page.keyboard.press("Enter")
+        expect(self.says()).to_be_visible()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog", name="keys")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog", name="keys")).to_be_hidden()
+
+    def test_script_in_a_file_name_is_text(self):
+        page = self.goto("/runs/read")
+        self.choose("<img src=x onerror=alert(1)>.csv", METER)
+        expect(page.get_by_test_id("file")).to_contain_text("<img src=x onerror=alert(1)>.csv")
+
+
+class Demonstration(BrowserTest):
+    @classmethod
+    def fill(cls):
+        hut.load(cls.database)
+
+    def open(self, text):
+        page = self.goto("/runs")
+        page.get_by_role("listitem").filter(has_text=text).first.get_by_role("link").click()
+        expect(page.get_by_role("img", name="power over time").locator("canvas")).to_be_visible()
+        return page
+
+    def test_runs_stand_as_ribbons_and_can_be_sorted_and_filtered(self):
+        page = self.goto("/runs")
+        expect(page.get_by_role("listitem")).to_have_count(len(hut.SCENES))
+        expect(page.get_by_role("listitem").first.get_by_role("img")).to_have_attribute(
+            "aria-label", re.compile("80 % at")
+        )
+        page.get_by_role("button", name="hottest").click()
+        expect(page.get_by_role("listitem").first).to_contain_text("42.")
+        page.keyboard.press("f")
+        page.keyboard.type("larch")
+        expect(page.get_by_role("listitem")).to_have_count(1)
+        expect(page.get_by_text(f"1 of {len(hut.SCENES)}")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.get_by_label("height of the rows").select_option("slim")
+        self.assertEqual(page.get_by_role("listitem").first.bounding_box()["height"], 28)
+
+    def test_a_sentence_lights_up_its_stretch(self):
+        page = self.open("Larch twin stand")
+        sentence = self.says().get_by_role("button", name="Keeps drawing")
+        before = page.get_by_role("img", name="power over time").locator("canvas").screenshot()
+        sentence.click()
+        expect(sentence).to_have_attribute("aria-pressed", "true")
+        self.assertNotEqual(page.get_by_role("img", name="power over time").locator("canvas").screenshot(), before)
+        page.keyboard.press("Escape")
+        expect(sentence).to_have_attribute("aria-pressed", "false")
+
+    def test_the_cursor_reads_all_curves(self):
+        page = self.open("Larch twin stand")
+        page.get_by_role("slider", name="moment of the run").focus()
+        for _ in range(12):
+            page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("slider")).to_have_attribute("aria-valuetext", re.compile(r"\d+ min, 1[23]\.\d watts"))
+        readout = page.locator("[aria-live=polite]").first
+        for unit in ("W", "%", "°C"):
+            expect(readout).to_contain_text(unit)
+        page.keyboard.press("Escape")
+        expect(readout).to_contain_text("point at a curve")
+
+    def test_dragging_looks_closer_and_back(self):
+        page = self.open("Larch twin stand")
+        box = page.get_by_role("img", name="power over time").bounding_box()
+        page.mouse.move(box["x"] + 200, box["y"] + 60)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 320, box["y"] + 60, steps=6)
+        page.mouse.up()
+        page.mouse.move(5, 5)
+        back = page.get_by_role("button", name="show the whole run")
+        expect(back).to_be_visible()
+        back.click()
+        expect(back).to_have_count(0)
+
+    def test_each_figure_shows_how_it_was_worked_out(self):
+        page = self.open("Larch twin stand")
+        row = page.get_by_label("figures").locator("tbody").filter(has_text="efficiency")
+        row.get_by_role("button", name="how is this worked out?").click()
+        expect(row).to_contain_text("energy into the battery ÷ energy through the meter")
+        expect(row).to_contain_text("in quadrature")
+        expect(row).to_contain_text("JCGM 100:2008")
+        expect(page.get_by_label("figures")).to_contain_text("battery level after 15 min")
+
+    def test_degrees_and_theme_follow_the_settings(self):
+        page = self.open("Larch twin stand")
+        page.keyboard.press("u")
+        expect(self.says()).to_contain_text("°F")
+        page.keyboard.press("t")
+        expect(page.locator("html")).to_have_attribute("data-theme", "night")
+        page.reload()
+        expect(page.locator("html")).to_have_attribute("data-theme", "night")
+        expect(self.says()).to_contain_text("°F")
+
+    def test_a_correction_is_read_anew_signed_and_undone(self):
+        page = self.open("Cairn disc 15")
+        page.get_by_label("notes signed by").fill("Anna")
+        page.get_by_role("button", name="Correct").click()
+        dialog = page.get_by_role("dialog", name="correct this run")
+        label = dialog.get_by_label("label")
+        was = label.input_value()
+        label.fill("Put right")
+        dialog.get_by_role("button", name="Save and read anew").click()
+        expect(page.get_by_role("heading", name="Put right")).to_be_visible()
+        expect(page.get_by_label("where it comes from")).to_contain_text("Anna")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("heading", name=was)).to_be_visible()
+
+    def test_a_deleted_run_is_brought_back(self):
+        page = self.open("Gully puck 10")
+        page.get_by_role("button", name="Delete").click()
+        expect(page.get_by_role("listitem")).to_have_count(len(hut.SCENES) - 1)
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("listitem")).to_have_count(len(hut.SCENES))
+
+    def test_a_deleted_run_is_brought_back_later(self):
+        page = self.open("Gully puck 10")
+        page.get_by_role("button", name="Delete").click()
+        expect(page.get_by_role("button", name="1 deleted")).to_be_visible()
+        page = self.goto("/runs")
+        page.get_by_role("button", name="1 deleted").click()
+        page.get_by_role("button", name="bring back Quill Lite on Gully puck 10").click()
+        expect(page.get_by_role("list", name="runs").get_by_role("listitem")).to_have_count(len(hut.SCENES))
+        expect(page.get_by_role("button", name="1 deleted")).to_have_count(0)
+
+    def test_notes_and_pictures(self):
+        page = self.open("Serac dock 15")
+        page.get_by_label("a note on this run").fill("moved <b>it</b>")
+        page.get_by_role("button", name="Add note").click()
+        remarks = page.get_by_label("notes and pictures")
+        expect(remarks).to_contain_text("moved <b>it</b>")
+        picture = {"name": "ir.png", "mimeType": "image/png", "buffer": page.screenshot()}
+        page.get_by_label("a picture of this run").set_input_files(picture)
+        expect(remarks.get_by_role("img")).to_have_count(1)
+        remarks.get_by_role("button", name="delete ir.png").click()
+        expect(remarks.get_by_role("img")).to_have_count(0)
+
+
+class Audit(BrowserTest):
+    """axe-core on every screen in both themes: no serious or critical finding."""
+
+    @classmethod
+    def fill(cls):
+        hut.load(cls.database)
+
+    def setUp(self):
+        super().setUp()
+        # Colours are audited at rest, not half way through a transition.
+        self.page.emulate_media(reduced_motion="reduce")
+
+    def in_both_themes(self):
+        for theme in ("day", "night"):
+            self.goto("/runs")
+            self.page.evaluate("theme => localStorage.setItem('jaunecharge.theme', theme)", theme)
+            page = self.goto("/runs")
+            expect(page.locator("html")).to_have_attribute("data-theme", theme)
+            yield page
+
+    def audit(self, what):
+        # The page's policy runs no foreign script; the audit is evaluated from outside instead.
+        self.page.evaluate(AXE.read_text())
+        found = self.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            f"{v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(serious, [], what)
+
+    def test_every_screen_in_both_themes(self):
+        for page in self.in_both_themes():
+            with self.subTest(page.locator("html").get_attribute("data-theme")):
+                expect(page.get_by_role("listitem").first).to_be_visible()
+                self.audit("runs")
+                gone = self.web.get("/api/runs").json()[0]["id"]
+                self.web.delete(f"/api/runs/{gone}")
+                page.reload()
+                page.get_by_role("button", name="1 deleted").click()
+                expect(page.get_by_role("dialog", name="deleted runs")).to_be_visible()
+                self.audit("deleted runs")
+                page.get_by_role("button", name="Bring back").click()
+                expect(page.get_by_role("dialog", name="deleted runs")).to_have_count(0)
+                page.get_by_role("listitem").first.get_by_role("link").click()
+                expect(page.get_by_role("img", name="power over time").locator("canvas")).to_be_visible()
+                self.says().get_by_role("button").first.click()
+                page.get_by_role("button", name="how is this worked out?").first.click()
+                self.audit("run")
+                page.get_by_role("button", name="Correct").click()
+                expect(page.get_by_role("dialog", name="correct this run")).to_be_visible()
+                self.audit("correcting")
+                self.goto("/runs/read")
+                self.choose("odd.csv", METER.replace("volts,amps", "x,y"))
+                expect(page.get_by_role("alert")).to_be_visible()
+                page.get_by_role("textbox", name="Battery percentages").fill("0 10\n30 140")
+                expect(page.get_by_text("140 % is not")).to_be_visible()
+                self.audit("reading a file")
+                page.get_by_role("button", name="keys").click()
+                expect(page.get_by_role("dialog", name="keys")).to_be_visible()
+                self.audit("keys")
+
+
+class AuditOfTheEmptyStore(Audit):
+    """The same where nothing is stored yet."""
+
+    @classmethod
+    def fill(cls):
+        pass
+
+    def test_every_screen_in_both_themes(self):
+        for page in self.in_both_themes():
+            with self.subTest(page.locator("html").get_attribute("data-theme")):
+                expect(page.get_by_text("to read your first run")).to_be_visible()
+                self.audit("no runs")
+                page.keyboard.press("n")
+                expect(page.get_by_label("files to read")).to_be_focused()
+                self.audit("no files")

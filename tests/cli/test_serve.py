@@ -1,0 +1,168 @@
+"""Starting, stopping, backing up and restoring, as the commands do it, as root and as an ordinary user."""
+
+import json
+import os
+import pwd
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from pathlib import Path
+
+from jaunecharge.postgres import Cluster
+from jaunecharge.settings import Settings
+from tests.cases import FolderTest
+
+COMMAND = Path(sys.executable).with_name("jaunecharge")
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+class Serving(FolderTest):
+    def setUp(self):
+        super().setUp()
+        self.port = free_port()
+        self.environment = {
+            **os.environ, "JAUNECHARGE_STATE": str(self.folder / "state"), "JAUNECHARGE_PORT": str(self.port),
+        }  # fmt: skip
+        self.folder.chmod(0o755)
+
+    def start(self, *arguments):
+        process = subprocess.Popen(
+            [COMMAND, "serve", *arguments], env=self.environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+        )
+        self.addCleanup(process.stdout.close)
+        self.addCleanup(process.kill)
+        until = time.monotonic() + 180
+        while time.monotonic() < until and process.poll() is None:
+            try:
+                with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/health") as answer:
+                    self.assertEqual(json.load(answer)["status"], "ok")
+                return process
+            except (urllib.error.URLError, ConnectionError):
+                time.sleep(0.05)
+        self.fail(process.stdout.read().decode())
+
+    def post(self, path, body):
+        kind = "application/json" if isinstance(body, dict) else "application/octet-stream"
+        content = json.dumps(body).encode() if isinstance(body, dict) else body
+        address = f"http://127.0.0.1:{self.port}{path}"
+        with urllib.request.urlopen(urllib.request.Request(address, content, {"Content-Type": kind})) as answer:
+            return json.load(answer)
+
+    def add_run(self):
+        meter = b"time_s,volts,amps\n" + b"".join(b"%d,9.0,1.5\n" % t for t in range(300))
+        upload = self.post("/api/uploads?name=m.csv", meter)["id"]
+        self.post("/api/runs", {"files": [{"upload": upload, "roles": ["meter"]}]})
+
+    def runs(self):
+        with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/runs") as answer:
+            return json.load(answer)
+
+    def command(self, *arguments):
+        return subprocess.run([COMMAND, *arguments], env=self.environment, capture_output=True, text=True, timeout=180)
+
+    def test_each_way_of_stopping_stops_the_database_as_well(self):
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            with self.subTest(number):
+                process = self.start()
+                process.send_signal(number)
+                self.assertEqual(process.wait(timeout=120), 0)
+                self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+
+    def test_backup_and_restore_by_command(self):
+        process = self.start()
+        self.add_run()
+        ids = {r["id"] for r in self.runs()}
+        self.assertEqual(len(ids), 1)
+        done = self.command("backup", str(self.folder / "all.backup"))
+        self.assertEqual(done.returncode, 0, done.stderr)
+        gone = next(iter(ids))
+        request = urllib.request.Request(f"http://127.0.0.1:{self.port}/api/runs/{gone}", method="DELETE")
+        urllib.request.urlopen(request).close()
+        self.assertNotIn(gone, {r["id"] for r in self.runs()})
+        done = self.command("restore", str(self.folder / "all.backup"))
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual({r["id"] for r in self.runs()}, ids)
+        self.assertTrue((self.folder / "all.backup.before-restore").exists())
+        done = self.command("restore", str(self.folder / "none.backup"))
+        self.assertEqual((done.returncode, done.stderr.count("no such file")), (2, 1))
+        process.send_signal(signal.SIGTERM)
+        process.wait(timeout=120)
+
+    def test_a_port_that_is_taken_is_said(self):
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", self.port))
+            taken.listen()
+            done = self.command("serve")
+        self.assertNotEqual(done.returncode, 0)
+        self.assertIn("JAUNECHARGE_PORT", done.stderr)
+        self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+
+
+class OrdinaryUser(FolderTest):
+    """As the user who runs the tests, or as `nobody` where that is root."""
+
+    def test_makes_starts_and_stops_a_cluster_of_their_own(self):
+        self.folder.chmod(0o755)
+        home = self.folder / "home"
+        home.mkdir()
+        other = {}
+        if os.geteuid() == 0:
+            nobody = pwd.getpwnam("nobody")
+            os.chown(home, nobody.pw_uid, nobody.pw_gid)
+            other = {"user": nobody.pw_uid, "group": nobody.pw_gid, "extra_groups": []}
+        source = Path(__file__).parents[2] / "src" / "jaunecharge" / "postgres.py"
+        shutil.copy(source, self.folder / "postgres_alone.py")
+        script = (
+            "import sys; sys.path.insert(0, sys.argv[2])\n"
+            "from pathlib import Path\n"
+            "import postgres_alone as p\n"
+            "p.Cluster._create_database = lambda self: None\n"
+            "c = p.Cluster(Path(sys.argv[1]) / 'postgres')\n"
+            "print(c.start(), c.running()); c.stop(); print(c.running())\n"
+        )
+        # The system's Python: another user may not be allowed into the folder of this one.
+        python = shutil.which("python3", path="/usr/bin:/usr/local/bin") or sys.executable
+        done = subprocess.run(
+            [python, "-c", script, home, self.folder],
+            env={"PATH": "/usr/bin:/bin", "HOME": str(home)},
+            cwd="/",
+            capture_output=True,
+            text=True,
+            timeout=180,
+            **other,
+        )
+        self.assertEqual(done.stdout.split(), ["True", "True", "False"], done.stderr)
+
+
+class WhereTheClusterLies(FolderTest):
+    def test_in_the_state_folder_where_it_can_be_reached(self):
+        self.folder.chmod(0o755)
+        state = self.folder / "state"
+        self.assertEqual(Settings(state=state).cluster, state / "postgres")
+
+    def test_elsewhere_where_the_servers_user_could_not_pass(self):
+        self.folder.chmod(0o700)
+        found = Settings(state=self.folder / "state").cluster
+        if os.geteuid() == 0:
+            self.assertEqual(found.parts[:3], ("/", "var", "lib"))
+            self.assertNotEqual(found, Settings(state=self.folder / "other").cluster)
+        else:
+            self.assertEqual(found, self.folder / "state" / "postgres")
+
+    def test_a_state_folder_of_ones_own_is_opened_just_enough(self):
+        """As `mktemp -d` makes it: closed to all others, below a folder that all may enter."""
+        cluster = Cluster(self.folder / "postgres", durable=False)
+        self.addCleanup(cluster.stop)
+        self.assertTrue(cluster.start())
+        self.assertEqual(self.folder.stat().st_mode & 0o077, 0o011 if os.geteuid() == 0 else 0)
+        self.assertEqual(cluster.data.stat().st_mode & 0o077, 0)

@@ -1,0 +1,155 @@
+"""A run from its parts: files, what each gives, check-ins typed or pasted; and the tables that go out again."""
+
+import csv
+import datetime as dt
+import io
+import json
+import unittest
+import zipfile
+from zoneinfo import ZoneInfo
+
+import openpyxl
+
+from jaunecharge.core.clock import ClockKind
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.reading import read_run
+from jaunecharge.formats.assemble import Part, assemble, pasted_readings, zone_of
+from jaunecharge.formats.case import Case
+from jaunecharge.formats.folder import run_archive
+from jaunecharge.formats.report import document, summary
+from jaunecharge.formats.source import examine
+from jaunecharge.formats.tables_out import csv_text, xlsx_bytes
+from jaunecharge.formats.understanding import understand
+from tests.cases import FolderTest, checkins, reading, steps
+
+METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 60 else 0.05}\n" for t in range(4000))
+BATTERY = "time_s,percent\n60,10\n1260,30\n3660,70\n"
+HEAT = "time_s,position,celsius\n0,back,25\n1800,back,36\n0,room,24\n3600,room,25\n"
+
+
+class Assembling(FolderTest):
+    def part(self, name, content, *roles):
+        source = examine(self.file(name, content))
+        return Part(source, understand(source), roles)
+
+    def test_files_and_typed_check_ins(self):
+        found = assemble([self.part("m.csv", METER, "meter")], "0 10\n20 30")
+        self.assertEqual(found.log.readings.time_s.tolist(), [60, 1260])
+        self.assertIsNone(found.started_at)
+
+    def test_three_files_on_one_clock(self):
+        parts = [
+            self.part("m.csv", METER, "meter"),
+            self.part("b.csv", BATTERY, "checkins"),
+            self.part("h.csv", HEAT, "heat"),
+        ]
+        log = assemble(parts).log
+        self.assertEqual(log.readings.percent.tolist(), [10, 30, 70])
+        self.assertEqual([s.position for s in log.heat.surfaces], ["back"])
+        self.assertEqual(log.heat.ambient.celsius.tolist(), [24, 25])
+
+    def test_a_file_of_check_ins_can_count_from_the_placing(self):
+        parts = [self.part("m.csv", METER, "meter"), self.part("b.csv", BATTERY, "checkins")]
+        log = assemble(parts, reference=ClockKind.AFTER_PLACING).log
+        self.assertEqual(log.readings.time_s.tolist(), [120, 1320, 3720])
+
+    def test_a_placing_that_is_given_is_where_typed_check_ins_begin(self):
+        found = assemble([self.part("m.csv", METER, "meter")], "0 10\n20 30", case=Case(placed_s=100.0))
+        self.assertEqual(found.log.readings.time_s.tolist(), [100, 1300])
+
+    def test_when_a_dated_log_began(self):
+        meter = "time,volts,amps\n" + "".join(f"2027-07-01 08:{t // 60:02}:{t % 60:02},9,1.5\n" for t in range(600))
+        found = assemble([self.part("m.csv", meter, "meter")], zone=ZoneInfo("Europe/Zurich"))
+        self.assertEqual(found.started_at, dt.datetime(2027, 7, 1, 6, tzinfo=dt.UTC))
+
+    def test_what_does_not_fit_together_is_refused(self):
+        meter, battery = self.part("m.csv", METER, "meter"), self.part("b.csv", BATTERY, "checkins")
+        for parts, text, words in (
+            ([battery], "", "no meter's log"),
+            ([meter, self.part("m2.csv", METER, "meter")], "", "two files give the meter"),
+            ([meter, battery], "0 10", "typed and come in a file"),
+            ([meter], "0 10\nlater 20", "check-ins, row 2"),
+            ([self.part("b.csv", BATTERY, "meter")], "", "no watts in it"),
+        ):
+            with self.subTest(words), self.assertRaises(CannotRead) as caught:
+                assemble(parts, text)
+            self.assertIn(words, str(caught.exception))
+
+    def test_an_unknown_zone_is_refused(self):
+        for name in ("Nowhere/Here", "../etc/passwd", "", "x" * 300):
+            with self.subTest(name[:20]), self.assertRaisesRegex(CannotRead, "no time zone"):
+                zone_of(name)
+
+
+class Pasting(unittest.TestCase):
+    def test_minutes_under_a_heading_count_from_the_placing(self):
+        for text in ("min\t%\n0\t10\n10\t18", "Minute;Akku\n0;10\n10;18", "minutes,percent\n0,10\n10,18"):
+            with self.subTest(text):
+                found = pasted_readings(text)
+                self.assertEqual(found.clock.kind, ClockKind.AFTER_PLACING)
+                self.assertEqual(found.clock.seconds.tolist(), [0, 600])
+
+    def test_seconds_and_clocks_under_a_heading_run_on_the_logs_clock(self):
+        self.assertEqual(pasted_readings("time_s\tpercent\n60\t10\n660\t18").clock.kind, ClockKind.ELAPSED)
+        self.assertEqual(
+            pasted_readings("clock\tpercent\n14:05:00\t10\n14:15:00\t18").clock.kind, ClockKind.TIME_OF_DAY
+        )
+        dated = pasted_readings("2027-03-01 14:05:00\t10\n2027-03-01 14:15:00\t18")
+        self.assertEqual(dated.clock.kind, ClockKind.ABSOLUTE)
+
+    def test_the_reference_can_be_overruled_both_ways(self):
+        on_log = pasted_readings("0 10\n10 18", ClockKind.ELAPSED)
+        self.assertEqual((on_log.clock.kind, on_log.clock.seconds[1]), (ClockKind.ELAPSED, 600))
+        placed = pasted_readings("time_s\tpercent\n60\t10\n660\t18", ClockKind.AFTER_PLACING)
+        self.assertEqual((placed.clock.kind, placed.clock.seconds[0]), (ClockKind.AFTER_PLACING, 60))
+
+    def test_a_wrong_cell_is_named_by_its_row(self):
+        with self.assertRaisesRegex(CannotRead, "check-ins, row 3: 140 %"):
+            pasted_readings("min\t%\n0\t10\n10\t140")
+
+
+class GoingOut(FolderTest):
+    def read(self):
+        return reading(steps((60, 0.5), (3600, 12.0)), checkins((1, 10), (31, 50), (61, 85)))
+
+    def test_text_that_a_spreadsheet_would_run_is_made_text(self):
+        cells = ["=1+1", "+1", "-1", "@x", "\tx", "plain", -1.5, None]
+        row = next(csv.reader(io.StringIO(csv_text(["a"] * 8, [cells]).splitlines()[1])))
+        self.assertEqual(row, ["'=1+1", "'+1", "'-1", "'@x", "'\tx", "plain", "-1.5", ""])
+
+    def test_a_workbook_holds_formulas_and_addresses_as_text(self):
+        book = openpyxl.load_workbook(
+            io.BytesIO(xlsx_bytes(["a", "b"], [["=1+1", "http://127.0.0.1/"], [2.5, None]], "s"))
+        )
+        cells = [book.active["A2"], book.active["B2"], book.active["A3"]]
+        self.assertEqual(
+            [(c.data_type, c.value) for c in cells], [("s", "=1+1"), ("s", "http://127.0.0.1/"), ("n", 2.5)]
+        )
+        self.assertIsNone(cells[1].hyperlink)
+
+    def test_an_exported_run_reads_the_same(self):
+        run = self.read()
+        archive = zipfile.ZipFile(io.BytesIO(run_archive(run, {"capacity_mah": 4400, "nominal_v": 3.87}, [], [])))
+        archive.extractall(self.folder)
+        parts = []
+        for name, role in (("meter.csv", "meter"), ("battery.csv", "checkins")):
+            source = examine(self.folder / name)
+            parts.append(Part(source, understand(source), (role,)))
+        again = read_run(
+            assemble(parts).log, Case.model_validate_json((self.folder / "case.json").read_text()).conditions()
+        )
+        self.assertEqual(document(again), document(run))
+
+    def test_the_document_is_plain_json(self):
+        found = json.loads(json.dumps(document(self.read()), allow_nan=False))
+        last = found["milestones"][-1]
+        self.assertEqual((last["percent"], last["earliest"], last["latest"]), (80, 30.0, 60.0))
+        self.assertTrue(30 < last["estimate"] <= 60)
+        self.assertEqual(found["efficiency_window"], [10, 85])
+        self.assertAlmostEqual(found["efficiency"]["value"], 0.75 * 4.4 * 3.87 / 12.0, places=3)
+
+    def test_the_summary_is_plain_json_with_holes_as_null(self):
+        run = self.read()
+        found = json.loads(json.dumps(summary(run), allow_nan=False))
+        self.assertEqual(len(found["ribbon"]["watts"]), 300)
+        self.assertIsNone(found["hottest_c"])

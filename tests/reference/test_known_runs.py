@@ -1,0 +1,95 @@
+"""Sixteen runs whose truth is known, read from their files as a user would."""
+
+import unittest
+
+from jaunecharge.core.reading import read_run
+from jaunecharge.formats.case import read_case
+from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings
+from jaunecharge.formats.source import examine
+from jaunecharge.formats.understanding import understand
+from tests.cases import LOGS, truth
+
+
+def read_folder(folder):
+    """A run of `tests/data/logs`, read with nothing said about its columns."""
+    sources = {
+        name: examine(folder / file)
+        for name, file in (("meter", "meter.csv.gz"), ("battery", "battery.csv"), ("heat", "heat.csv.gz"))
+        if (folder / file).exists()
+    }
+    conditions = read_case(folder / "case.json").conditions()
+    log = put_together(
+        meter_log(sources["meter"], understand(sources["meter"])),
+        timed_readings(sources["battery"], understand(sources["battery"])),
+        temperatures(sources["heat"], understand(sources["heat"])) if "heat" in sources else None,
+        ambient_c=conditions.ambient_c,
+    )
+    return read_run(log, conditions)
+
+
+class KnownRuns(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.read = {folder.name: (read_folder(folder), truth(folder.name)) for folder in LOGS}
+
+    @classmethod
+    def tearDownClass(cls):
+        for folder in LOGS:
+            for leftover in folder.glob("*.unpacked"):
+                leftover.unlink()
+
+    def each(self):
+        for name, (reading, true) in self.read.items():
+            with self.subTest(name):
+                yield reading, true
+
+    def test_there_are_sixteen(self):
+        self.assertEqual(len(self.read), 16)
+
+    def test_energy_in_within_half_a_percent(self):
+        for reading, true in self.each():
+            found = reading.energy_in.bridged.value
+            self.assertLess(abs(found / true["energy_in_wh"] - 1), 0.005)
+
+    def test_placing_within_fifteen_seconds(self):
+        for reading, true in self.each():
+            self.assertLess(abs(reading.placed_s - true["placed_s"]), 15)
+
+    def test_every_milestone_interval_contains_the_true_crossing(self):
+        for reading, true in self.each():
+            for percent, minute in true["crossings_min_after_placing"].items():
+                m = reading.milestone(int(percent))
+                at = reading.placed_s + minute * 60
+                self.assertTrue(m.earliest_s <= at <= m.latest_s, f"{percent} %: {at} in {m}")
+
+    def test_battery_energy_within_three_percent(self):
+        for reading, true in self.each():
+            self.assertLess(abs(reading.energy_battery.value / true["energy_battery_wh"] - 1), 0.03)
+
+    def test_efficiency_within_five_percent_and_inside_its_own_uncertainty(self):
+        for reading, true in self.each():
+            self.assertLess(abs(reading.efficiency.value / true["efficiency_10_90"] - 1), 0.05)
+            self.assertLess(abs(reading.efficiency.value - true["efficiency_10_90"]), reading.efficiency.expanded)
+
+    def test_no_load_and_after_full(self):
+        for reading, true in self.each():
+            self.assertAlmostEqual(reading.no_load.watts, true["no_load_w"], delta=0.02)
+            if true["after_full_w"] is not None:
+                self.assertAlmostEqual(reading.after_full.watts, true["after_full_w"], delta=0.02)
+
+    def test_best_settled_within_one_percent(self):
+        for reading, true in self.each():
+            self.assertLess(abs(reading.best_settled.watts / true["best_settled_w"] - 1), 0.01)
+
+    def test_hottest_within_a_quarter_of_a_degree(self):
+        for reading, true in self.each():
+            if reading.phone_heat is not None:
+                self.assertAlmostEqual(reading.phone_heat.max_c, true["max_c"], delta=0.25)
+                self.assertAlmostEqual(reading.phone_heat.minutes_over[40], true["minutes_over"]["40"], delta=1.0)
+
+    def test_the_holes_are_found(self):
+        reading, true = self.read["gaps-in-log"]
+        self.assertEqual(reading.log.trace.cleaned.missing_s, true["missing_s"])
+        self.assertEqual((reading.log.trace.cleaned.duplicates, reading.log.trace.cleaned.reordered), (1, 1))
+        self.assertLess(reading.log.trace.coverage, 1.0)
+        self.assertLess(reading.energy_in.metered.value, reading.energy_in.bridged.value)

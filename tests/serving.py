@@ -1,0 +1,109 @@
+"""A database cluster for the whole test run, a fresh database for each class, and the application served for real."""
+
+import atexit
+import shutil
+import socket
+import tempfile
+import threading
+import time
+import unittest
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import lru_cache
+from pathlib import Path
+
+import httpx
+import uvicorn
+from sqlalchemy import text
+
+from jaunecharge.api.app import make_app
+from jaunecharge.postgres import Cluster
+from jaunecharge.store.database import Database
+
+PAGES = Path(__file__).parents[1] / "web" / "dist"
+
+
+@lru_cache
+def cluster() -> Cluster:
+    """The cluster of this test run, stopped and removed at its end."""
+    folder = Path(tempfile.mkdtemp(prefix="jaunecharge-tests-"))
+    folder.chmod(0o755)
+    found = Cluster(folder / "postgres", durable=False)
+    found.start()
+
+    def remove() -> None:
+        found.stop()
+        shutil.rmtree(folder)
+
+    atexit.register(remove)
+    return found
+
+
+@contextmanager
+def fresh_database(revision: str = "head") -> Iterator[Database]:
+    """A database of its own with the schema at a revision, dropped afterwards."""
+    name = f"t{uuid.uuid4().hex[:12]}"
+    admin = Database(cluster().access().url("postgres"))
+    with admin.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    database = Database(cluster().access().url(name))
+    try:
+        database.migrate(revision)
+        yield database
+    finally:
+        database.close()
+        with admin.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+        admin.close()
+
+
+@contextmanager
+def served(database: Database, uploads: Path) -> Iterator[str]:
+    """The application on a free port of this machine; its address."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    application = make_app(database, uploads, PAGES)
+    server = uvicorn.Server(uvicorn.Config(application, host="127.0.0.1", port=port, log_level="warning"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    address = f"http://127.0.0.1:{port}"
+    while not server.started:
+        time.sleep(0.02)
+        if not thread.is_alive():
+            raise RuntimeError("the application did not start")
+    try:
+        yield address
+    finally:
+        server.should_exit = True
+        thread.join(timeout=10)
+
+
+class ServedTest(unittest.TestCase):
+    """Tests of the application as it is served, on a database of the class's own."""
+
+    database: Database
+    address: str
+    folder: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = Path(tempfile.mkdtemp(prefix="jaunecharge-test-"))
+        cls.addClassCleanup(shutil.rmtree, cls.folder)
+        cls.database = cls.enterClassContext(fresh_database())
+        cls.fill()
+        cls.address = cls.enterClassContext(served(cls.database, cls.folder / "uploads"))
+        cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
+
+    @classmethod
+    def fill(cls) -> None:
+        """What the database holds before the application starts."""
+
+    def rows(self) -> dict[str, int]:
+        """How many rows each table holds."""
+        with self.database.engine.connect() as connection:
+            tables = connection.execute(
+                text("SELECT tablename FROM pg_tables WHERE schemaname = 'public' AND tablename <> 'alembic_version'")
+            ).scalars()
+            return {t: connection.execute(text(f"SELECT count(*) FROM {t}")).scalar_one() for t in tables}

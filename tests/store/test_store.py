@@ -1,0 +1,246 @@
+"""The store on the real PostgreSQL: migrations, bulk rows, backup over a schema change, the cluster itself."""
+
+import json
+import shutil
+import subprocess
+import tempfile
+import unittest
+import uuid
+from pathlib import Path
+
+import numpy as np
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.config import Config
+from alembic.migration import MigrationContext
+from sqlalchemy import select, text
+
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.generate import Recipe, generate
+from jaunecharge.core.reading import READER_VERSION, RunLog
+from jaunecharge.demo import hut
+from jaunecharge.formats.case import Case
+from jaunecharge.postgres import CannotServe, Cluster
+from jaunecharge.store import models as m
+from jaunecharge.store import runs as store
+from jaunecharge.store.backup import backup, restore
+from jaunecharge.store.database import MIGRATIONS, Database
+from jaunecharge.store.files import file_bytes, keep_file
+from jaunecharge.store.samples import copy_in, copy_out
+from tests.cases import FolderTest, checkins, steps
+from tests.serving import cluster, fresh_database
+
+
+def new_run(label="a run", **more):
+    log = RunLog(steps((60, 0.5), (3600, 12.0)), checkins((1, 10), (30, 50), (60, 85)))
+    return store.NewRun(label, log, Case(capacity_mah=4400, nominal_v=3.87), **more)
+
+
+class StoreTest(FolderTest):
+    def setUp(self):
+        super().setUp()
+        self.database = self.enterContext(fresh_database())
+
+    def add(self, **more):
+        with self.database.session() as session:
+            return store.add_run(session, new_run(**more)).id
+
+
+class Schema(StoreTest):
+    def test_the_migrations_make_just_what_the_models_say(self):
+        with self.database.engine.connect() as connection:
+            differences = compare_metadata(MigrationContext.configure(connection), m.Base.metadata)
+        self.assertEqual(differences, [])
+
+    def test_every_migration_can_be_taken_back(self):
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        with self.database.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.downgrade(config, "base")
+        self.database.migrate()
+        self.assertTrue(self.database.answers())
+
+
+class Samples(StoreTest):
+    def test_go_in_and_come_out_as_they_were(self):
+        run_id = uuid.uuid4()
+        time_s = np.arange(250_001.0) / 3
+        watts, volts = np.sin(time_s), time_s * 2
+        with self.database.session() as session:
+            copy_in(session, "power_samples", ("t_s", "watts", "volts", "amps"), run_id, [time_s, watts, volts, None])
+            found = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run_id)
+            stored_null = session.scalar(text("SELECT count(*) FROM power_samples WHERE amps IS NULL"))
+        for expected, column in zip((time_s, watts, volts), found, strict=False):
+            np.testing.assert_array_equal(column, expected)
+        self.assertTrue(np.isnan(found[3]).all())
+        self.assertEqual(stored_null, len(time_s))
+
+    def test_of_a_run_without_any_are_empty(self):
+        with self.database.session() as session:
+            self.assertEqual(len(copy_out(session, "checkins", ("t_s", "percent"), uuid.uuid4())[0]), 0)
+
+
+class Runs(StoreTest):
+    def test_a_stored_run_reads_as_it_did(self):
+        run_id = self.add()
+        with self.database.session() as session:
+            run = store.get_run(session, run_id)
+            again = store.reading_of(run, store.load_log(session, run))
+        self.assertEqual(again.placed_s, 60)
+        self.assertAlmostEqual(again.energy_in.metered.value, run.summary["energy_in_wh"], places=3)
+
+    def test_a_refused_run_leaves_nothing(self):
+        with self.assertRaises(CannotRead):
+            self.add(factors={"phone": "Tarn 9", "charger": "=1"})
+        with self.database.session() as session:
+            self.assertIsNone(session.scalar(select(m.Run)))
+            self.assertIsNone(session.scalar(select(m.Model)))
+
+    def test_runs_that_an_older_reader_read_are_read_anew(self):
+        run_id = self.add()
+        with self.database.session() as session:
+            run = store.get_run(session, run_id)
+            run.reader_version, run.summary = 0, {}
+        with self.database.session() as session:
+            self.assertEqual(store.refresh_summaries(session), 1)
+            run = store.get_run(session, run_id)
+            self.assertEqual(run.reader_version, READER_VERSION)
+            self.assertIn("ribbon", run.summary)
+
+    def test_phone_and_model_stay_apart(self):
+        self.add(factors={"phone": "Tarn 9"})
+        with self.database.session() as session:
+            healthy = new_run(factors={"phone": "Tarn 9"})
+            other = store.NewRun(
+                healthy.label, healthy.log, healthy.case.model_copy(update={"battery_health": 0.8}), healthy.factors
+            )
+            store.add_run(session, other)
+            self.assertEqual(len(list(session.scalars(select(m.Model)))), 1)
+            self.assertEqual(len(list(session.scalars(select(m.Device)))), 2)
+
+    def test_a_file_is_kept_once_byte_for_byte(self):
+        content = np.random.default_rng(6).bytes(2_500_000)
+        path = self.file("m.csv", content)
+        with self.database.session() as session:
+            first, second = keep_file(session, path, "m.csv"), keep_file(session, path, "again.csv")
+            self.assertEqual(first.id, second.id)
+            self.assertEqual(b"".join(file_bytes(session, first.id)), content)
+
+
+class Backup(StoreTest):
+    def test_what_was_backed_up_comes_back_with_its_ids(self):
+        run_id = self.add(label="kept")
+        backup(self.database, self.folder / "all.backup")
+        self.add(label="made later")
+        restore(self.database, self.folder / "all.backup")
+        with self.database.session() as session:
+            found = store.list_runs(session)
+            self.assertEqual([(r.id, r.label) for r in found], [(run_id, "kept")])
+            self.assertEqual(len(store.load_log(session, found[0]).trace.time_s), 3660)
+
+    def test_a_backup_of_an_older_schema_is_brought_up_to_date(self):
+        """The first schema did not know who deleted a run; its data come through every later migration."""
+        self.assertGreater(head(), "0001")
+        with fresh_database("0001") as old:
+            run_id = uuid.uuid4()
+            with old.engine.begin() as connection:
+                connection.execute(
+                    text(
+                        "INSERT INTO runs (id, label, factors, conditions, origin, zone, cleaned, remarks, samples,"
+                        " summary, reader_version, revision, created_by) VALUES (:id, 'old', '{}', :conditions,"
+                        " 'imported', 'UTC', '{}', '[]', 3, '{}', 0, 1, 'Anna')"
+                    ),
+                    {"id": run_id, "conditions": json.dumps({"capacity_mah": 4400.0, "nominal_v": 3.87})},
+                )
+                connection.execute(
+                    text(
+                        "INSERT INTO power_samples VALUES (:id, 0, 1, 9, 0.1), (:id, 1, 1, 9, 0.1), (:id, 2, 1, 9, 0.1)"
+                    ),
+                    {"id": run_id},
+                )
+            backup(old, self.folder / "old.backup")
+        restore(self.database, self.folder / "old.backup")
+        with self.database.session() as session:
+            self.assertEqual(session.scalar(text("SELECT version_num FROM alembic_version")), head())
+            store.refresh_summaries(session)
+            run = store.get_run(session, run_id)
+            self.assertEqual((run.label, run.created_by), ("old", "Anna"))
+            self.assertAlmostEqual(run.summary["energy_in_wh"], 2 / 3600, places=3)
+
+    def test_what_is_no_backup_is_refused_and_changes_nothing(self):
+        self.add()
+        with self.assertRaisesRegex(CannotRead, "not a backup"):
+            restore(self.database, self.file("no.backup", "hello"))
+        backup(self.database, self.folder / "cut.backup")
+        cut = self.file("cut.backup", (self.folder / "cut.backup").read_bytes()[:-3000])
+        with self.assertRaises(CannotServe):
+            restore(self.database, cut)
+        with self.database.session() as session:
+            self.assertEqual(len(store.list_runs(session)), 1)
+
+
+def head() -> str:
+    return sorted(p.name[:4] for p in (MIGRATIONS / "versions").glob("0*.py"))[-1]
+
+
+class Demonstration(StoreTest):
+    def test_is_loaded_once_and_marked_as_invented(self):
+        self.assertGreaterEqual(hut.load(self.database), 6)
+        self.assertEqual(hut.load(self.database), 0)
+        with self.database.session() as session:
+            runs = store.list_runs(session)
+            self.assertEqual({r.origin for r in runs}, {"demo"})
+            self.assertTrue(all(r.summary["to_80"] for r in runs))
+
+    def test_the_generator_is_deterministic_and_keeps_its_share(self):
+        recipe = Recipe(((0, 12.0),), 3000.0, share=0.6)
+        first, again = generate(recipe, 7), generate(recipe, 7)
+        np.testing.assert_array_equal(first.amps, again.amps)
+        self.assertFalse(np.array_equal(first.amps, generate(recipe, 8).amps))
+        wh = float(np.sum(first.volts * first.amps)) / 3600
+        spent = 3.0 * 3.87 * 0.945 / 0.6
+        idle = 0.4 * len(first.time_s) / 3600
+        self.assertAlmostEqual(wh, spent + idle, delta=0.15)
+
+
+class PrivateCluster(unittest.TestCase):
+    def test_is_started_reused_stopped_and_started_again_with_its_data(self):
+        folder = Path(tempfile.mkdtemp(prefix="jaunecharge-cluster-"))
+        self.addCleanup(shutil.rmtree, folder)
+        first = Cluster(folder / "postgres", durable=False)
+        self.addCleanup(first.stop)
+        self.assertTrue(first.start())
+        self.assertFalse(Cluster(folder / "postgres", durable=False).start(), "a running server is reused")
+        database = Database(first.access().url())
+        with database.engine.begin() as connection:
+            connection.execute(text("CREATE TABLE kept (n int)"))
+        database.close()
+        first.stop()
+        self.assertFalse(first.running())
+        self.assertTrue(first.start())
+        database = Database(first.access().url())
+        with database.engine.connect() as connection:
+            self.assertEqual(connection.execute(text("SELECT count(*) FROM kept")).scalar(), 0)
+            listens = connection.execute(text("SHOW listen_addresses")).scalar()
+        database.close()
+        self.assertEqual(listens, "127.0.0.1")
+
+    def test_a_password_is_wanted(self):
+        access = cluster().access()
+        database = Database(access.url().replace(access.password, "wrong"))
+        with self.assertRaisesRegex(Exception, "password"):
+            database.answers()
+        database.close()
+
+    def test_a_server_left_behind_by_a_process_that_died_is_taken_over(self):
+        folder = Path(tempfile.mkdtemp(prefix="jaunecharge-cluster-"))
+        self.addCleanup(shutil.rmtree, folder)
+        first = Cluster(folder / "postgres", durable=False)
+        self.addCleanup(first.stop)
+        first.start()
+        gone = subprocess.Popen(["true"])
+        gone.wait()
+        (folder / "postgres" / "owner").write_text(str(gone.pid))
+        self.assertTrue(Cluster(folder / "postgres", durable=False).start())
+        self.assertFalse(Cluster(folder / "postgres", durable=False).start())

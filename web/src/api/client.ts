@@ -1,0 +1,57 @@
+import createClient, { type Middleware } from 'openapi-fetch'
+import { storedName } from '../ui/settings'
+import type { components, paths } from './schema'
+
+export type Shape = components['schemas']
+export type Problem = Shape['Problem']
+
+/** A refusal of the application: what is wrong, where, and what would mend it. */
+export class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(sayProblem(problem))
+  }
+}
+
+/** A problem in one line, as a person would say it. */
+export function sayProblem(problem: Problem): string {
+  const place = [problem.file, problem.row ? `row ${String(problem.row)}` : ''].filter(Boolean).join(', ')
+  const said = [problem.detail, problem.mend].filter(Boolean).join('; ')
+  return place ? `${place}: ${said}` : said
+}
+
+/** The name of the person, as the application wants it in a header. */
+export function byHeader(): Record<string, string> {
+  return { 'Jaunecharge-By': encodeURIComponent(storedName()) }
+}
+
+const signed: Middleware = {
+  onRequest({ request }) {
+    for (const [name, value] of Object.entries(byHeader())) request.headers.set(name, value)
+    return request
+  },
+}
+
+export const api = createClient<paths>()
+api.use(signed)
+
+const SILENT: Problem = {
+  type: 'about:blank',
+  title: 'No answer',
+  status: 0,
+  detail: 'the application does not answer',
+  mend: 'see whether it still runs, then try again',
+  file: '',
+  row: null,
+}
+
+/** The data of an answer, or the refusal thrown. */
+export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
+  if (answer.error !== undefined || !answer.response.ok) throw new Refused(asProblem(answer.error))
+  return answer.data as T
+}
+
+export function asProblem(error: unknown): Problem {
+  if (error instanceof Refused) return error.problem
+  if (typeof error === 'object' && error !== null && 'detail' in error) return { ...SILENT, ...(error as Problem) }
+  return SILENT
+}

@@ -1,0 +1,24 @@
+import { asProblem, Refused, type Shape } from './client'
+
+/** A byte more than the application reads: of a larger file no more need go, as it is refused all the same. */
+const MOST_SENT = 200_000_001
+
+/** Sends a file; `told` hears the share that has gone (0–1). */
+export function sendFile(file: File, told: (share: number) => void): Promise<Shape['UploadShape']> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', `/api/uploads?name=${encodeURIComponent(file.name)}`)
+    request.responseType = 'json'
+    request.upload.onprogress = (event) => {
+      if (event.lengthComputable) told(event.loaded / event.total)
+    }
+    request.onload = () => {
+      if (request.status === 201) resolve(request.response as Shape['UploadShape'])
+      else reject(new Refused(asProblem(request.response)))
+    }
+    request.onerror = () => {
+      reject(new Refused(asProblem(null)))
+    }
+    request.send(file.size > MOST_SENT ? file.slice(0, MOST_SENT) : file)
+  })
+}

@@ -1,0 +1,40 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
+import './app.css'
+import { ReadPage } from './stations/runs/ReadPage'
+import { RunPage } from './stations/runs/RunPage'
+import { RunsPage } from './stations/runs/RunsPage'
+import { SettingsProvider } from './ui/settings'
+import { Shell } from './ui/Shell'
+import { UndoProvider } from './ui/Undo'
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } })
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { index: true, element: <Navigate to="/runs" replace /> },
+      { path: 'runs', element: <RunsPage /> },
+      { path: 'runs/read', element: <ReadPage /> },
+      { path: 'runs/:id', element: <RunPage /> },
+      { path: '*', element: <Navigate to="/runs" replace /> },
+    ],
+  },
+])
+
+const root = document.getElementById('root')
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <SettingsProvider>
+          <UndoProvider>
+            <RouterProvider router={router} />
+          </UndoProvider>
+        </SettingsProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  )

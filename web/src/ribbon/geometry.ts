@@ -1,0 +1,77 @@
+import { area, curveMonotoneX } from 'd3-shape'
+import type { Shape } from '../api/client'
+import { heatColour, UNMEASURED } from './heat'
+
+export type RibbonData = Shape['RibbonShape']
+
+/** Where a ribbon lies: pixels a minute, its middle line, and its greatest half height at `fullWatts`. */
+export interface Frame {
+  left: number
+  width: number
+  minutes: number
+  middle: number
+  halfHeight: number
+  fullWatts: number
+}
+
+export interface Tick {
+  x: number
+  percent: number
+  label: boolean
+  /** Half the height of the band at the tick, pixels. */
+  half: number
+}
+
+const LEAST_HALF_PX = 0.7
+const LABELLED = [50, 80, 100]
+const LABEL_ROOM_PX = 20
+const COLOUR_STOPS = 80
+
+export const xOf = (minute: number, frame: Frame) => frame.left + (minute / frame.minutes) * frame.width
+
+/** The minute that stands at a pixel. */
+export const minuteAt = (x: number, frame: Frame) => ((x - frame.left) / frame.width) * frame.minutes
+
+/** Half the height of the band for so many watts, pixels. */
+const halfOf = (watts: number, frame: Frame) =>
+  Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
+
+/** The outline of the band, a hole in the log leaving a gap. */
+export function outline(data: RibbonData, frame: Frame): string {
+  const band = area<number | null>()
+    .defined((watts, i) => watts !== null && i * data.step_min <= frame.minutes)
+    .x((_, i) => xOf((i + 0.5) * data.step_min, frame))
+    .y0((watts) => frame.middle + halfOf(watts ?? 0, frame))
+    .y1((watts) => frame.middle - halfOf(watts ?? 0, frame))
+    .curve(curveMonotoneX)
+  return band(data.watts) ?? ''
+}
+
+/** Stops of the band's colour, by the phone's temperature; shares of the ribbon's own length. */
+export function colourStops(data: RibbonData): { offset: number; colour: string }[] {
+  const celsius = data.celsius
+  if (!celsius) return [{ offset: 0, colour: UNMEASURED }]
+  const every = Math.max(1, Math.floor(celsius.length / COLOUR_STOPS))
+  return celsius.flatMap((c, i) =>
+    i % every === 0 ? [{ offset: (i + 0.5) / celsius.length, colour: c === null ? UNMEASURED : heatColour(c) }] : [],
+  )
+}
+
+/** Ticks at every ten percent; the labels of 50, 80 and 100 only where there is room for them. */
+export function ticks(data: RibbonData, frame: Frame): Tick[] {
+  let lastLabel = -Infinity
+  return data.ticks
+    .filter((t) => t.minute <= frame.minutes)
+    .map((t) => {
+      const x = xOf(t.minute, frame)
+      const label = LABELLED.includes(t.percent) && x - lastLabel >= LABEL_ROOM_PX
+      if (label) lastLabel = x
+      return { x, percent: t.percent, label, half: halfOf(readAt(data, t.minute).watts ?? 0, frame) }
+    })
+}
+
+/** What the ribbon holds at a minute. */
+export function readAt(data: RibbonData, minute: number): { watts: number | null; celsius: number | null } {
+  const i = Math.min(data.watts.length - 1, Math.max(0, Math.floor(minute / data.step_min)))
+  return { watts: data.watts[i] ?? null, celsius: data.celsius?.[i] ?? null }
+}

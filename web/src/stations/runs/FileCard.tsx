@@ -1,0 +1,227 @@
+import { useState } from 'react'
+import type { Shape } from '../../api/client'
+import { bytes } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { understoodAnew } from './understoodAnew'
+
+type Understanding = Shape['UnderstandingShape']
+type Role = Shape['FileUse']['roles'][number]
+type Choice = Partial<Shape['ChoiceShape']>
+
+export interface SentFile {
+  key: number
+  name: string
+  /** Share that has gone, 0–1. */
+  sent: number
+  upload?: Shape['UploadShape']
+  understanding?: Understanding
+  roles: Role[]
+  choice: Choice
+  error?: unknown
+}
+
+const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
+  ['time', 'time'],
+  ['volts', 'volts'],
+  ['amps', 'amps'],
+  ['watts', 'watts'],
+  ['energy', 'energy counter'],
+  ['charge', 'charge counter'],
+  ['percent', 'battery %'],
+  ['celsius', 'temperature'],
+  ['position', 'place of probe'],
+  ['ignore', 'leave out'],
+]
+const TIME_FORMS: NonNullable<Understanding['time_form']>[] = [
+  'seconds', 'minutes', 'hours', 'milliseconds', 'h:mm:ss', 'mm:ss', 'epoch, s', 'epoch, ms', 'epoch, µs', 'date and time',
+]
+const SEPARATORS: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }
+
+interface Props {
+  file: SentFile
+  roleNames: Record<Role, string>
+  onChange: (change: Partial<SentFile>) => void
+  onRemove: () => void
+}
+
+/** A file as it was understood, column by column, to be put right where it is wrong. */
+export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
+  const [wrong, setWrong] = useState<unknown>(null)
+  const found = file.understanding
+  const putRight = (change: Choice) => {
+    if (!file.upload) return
+    const choice = { ...file.choice, ...change }
+    understoodAnew(file.upload.id, { columns: {}, ...choice })
+      .then((understanding) => {
+        setWrong(null)
+        const kept = file.roles.filter((r) => understanding.gives.includes(r))
+        const fresh = understanding.gives.filter((r) => !found?.gives.includes(r))
+        onChange({ understanding, choice, roles: [...new Set([...kept, ...fresh])] })
+      })
+      .catch(setWrong)
+  }
+  const column = (index: number, quantity: Shape['ColumnChoice']['quantity'], unit: string | null) => {
+    putRight({ columns: { ...file.choice.columns, [index]: { quantity, unit } } })
+  }
+  return (
+    <div className="border-base-300 rounded border" data-testid="file">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-3 py-2">
+        <b className="max-w-72 truncate" title={file.name}>
+          {file.name}
+        </b>
+        {file.upload && <span className="soft text-sm">{bytes(file.upload.size)}</span>}
+        {found && (
+          <span className="soft text-sm">
+            {found.delimiter ? SEPARATORS[found.delimiter] : `sheet ${found.sheet ?? ''}`}, decimal {found.comma ? 'comma' : 'point'}
+          </span>
+        )}
+        {found && found.sheets.length > 1 && (
+          <select
+            className="select select-xs w-32"
+            aria-label="sheet"
+            value={found.sheet ?? ''}
+            onChange={(e) => {
+              putRight({ sheet: e.target.value, columns: {}, time_form: null })
+            }}
+          >
+            {found.sheets.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+        )}
+        {found && found.gives.length > 0 && (
+          <span className="flex gap-3 text-sm">
+            {found.gives.map((role) => (
+              <label key={role} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={file.roles.includes(role)}
+                  onChange={(e) => {
+                    onChange({ roles: e.target.checked ? [...file.roles, role] : file.roles.filter((r) => r !== role) })
+                  }}
+                />
+                {roleNames[role]}
+              </label>
+            ))}
+          </span>
+        )}
+        <button type="button" className="soft ml-auto cursor-pointer text-sm underline" onClick={onRemove}>
+          take away
+        </button>
+      </div>
+      {!file.upload && !file.error && (
+        <div className="flex items-center gap-3 px-3 pb-3 text-sm" role="status">
+          {file.sent < 1 ? `sending, ${(file.sent * 100).toFixed(0)} %` : 'looking at it …'}
+          <progress className="progress w-64" value={file.sent} max={1} aria-label={`sending ${file.name}`} />
+        </div>
+      )}
+      {file.error !== undefined && (
+        <div className="px-3 pb-3">
+          <ProblemLine error={file.error} />
+        </div>
+      )}
+      {wrong !== null && (
+        <div className="px-3 pb-2">
+          <ProblemLine error={wrong} />
+        </div>
+      )}
+      {file.upload && file.upload.read_before.length > 0 && (
+        <p className="text-warning px-3 pb-2 text-sm">
+          The same file was read before: {file.upload.read_before.map((r) => r.label).join(', ')}.
+        </p>
+      )}
+      {found?.problems.map((p) => (
+        <p key={p} role="alert" className="text-error border-error mx-3 mb-2 border-l-4 px-3 text-sm">
+          {p}
+        </p>
+      ))}
+      {found && <Columns found={found} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
+    </div>
+  )
+}
+
+interface ColumnsProps {
+  found: Understanding
+  onColumn: (index: number, quantity: Shape['ColumnChoice']['quantity'], unit: string | null) => void
+  onTimeForm: (form: Understanding['time_form']) => void
+}
+
+function Columns({ found, onColumn, onTimeForm }: ColumnsProps) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="bg-base-200 align-top">
+            {found.columns.map((c) => {
+              const name = c.heading || `column ${String(c.index + 1)}`
+              return (
+                <th key={c.index} scope="col" className="min-w-28 px-2 py-2 text-left font-normal">
+                  <span className="mb-1 block truncate font-semibold" title={name}>
+                    {name}
+                  </span>
+                  <span className="flex gap-1">
+                    <select
+                      className="select select-xs min-w-20 grow"
+                      aria-label={`what “${name}” is`}
+                      value={c.quantity}
+                      onChange={(e) => {
+                        onColumn(c.index, e.target.value as typeof c.quantity, null)
+                      }}
+                    >
+                      {QUANTITIES.map(([value, text]) => (
+                        <option key={value} value={value}>
+                          {text}
+                        </option>
+                      ))}
+                    </select>
+                    {c.quantity === 'time' && found.time_form && (
+                      <select
+                        className="select select-xs w-24"
+                        aria-label="form of time"
+                        value={found.time_form}
+                        onChange={(e) => {
+                          onTimeForm(e.target.value as Understanding['time_form'])
+                        }}
+                      >
+                        {TIME_FORMS.map((f) => (
+                          <option key={f}>{f}</option>
+                        ))}
+                      </select>
+                    )}
+                    {c.quantity !== 'time' && c.units.length > 1 && (
+                      <select
+                        className="select select-xs w-14"
+                        aria-label={`unit of “${name}”`}
+                        value={c.unit ?? ''}
+                        onChange={(e) => {
+                          onColumn(c.index, c.quantity, e.target.value)
+                        }}
+                      >
+                        {c.units.map((u) => (
+                          <option key={u}>{u}</option>
+                        ))}
+                      </select>
+                    )}
+                  </span>
+                  <span className="soft mt-1 block text-xs leading-tight">{c.quantity === 'celsius' ? `${c.place}; ${c.why}` : c.why}</span>
+                </th>
+              )
+            })}
+          </tr>
+        </thead>
+        <tbody className="reading">
+          {found.first_rows.map((row, i) => (
+            <tr key={i} className="border-base-300 border-t">
+              {row.map((cell, j) => (
+                <td key={j} className={`px-2 py-0.5 ${found.columns[j]?.quantity === 'ignore' ? 'soft line-through' : ''}`}>
+                  {cell}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}

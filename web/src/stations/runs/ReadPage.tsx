@@ -1,0 +1,234 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { api, type Shape } from '../../api/client'
+import { readRun } from '../../api/readRun'
+import { sendFile } from '../../api/sendFile'
+import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
+import { CheckInBox, useCheckIns } from './CheckInBox'
+import { FileCard, type SentFile } from './FileCard'
+import { waitingFiles } from './files'
+import { caseOf, NOTHING_STATED, notNumbers, RunFields } from './RunFields'
+
+type Role = Shape['FileUse']['roles'][number]
+
+const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures' }
+
+/** What a new file is used for: what it gives, less what other files give already. */
+function firstRoles(gives: Role[], others: SentFile[]): Role[] {
+  const taken = new Set(others.flatMap((f) => f.roles))
+  return gives.filter((role) => !taken.has(role))
+}
+
+/** Reading a run from files: how they are understood, what is added by hand, then the reading. */
+export function ReadPage() {
+  const navigate = useNavigate()
+  const queries = useQueryClient()
+  const { degrees } = useSettings()
+  const [files, setFiles] = useState<SentFile[]>([])
+  const [stated, setStated] = useState(NOTHING_STATED)
+  const [text, setText] = useState('')
+  const [reference, setReference] = useState<Shape['CheckInsShape']['reference'] | null>(null)
+  const [step, setStep] = useState<{ step: string; fraction: number } | null>(null)
+  const [note, setNote] = useState('')
+  const chooser = useRef<HTMLInputElement>(null)
+  const checkins = useCheckIns(text)
+
+  const update = useCallback((key: number, change: Partial<SentFile>) => {
+    setFiles((now) => now.map((f) => (f.key === key ? { ...f, ...change } : f)))
+  }, [])
+  const add = useCallback(
+    (added: File[]) => {
+      for (const file of added) {
+        const key = nextKey()
+        setFiles((now) => [...now, { key, name: file.name, sent: 0, roles: [], choice: {} }])
+        sendFile(file, (sent) => {
+          update(key, { sent })
+        })
+          .then((upload) => {
+            setFiles((now) =>
+              now.map((f) =>
+                f.key === key
+                  ? { ...f, upload, understanding: upload.understanding, roles: firstRoles(upload.understanding.gives, now) }
+                  : f,
+              ),
+            )
+          })
+          .catch((error: unknown) => {
+            update(key, { error })
+          })
+      }
+    },
+    [update],
+  )
+  useEffect(() => {
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- files dropped on the page before are taken up once
+    if (waitingFiles.length) add(waitingFiles.splice(0))
+    else chooser.current?.focus()
+  }, [add])
+
+  const usable = files.filter((f) => f.upload && f.roles.length > 0)
+  const missing = notReady(files, checkins.error !== null && text.trim() !== '', notNumbers(stated).length > 0)
+  const read = useMutation({
+    mutationFn: () => {
+      setStep({ step: 'reading', fraction: 0 })
+      return readRun(
+        {
+          label: stated.label,
+          files: usable.map((f) => ({ upload: f.upload?.id ?? '', roles: f.roles, choice: { columns: {}, ...f.choice } })),
+          checkins: text,
+          checkins_reference: reference,
+          factors: stated.factors,
+          case: caseOf(stated, degrees),
+          note,
+          zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
+        },
+        setStep,
+      )
+    },
+    onSuccess: async (id) => {
+      await queries.invalidateQueries()
+      await navigate(`/runs/${id}`)
+    },
+    onSettled: () => {
+      setStep(null)
+    },
+  })
+  const dropped = (event: DragEvent) => {
+    event.preventDefault()
+    add([...event.dataTransfer.files])
+  }
+
+  return (
+    <form
+      className="flex h-full flex-col"
+      onDrop={dropped}
+      onDragOver={(e) => {
+        e.preventDefault()
+      }}
+      onSubmit={(e) => {
+        e.preventDefault()
+        read.mutate()
+      }}
+      data-testid="read"
+    >
+      <div className="min-h-0 flex-1 overflow-auto px-6 pt-4 pb-6">
+        <div className="mb-3 flex items-baseline gap-4">
+          <h1 className="text-2xl font-bold">Read a run</h1>
+          <p className="soft text-sm">A meter's log, the percentages, and the battery. Nothing is stored before you say so.</p>
+        </div>
+        <div className="grid grid-cols-[minmax(0,1fr)_380px] gap-7 max-lg:grid-cols-1">
+          <section aria-label="files" className="min-w-0 space-y-3">
+            {files.map((file) => (
+              <FileCard
+                key={file.key}
+                file={file}
+                roleNames={ROLE_NAMES}
+                onChange={(change) => {
+                  update(file.key, change)
+                }}
+                onRemove={() => {
+                  setFiles((now) => now.filter((f) => f.key !== file.key))
+                  if (file.upload)
+                    void api.DELETE('/api/uploads/{upload_id}', { params: { path: { upload_id: file.upload.id } } })
+                }}
+              />
+            ))}
+            <label
+              className={`border-base-content/50 hover:bg-base-200 has-focus-visible:outline-base-content grid cursor-pointer place-items-center rounded border border-dashed px-4 text-center outline-offset-2 has-focus-visible:outline-2 ${
+                files.length ? 'py-3' : 'py-14'
+              }`}
+            >
+              <span>
+                {files.length ? (
+                  'Add another file: check-ins or temperatures'
+                ) : (
+                  <>
+                    <b className="text-lg">Drop the CSV or XLSX that your meter wrote</b>
+                    <br />
+                    <span className="soft">or press Enter to choose it. Check-ins and temperatures may come along.</span>
+                  </>
+                )}
+              </span>
+              <input
+                ref={chooser}
+                type="file"
+                multiple
+                className="sr-only"
+                aria-label="files to read"
+                onKeyDown={(e) => {
+                  if (e.key !== 'Enter') return
+                  e.preventDefault()
+                  e.currentTarget.click()
+                }}
+                accept=".csv,.tsv,.txt,.xlsx,.gz"
+                onChange={(e) => {
+                  add([...(e.target.files ?? [])])
+                  e.target.value = ''
+                }}
+              />
+            </label>
+          </section>
+          <section aria-label="what you add" className="space-y-4">
+            <CheckInBox
+              text={text}
+              onText={setText}
+              understood={checkins.data}
+              error={checkins.error}
+              reference={reference}
+              onReference={setReference}
+              fromFile={files.find((f) => f.roles.includes('checkins'))?.name}
+            />
+            <RunFields stated={stated} onChange={setStated} />
+            <label className="block text-sm">
+              <span className="soft text-xs">note</span>
+              <input
+                className="input input-sm w-full"
+                value={note}
+                maxLength={4000}
+                onChange={(e) => {
+                  setNote(e.target.value)
+                }}
+              />
+            </label>
+          </section>
+        </div>
+      </div>
+      <div className="border-base-300 bg-base-100 flex items-center gap-4 border-t px-6 py-2.5">
+        <div className="grow text-sm">
+          {step ? (
+            <div className="flex items-center gap-3" role="status">
+              {step.step === 'storing' ? 'storing' : 'reading'} …
+              <progress className="progress w-64" value={step.fraction} max={1} aria-label={step.step} />
+            </div>
+          ) : read.isError ? (
+            <ProblemLine error={read.error} />
+          ) : (
+            <span className="soft">{missing ?? 'Ready: everything was understood.'}</span>
+          )}
+        </div>
+        <Link to="/runs" className="btn btn-sm btn-ghost font-normal">
+          Back
+        </Link>
+        <button className="btn btn-primary btn-sm px-6" disabled={missing !== null || step !== null}>
+          Read the run
+        </button>
+      </div>
+    </form>
+  )
+}
+
+let keys = 0
+const nextKey = () => ++keys
+
+/** What is still missing before the run can be read, in words; null when nothing is. */
+function notReady(files: SentFile[], checkinsWrong: boolean, fieldsWrong: boolean): string | null {
+  if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
+  const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
+  if (open) return `Put right or take away first: ${open.name}`
+  if (!files.some((f) => f.roles.includes('meter'))) return 'A meter log is missing.'
+  if (checkinsWrong) return 'The check-ins are not understood yet.'
+  if (fieldsWrong) return 'A field that wants a number has none.'
+  return null
+}

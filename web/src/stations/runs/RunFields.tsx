@@ -1,0 +1,166 @@
+import type { Shape } from '../../api/client'
+import { usePhones } from '../../api/usePhones'
+import { inCelsius } from '../../ui/format'
+import { useSettings, type Degrees } from '../../ui/settings'
+
+export interface Stated {
+  label: string
+  factors: Required<Shape['Factors']>
+  capacity_mah: string
+  nominal_v: string
+  battery_health: string
+  claimed_w: string
+  /** The room, in the unit of the setting. */
+  room: string
+  interval_min: string
+}
+
+export const NOTHING_STATED: Stated = {
+  label: '',
+  factors: { phone: '', charger: '', adapter: '', cable: '', case: '', airflow: '', phone_state: '' },
+  capacity_mah: '',
+  nominal_v: '',
+  battery_health: '',
+  claimed_w: '',
+  room: '',
+  interval_min: '',
+}
+
+const figure = (text: string) => {
+  const trimmed = text.trim().replace(',', '.')
+  return trimmed === '' ? undefined : Number(trimmed)
+}
+
+/** Fields whose text is no number, by name. */
+export function notNumbers(stated: Stated): string[] {
+  const fields = ['capacity_mah', 'nominal_v', 'battery_health', 'claimed_w', 'room', 'interval_min'] as const
+  return fields.filter((f) => Number.isNaN(figure(stated[f]) ?? 0))
+}
+
+/** What was typed, as the application wants it; the health is typed in percent, the room in °C or °F. */
+export function caseOf(stated: Stated, degrees: Degrees, rest: Partial<Shape['Case']> = {}): Shape['Case'] {
+  const health = figure(stated.battery_health)
+  const room = figure(stated.room)
+  return {
+    ...rest,
+    capacity_mah: figure(stated.capacity_mah),
+    nominal_v: figure(stated.nominal_v),
+    battery_health: health === undefined ? undefined : health / 100,
+    claimed_w: figure(stated.claimed_w),
+    ambient_c: room === undefined ? undefined : Number(inCelsius(room, degrees).toFixed(2)),
+    interval_min: figure(stated.interval_min),
+  } as Shape['Case']
+}
+
+interface Props {
+  stated: Stated
+  onChange: (stated: Stated) => void
+}
+
+/** The battery, the chain and the surroundings of a run. */
+export function RunFields({ stated, onChange }: Props) {
+  const phones = usePhones()
+  const { degrees } = useSettings()
+  const factor = (name: keyof Stated['factors'], text: string, placeholder = '') => (
+    <Field
+      text={text}
+      placeholder={placeholder}
+      value={stated.factors[name]}
+      onChange={(v) => {
+        onChange({ ...stated, factors: { ...stated.factors, [name]: v } })
+      }}
+    />
+  )
+  const bad = notNumbers(stated)
+  const number = (name: Exclude<keyof Stated, 'factors' | 'label'>, text: string, unit: string, placeholder = '') => (
+    <Field
+      text={text}
+      unit={unit}
+      placeholder={placeholder}
+      value={stated[name]}
+      wrong={bad.includes(name) ? 'write a number' : undefined}
+      onChange={(v) => {
+        onChange({ ...stated, [name]: v })
+      }}
+    />
+  )
+  const choosePhone = (label: string) => {
+    const known = phones.data?.find((p) => p.label === label)
+    const next = { ...stated, factors: { ...stated.factors, phone: label } }
+    if (known && !stated.capacity_mah && !stated.nominal_v) {
+      next.capacity_mah = known.capacity_mah?.toString() ?? ''
+      next.nominal_v = known.nominal_v?.toString() ?? ''
+      next.battery_health = known.battery_health ? (known.battery_health * 100).toFixed(0) : ''
+    }
+    onChange(next)
+  }
+  return (
+    <div className="grid grid-cols-6 gap-x-3 gap-y-1.5">
+      <div className="col-span-3">
+        <Field text="phone" value={stated.factors.phone} list="known-phones" onChange={choosePhone} />
+        <datalist id="known-phones">
+          {[...new Set(phones.data?.map((p) => p.label))].map((p) => (
+            <option key={p} value={p} />
+          ))}
+        </datalist>
+      </div>
+      <div className="col-span-3">{factor('charger', 'charger')}</div>
+      <div className="col-span-2">{number('capacity_mah', 'battery', 'mAh', '4400')}</div>
+      <div className="col-span-2">{number('nominal_v', 'at', 'V', '3.87')}</div>
+      <div className="col-span-2">{number('battery_health', 'health', '%', 'unknown')}</div>
+      <div className="col-span-2">{factor('adapter', 'adapter', '20 W')}</div>
+      <div className="col-span-2">{factor('cable', 'cable')}</div>
+      <div className="col-span-2">{number('claimed_w', 'charger claims', 'W')}</div>
+      <div className="col-span-2">{factor('case', 'case', 'none')}</div>
+      <div className="col-span-2">{factor('airflow', 'airflow', 'still air')}</div>
+      <div className="col-span-2">{factor('phone_state', 'phone is', 'idle')}</div>
+      <div className="col-span-2">{number('room', 'room', `°${degrees}`)}</div>
+      <div className="col-span-2">{number('interval_min', 'read every', 'min')}</div>
+      <div className="col-span-6">
+        <Field
+          text="label"
+          placeholder="phone on charger, if left empty"
+          value={stated.label}
+          onChange={(v) => {
+            onChange({ ...stated, label: v })
+          }}
+        />
+      </div>
+    </div>
+  )
+}
+
+interface FieldProps {
+  text: string
+  value: string
+  unit?: string
+  placeholder?: string
+  list?: string
+  wrong?: string
+  onChange: (value: string) => void
+}
+
+function Field({ text, value, unit, placeholder, list, wrong, onChange }: FieldProps) {
+  return (
+    <label className="block text-sm">
+      <span className="soft text-xs">{text}</span>
+      <span className={`input input-sm w-full ${wrong ? 'input-error' : ''}`}>
+        <input
+          className="min-w-0 grow"
+          value={value}
+          placeholder={placeholder}
+          list={list}
+          inputMode={unit ? 'decimal' : undefined}
+          maxLength={120}
+          aria-label={unit ? `${text}, ${unit}` : text}
+          aria-invalid={wrong !== undefined}
+          onChange={(e) => {
+            onChange(e.target.value)
+          }}
+        />
+        {unit && <span className="soft">{unit}</span>}
+      </span>
+      {wrong && <span className="text-error text-xs">{wrong}</span>}
+    </label>
+  )
+}

@@ -1,0 +1,198 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMemo, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { api, taken, type Shape } from '../../api/client'
+import { useRun } from '../../api/useRun'
+import { RunCharts } from '../../charts/RunCharts'
+import { bytes } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { useSay } from '../../ui/Undo'
+import { useKeys } from '../../ui/useKeys'
+import { CorrectRun } from './CorrectRun'
+import { Figures } from './Figures'
+import { chainLine, figureKey, kept } from './words'
+import { Remarks } from './Remarks'
+
+type Sentence = Shape['SentenceShape']
+
+/** One run, read: what it says beside its curves, then its figures and their working. */
+export function RunPage() {
+  const { id = '' } = useParams()
+  const run = useRun(id)
+  if (run.isPending) return <p className="soft p-6">Reading the run …</p>
+  if (run.isError)
+    return (
+      <div className="space-y-3 p-6">
+        <ProblemLine error={run.error} />
+        <Link className="underline" to="/runs">
+          Back to the runs
+        </Link>
+      </div>
+    )
+  return <Reading key={id} run={run.data} />
+}
+
+function Reading({ run }: { run: Shape['RunShape'] }) {
+  const navigate = useNavigate()
+  const queries = useQueryClient()
+  const say = useSay()
+  const [chosen, setChosen] = useState<string | null>(null)
+  const [correcting, setCorrecting] = useState(false)
+  useKeys(
+    useMemo(
+      () => ({
+        Escape: () => {
+          setChosen(null)
+        },
+      }),
+      [],
+    ),
+  )
+  const params = { path: { run_id: run.id } }
+  const refresh = () => queries.invalidateQueries()
+  const removed = useMutation({
+    mutationFn: async () => taken(await api.DELETE('/api/runs/{run_id}', { params })),
+    onSuccess: async () => {
+      await navigate('/runs')
+      await refresh()
+      say({
+        text: `“${run.label}” was deleted.`,
+        undo: async () => {
+          taken(await api.POST('/api/runs/{run_id}/restored', { params }))
+          await refresh()
+        },
+      })
+    },
+  })
+  const stretches = new Map<string, [number, number]>([
+    ...run.sentences.map((s): [string, [number, number]] => [s.key, [s.start, s.end]]),
+    ...run.figures.flatMap((f): [string, [number, number]][] =>
+      f.start === null || f.end === null ? [] : [[figureKey(f), [f.start, f.end]]],
+    ),
+  ])
+  const stretch = chosen === null ? undefined : stretches.get(chosen)
+  const lit = useMemo<[number, number] | null>(() => (stretch ? [stretch[0], stretch[1]] : null), [stretch?.[0], stretch?.[1]]) // eslint-disable-line react-hooks/exhaustive-deps
+  const choose = (key: string) => {
+    setChosen(chosen === key ? null : key)
+  }
+
+  return (
+    <article className="px-6 pt-4 pb-10">
+      <div className="flex items-baseline gap-x-4 max-lg:flex-wrap">
+        <h1 className="max-w-[30rem] shrink-0 truncate text-2xl font-bold" title={run.label}>
+          {run.label}
+        </h1>
+        <p className="soft min-w-0 truncate text-sm" title={chainLine(run.factors)}>
+          {chainLine(run.factors)}
+          {run.origin === 'demo' && ' · invented for the demonstration'}
+        </p>
+        <div className="ml-auto flex shrink-0 gap-2 self-center">
+          <button className="btn btn-sm btn-outline border-base-300 font-normal" onClick={() => { setCorrecting(true) }}>
+            Correct
+          </button>
+          <a className="btn btn-sm btn-outline border-base-300 font-normal" href={`/api/exports/runs/${run.id}.zip`} download>
+            Export
+          </a>
+          <button className="btn btn-sm btn-outline border-base-300 font-normal" onClick={() => { removed.mutate() }}>
+            Delete
+          </button>
+        </div>
+      </div>
+      {removed.isError && <ProblemLine error={removed.error} />}
+      <div className="mt-3 grid grid-cols-[304px_minmax(0,1fr)] gap-6 max-lg:grid-cols-1">
+        <section aria-label="what this run says">
+          {run.sentences.map((s) => (
+            <Said key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} />
+          ))}
+          {run.warnings.length > 0 && (
+            <div className="border-base-300 mt-3 border-t pt-2 text-sm">
+              <h2 className="font-semibold">Careful</h2>
+              <ul className="soft space-y-1">
+                {run.warnings.map((w) => (
+                  <li key={w}>{kept(w)}</li>
+                ))}
+              </ul>
+            </div>
+          )}
+        </section>
+        <RunCharts run={run} lit={lit} />
+      </div>
+      <Figures run={run} chosen={chosen} onChoose={choose} />
+      <div className="mt-8 grid gap-8 lg:grid-cols-2">
+        <Remarks run={run} />
+        <Origin run={run} />
+      </div>
+      {correcting && <CorrectRun run={run} onClose={() => { setCorrecting(false) }} />}
+    </article>
+  )
+}
+
+function Said({ sentence, chosen, onChoose }: { sentence: Sentence; chosen: boolean; onChoose: (key: string) => void }) {
+  return (
+    <button
+      aria-pressed={chosen}
+      onClick={() => {
+        onChoose(sentence.key)
+      }}
+      className={`block w-full cursor-pointer border-l-4 px-3 py-2 text-left leading-snug ${
+        chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'
+      }`}
+    >
+      <span className="block">
+        {sentence.words.map((w, i) => (w.strong ? <b key={i} className="whitespace-nowrap">{w.text}</b> : <span key={i}>{w.text}</span>))}
+      </span>
+      <span className="soft block text-xs">{kept(sentence.basis)}</span>
+    </button>
+  )
+}
+
+/** Where the run comes from: its files, and what was corrected since. */
+function Origin({ run }: { run: Shape['RunShape'] }) {
+  return (
+    <section aria-label="where it comes from" className="text-sm">
+      <h2 className="mb-2 text-lg font-bold">Where it comes from</h2>
+      <dl className="grid grid-cols-[7rem_1fr] gap-y-1">
+        <dt className="soft">placed</dt>
+        <dd>
+          {run.placed_s.toFixed(0)} s on the log's clock: {run.placed_how}
+        </dd>
+        {run.started_at && (
+          <>
+            <dt className="soft">log begins</dt>
+            <dd>
+              {new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone: run.zone }).format(
+                new Date(run.started_at),
+              )}{' '}
+              ({run.zone})
+            </dd>
+          </>
+        )}
+        <dt className="soft">samples</dt>
+        <dd>{run.samples.toLocaleString('en').replaceAll(',', ' ')}</dd>
+        {run.files.map((f) => (
+          <div key={f.role} className="contents">
+            <dt className="soft">{f.role === 'checkins' ? 'check-ins' : f.role}</dt>
+            <dd className="break-words" title={`SHA-256 ${f.sha256}`}>
+              {f.name}, {bytes(f.size)}, kept as it came <span className="soft reading text-xs">{f.sha256.slice(0, 8)}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+      {run.corrections.length > 0 && (
+        <>
+          <h3 className="mt-3 font-semibold">Corrections</h3>
+          <ul>
+            {run.corrections.map((c, i) => (
+              <li key={i}>
+                {c.what}: {c.now} <span className="soft">(first {c.first})</span>{' '}
+                <span className="soft">
+                  {c.by || 'unsigned'}, {new Date(c.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,93 @@
+import { Link } from 'react-router'
+import type { Shape } from '../../api/client'
+import { Ribbon } from '../../ribbon/Ribbon'
+import { degreesText, duration } from '../../ui/format'
+import { useSettings } from '../../ui/settings'
+import { useWidth } from '../../ui/useWidth'
+import { aroundOf, chainOf, Strong } from './words'
+
+export type RowHeight = 'full' | 'medium' | 'slim'
+export const HEIGHTS: Record<RowHeight, number> = { full: 70, medium: 44, slim: 28 }
+export const COLUMNS = 'grid-cols-[224px_minmax(0,1fr)_84px_84px_176px] gap-x-3'
+/** Share of its column that the ribbon's scale takes, in percent: the rest is room for the last label. */
+export const RIBBON_MOST = 97
+
+interface Props {
+  run: Shape['RunRow']
+  index: number
+  height: RowHeight
+  minutes: number
+  fullWatts: number
+}
+
+/** A run as a row: phone and chain, ribbon, minutes to 80 %, hottest, and what it reads as. */
+export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
+  const { degrees } = useSettings()
+  const [cell, width] = useWidth()
+  const s = run.summary
+  const eighty = s.to_80
+  const chain = chainOf(run.factors)
+  const around = aroundOf(run.factors)
+  return (
+    <Link
+      to={`/runs/${run.id}`}
+      data-row={index}
+      className={`border-base-300 hover:bg-base-200 focus-visible:bg-base-200 grid h-full items-center border-b -outline-offset-2 ${COLUMNS}`}
+    >
+      <div className="min-w-0 leading-tight">
+        <div className="truncate" title={run.label}>
+          <b className="font-semibold">{run.factors.phone || run.label}</b>
+          {height === 'slim' && chain && <span className="soft text-sm"> {chain}</span>}
+        </div>
+        {height !== 'slim' && (
+          <div className="truncate text-xs" title={chain}>
+            {chain}
+          </div>
+        )}
+        {height === 'full' && (
+          <div className="soft truncate text-xs" title={around}>
+            {around}
+            {run.origin === 'demo' && `${around ? ' · ' : ''}invented`}
+          </div>
+        )}
+      </div>
+      <div ref={cell} className="min-w-0">
+        {width > 0 && (
+          <Ribbon
+            data={s.ribbon}
+            width={width}
+            height={HEIGHTS[height] - (height === 'full' ? 8 : 4)}
+            minutes={(minutes * 100) / RIBBON_MOST}
+            fullWatts={fullWatts}
+            labels={height === 'full'}
+            label={`${run.label}: ${s.ribbon.ticks.map((t) => `${String(t.percent)} % at ${duration(t.minute)}`).join(', ') || 'no check-ins'}`}
+          />
+        )}
+      </div>
+      <div className="text-right leading-tight">
+        {eighty ? (
+          <>
+            <span className="reading">{duration(eighty.estimate)}</span>
+            {height !== 'slim' && (
+              <div className="soft text-xs">± {((eighty.latest - eighty.earliest) / 2).toFixed(0)} min</div>
+            )}
+          </>
+        ) : (
+          <span className="soft text-xs">not reached</span>
+        )}
+      </div>
+      <div className="text-right">
+        {s.hottest_c === null ? (
+          <span className="soft text-xs">no probe</span>
+        ) : (
+          <span className="reading whitespace-nowrap">
+            {degreesText(s.hottest_c, degrees)} °{degrees}
+          </span>
+        )}
+      </div>
+      <div className={`text-sm leading-tight ${height === 'full' ? '' : 'truncate'}`}>
+        <Strong text={s.headline} />
+      </div>
+    </Link>
+  )
+}

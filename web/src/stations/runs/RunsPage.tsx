@@ -1,0 +1,255 @@
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
+import { useNavigate } from 'react-router'
+import type { Shape } from '../../api/client'
+import { useRuns } from '../../api/useRuns'
+import { HEAT_STOPS } from '../../ribbon/heat'
+import { clock, inDegrees } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
+import { useKeys } from '../../ui/useKeys'
+import { DeletedRuns } from './DeletedRuns'
+import { waitingFiles } from './files'
+import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
+
+type Row = Shape['RunRow']
+type Order = 'newest' | 'name' | 'to80' | 'hottest'
+
+const ORDERS: Record<Order, (a: Row, b: Row) => number> = {
+  newest: (a, b) => b.created_at.localeCompare(a.created_at),
+  name: (a, b) => a.label.localeCompare(b.label),
+  to80: (a, b) => (a.summary.to_80?.estimate ?? Infinity) - (b.summary.to_80?.estimate ?? Infinity),
+  hottest: (a, b) => (b.summary.hottest_c ?? -1) - (a.summary.hottest_c ?? -1),
+}
+
+/** A round step of the common time scale for so many minutes. */
+const scaleStep = (minutes: number) => [15, 30, 60, 120, 240].find((s) => minutes / s <= 9) ?? 480
+
+/** All runs as ribbons on one time scale. */
+export function RunsPage() {
+  const runs = useRuns()
+  const navigate = useNavigate()
+  const [order, setOrder] = useState<Order>('newest')
+  const [filter, setFilter] = useState('')
+  const [height, setHeight] = useState<RowHeight>('full')
+  const [over, setOver] = useState(false)
+  /** The row that the arrows stand on; it goes ahead of the focus, which waits for the row to be drawn. */
+  const current = useRef(-1)
+  const filterField = useRef<HTMLInputElement>(null)
+  const list = useRef<HTMLDivElement>(null)
+
+  const shown = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
+    return (runs.data ?? [])
+      .filter((r) => {
+        const text = [r.label, ...Object.values(r.factors), r.summary.headline].join(' ').toLowerCase()
+        return words.every((w) => text.includes(w))
+      })
+      .sort(ORDERS[order])
+  }, [runs.data, filter, order])
+  const minutes = Math.max(30, ...shown.map((r) => r.summary.ribbon.minutes))
+  const fullWatts = Math.max(10, ...shown.flatMap((r) => r.summary.ribbon.watts.map((w) => w ?? 0)))
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtual list is drawn here and handed to nobody
+  const rows = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => HEIGHTS[height],
+    overscan: 6,
+  })
+
+  useEffect(() => {
+    rows.measure()
+  }, [rows, height])
+
+  const dropped = (event: DragEvent) => {
+    event.preventDefault()
+    setOver(false)
+    const files = [...event.dataTransfer.files]
+    if (!files.length) return
+    waitingFiles.push(...files)
+    void navigate('/runs/read')
+  }
+  const move = (by: number) => {
+    const next = Math.min(shown.length - 1, Math.max(0, current.current + by))
+    current.current = next
+    rows.scrollToIndex(next)
+    requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-row="${String(next)}"]`)?.focus())
+  }
+  useKeys({
+    f: () => filterField.current?.focus(),
+    ArrowDown: () => {
+      move(1)
+    },
+    ArrowUp: () => {
+      move(-1)
+    },
+  })
+  const sorted = (name: Order, text: string, className = '') => (
+    <button
+      className={`cursor-pointer ${className} ${order === name ? 'text-base-content font-semibold' : ''}`}
+      aria-pressed={order === name}
+      onClick={() => {
+        setOrder(order === name ? 'newest' : name)
+      }}
+    >
+      {text}
+      {order === name && name !== 'newest' ? (name === 'hottest' ? ' ↓' : ' ↑') : ''}
+    </button>
+  )
+
+  return (
+    <div
+      className="flex h-full flex-col px-6 pt-4"
+      onDrop={dropped}
+      onDragOver={(e) => {
+        e.preventDefault()
+        setOver(true)
+      }}
+      onDragLeave={(e) => {
+        if (e.currentTarget === e.target) setOver(false)
+      }}
+      data-testid="runs"
+    >
+      <div className="flex items-center gap-3 pb-3">
+        <h1 className="text-2xl font-bold">Runs</h1>
+        <span className="soft" role="status">
+          {runs.data && (shown.length === runs.data.length ? String(shown.length) : `${String(shown.length)} of ${String(runs.data.length)}`)}
+        </span>
+        <DeletedRuns />
+        {runs.data && runs.data.length > 0 && (
+          <>
+            <input
+              ref={filterField}
+              type="search"
+              className="input input-sm ml-4 w-52"
+              placeholder="filter: phone, charger, case …"
+              aria-label="filter the runs"
+              value={filter}
+              onChange={(e) => {
+                setFilter(e.target.value)
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Escape') {
+                  setFilter('')
+                  e.currentTarget.blur()
+                }
+              }}
+            />
+            <select
+              className="select select-sm w-28"
+              aria-label="height of the rows"
+              value={height}
+              onChange={(e) => {
+                setHeight(e.target.value as RowHeight)
+              }}
+            >
+              <option value="full">tall rows</option>
+              <option value="medium">medium</option>
+              <option value="slim">slim</option>
+            </select>
+            <Legend />
+            <a className="btn btn-sm btn-outline border-base-300 ml-auto font-normal" href="/api/exports/runs.csv" download>
+              CSV
+            </a>
+            <a className="btn btn-sm btn-outline border-base-300 font-normal" href="/api/exports/runs.xlsx" download>
+              XLSX
+            </a>
+          </>
+        )}
+        <button
+          className={`btn btn-primary btn-sm ${runs.data?.length ? '' : 'ml-auto'}`}
+          onClick={() => void navigate('/runs/read')}
+        >
+          Read a file
+        </button>
+      </div>
+      {runs.isError && <ProblemLine error={runs.error} />}
+      {runs.isPending && <p className="soft py-8">Reading the runs …</p>}
+      {runs.data?.length === 0 && (
+        <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
+          <p className="text-lg font-semibold">Drop a meter's CSV here to read your first run.</p>
+          <p className="soft mt-1">
+            Add the battery percentages that you noted, and the battery's mAh and V; the rest is worked out. Press{' '}
+            <kbd className="reading">n</kbd> to choose a file instead.
+          </p>
+        </div>
+      )}
+      {runs.data && runs.data.length > 0 && (
+        <>
+          <div className={`soft border-base-300 grid items-end border-b pb-1 text-xs ${COLUMNS}`}>
+            {sorted('name', 'phone and chain', 'text-left')}
+            <Scale minutes={minutes} />
+            {sorted('to80', 'to 80 %', 'text-right')}
+            {sorted('hottest', 'hottest', 'text-right')}
+            <span>reads as</span>
+          </div>
+          {shown.length === 0 && <p className="soft py-8">No run fits “{filter}”. Press Esc in the filter to see all.</p>}
+          <div
+            ref={list}
+            className="min-h-0 flex-1 overflow-auto"
+            onFocus={(e) => {
+              current.current = Number(e.target.dataset.row ?? -1)
+            }}
+          >
+            <div role="list" aria-label="runs" style={{ height: rows.getTotalSize(), position: 'relative' }}>
+              {rows.getVirtualItems().map((item) => {
+                const run = shown[item.index]
+                return (
+                  run && (
+                    <div
+                      key={run.id}
+                      role="listitem"
+                      className="absolute inset-x-0"
+                      style={{ height: item.size, transform: `translateY(${String(item.start)}px)` }}
+                    >
+                      <RunRow run={run} index={item.index} height={height} minutes={minutes} fullWatts={fullWatts} />
+                    </div>
+                  )
+                )
+              })}
+            </div>
+          </div>
+        </>
+      )}
+      {over && (
+        <div className="bg-base-100/90 pointer-events-none fixed inset-0 z-40 grid place-items-center">
+          <p className="border-base-content rounded border-2 border-dashed px-10 py-8 text-xl">
+            Drop to see how its columns are understood
+          </p>
+        </div>
+      )}
+    </div>
+  )
+}
+
+/** What height and colour of a ribbon mean. */
+function Legend() {
+  const { degrees } = useSettings()
+  const [low, high] = [HEAT_STOPS[0]?.[0] ?? 0, HEAT_STOPS[HEAT_STOPS.length - 1]?.[0] ?? 0]
+  const stops = HEAT_STOPS.map(([c, colour]) => `${colour} ${String(((c - low) / (high - low)) * 100)}%`).join(', ')
+  return (
+    <span className="soft flex items-center gap-2 text-xs whitespace-nowrap">
+      height: watts in · colour: {inDegrees(low, degrees).toFixed(0)}
+      <span className="border-base-content h-2.5 w-20 border" style={{ background: `linear-gradient(90deg, ${stops})` }} />
+      {inDegrees(high, degrees).toFixed(0)} °{degrees}
+    </span>
+  )
+}
+
+function Scale({ minutes }: { minutes: number }) {
+  const step = scaleStep(minutes)
+  const marks = Array.from({ length: Math.floor(minutes / step) + 1 }, (_, i) => i * step)
+  return (
+    <div className="relative h-4" aria-hidden>
+      {marks.map((m) => (
+        <span
+          key={m}
+          className={`absolute ${m === 0 ? '' : '-translate-x-1/2'}`}
+          style={{ left: `${String((m / minutes) * RIBBON_MOST)}%` }}
+        >
+          {clock(m)}
+        </span>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,26 @@
+import type { Shape } from '../../api/client'
+
+/** The key under which a figure's stretch is chosen, apart from that of the sentence about it. */
+export const figureKey = (figure: Shape['FigureShape']) => `figure ${figure.key}`
+
+/** Text in which no figure is parted from its unit at the end of a line. */
+export const kept = (text: string) => text.replaceAll(/(\d) (min|h|Wh?|mAh|V|A|K|%|s|°[CF])(?![a-z])/g, '$1\u00a0$2')
+
+/** Words with the strong ones, which stand between asterisks, in bold. */
+export function Strong({ text }: { text: string }) {
+  return text.split('*').map((part, i) => (i % 2 ? <b key={i} className="whitespace-nowrap">{part}</b> : part))
+}
+
+type Factors = Shape['Factors']
+
+const listed = (...parts: (string | undefined)[]) => parts.filter(Boolean).join(' · ')
+const adapter = (f: Factors) => f.adapter && `${f.adapter} adapter`
+
+/** What the phone was charged by, in one line; what is not stated is left out. */
+export const chainOf = (f: Factors) => listed(f.charger, adapter(f), f.cable)
+
+/** What was around the phone, in one line. */
+export const aroundOf = (f: Factors) => listed(f.case === 'none' ? 'no case' : f.case, f.airflow, f.phone_state)
+
+/** Chain and surroundings beside a title that names phone and charger. */
+export const chainLine = (f: Factors) => listed(adapter(f), f.cable, aroundOf(f))

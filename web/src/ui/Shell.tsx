@@ -1,0 +1,102 @@
+import { useMemo, useRef } from 'react'
+import { NavLink, Outlet, useNavigate } from 'react-router'
+import { useSettings } from './settings'
+import { useKeys } from './useKeys'
+
+const STATIONS = [{ name: 'Runs', key: '4', path: '/runs' }]
+
+const KEYS: [string, string][] = [
+  ['4', 'Runs'],
+  ['n', 'read a file'],
+  ['f', 'filter the runs'],
+  ['up down', 'from run to run; Enter opens one'],
+  ['left right', 'along the ribbon of a run, when it is focused'],
+  ['Esc', 'leave a stretch, a zoom or a window'],
+  ['t', 'day or night'],
+  ['u', '°C or °F'],
+  ['?', 'these keys'],
+]
+
+/** The rail, the header, and the station between them. */
+export function Shell() {
+  const { degrees, theme, name, toggleDegrees, toggleTheme, setName } = useSettings()
+  const navigate = useNavigate()
+  const keys = useRef<HTMLDialogElement>(null)
+  useKeys(
+    useMemo(
+      () => ({
+        '4': () => void navigate('/runs'),
+        n: () => void navigate('/runs/read'),
+        t: toggleTheme,
+        u: toggleDegrees,
+        '?': () => keys.current?.showModal(),
+      }),
+      [navigate, toggleTheme, toggleDegrees],
+    ),
+  )
+  return (
+    <div className="grid h-screen grid-cols-[118px_1fr] grid-rows-[44px_1fr]">
+      <nav aria-label="stations" className="border-base-300 row-span-2 border-r">
+        <div className="px-4 py-2.5 font-bold">Jaunecharge</div>
+        {STATIONS.map((s) => (
+          <NavLink
+            key={s.path}
+            to={s.path}
+            className={({ isActive }) =>
+              `flex justify-between px-4 py-2 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`
+            }
+          >
+            {s.name}
+            <kbd className="font-sans text-xs opacity-75">{s.key}</kbd>
+          </NavLink>
+        ))}
+      </nav>
+      <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm">
+        <label className="mr-auto flex items-center gap-2">
+          <span className="soft">notes signed by</span>
+          <input
+            className="input input-ghost input-xs w-32"
+            value={name}
+            placeholder="your name"
+            maxLength={60}
+            onChange={(e) => {
+              setName(e.target.value)
+            }}
+          />
+        </label>
+        <button className="btn btn-ghost btn-sm font-normal" onClick={() => keys.current?.showModal()}>
+          <kbd className="font-sans font-semibold">?</kbd> keys
+        </button>
+        <button className="btn btn-ghost btn-sm font-normal" onClick={toggleDegrees} aria-label="switch °C and °F">
+          °{degrees}
+        </button>
+        <button className="btn btn-ghost btn-sm font-normal" onClick={toggleTheme}>
+          {theme === 'day' ? 'Night' : 'Day'}
+        </button>
+      </header>
+      <main className="min-h-0 min-w-0 overflow-auto">
+        <Outlet />
+      </main>
+      <dialog ref={keys} className="modal" aria-label="keys">
+        <div className="modal-box max-w-md">
+          <h2 className="mb-3 text-lg font-bold">Keys</h2>
+          <table className="table-sm table">
+            <tbody>
+              {KEYS.map(([key, what]) => (
+                <tr key={key}>
+                  <th scope="row" className="reading w-20">
+                    {key}
+                  </th>
+                  <td>{what}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <form method="dialog" className="modal-action">
+            <button className="btn btn-sm">Close</button>
+          </form>
+        </div>
+      </dialog>
+    </div>
+  )
+}

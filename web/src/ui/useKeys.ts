@@ -1,0 +1,20 @@
+import { useEffect } from 'react'
+
+/** Calls the action of a key pressed anywhere but in a field. */
+export function useKeys(actions: Record<string, (event: KeyboardEvent) => void>) {
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement
+      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return
+      if (target.closest('input, textarea, select, dialog[open]')) return
+      const action = actions[event.key]
+      if (!action) return
+      event.preventDefault()
+      action(event)
+    }
+    window.addEventListener('keydown', pressed)
+    return () => {
+      window.removeEventListener('keydown', pressed)
+    }
+  }, [actions])
+}

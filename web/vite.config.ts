@@ -1,0 +1,10 @@
+import tailwindcss from '@tailwindcss/vite'
+import react from '@vitejs/plugin-react'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  plugins: [react(), tailwindcss()],
+  // Fonts as files: the Content-Security-Policy allows no data: fonts.
+  build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+  server: { proxy: { '/api': 'http://127.0.0.1:8417' } },
+})
