@@ -1,3 +1,5 @@
+import { useEffect, useEffectEvent } from 'react'
+
 import type { Shape } from '../../api/client'
 import { usePhones } from '../../api/usePhones'
 import { inCelsius } from '../../ui/format'
@@ -84,16 +86,27 @@ export function RunFields({ stated, onChange }: Props) {
       }}
     />
   )
-  const choosePhone = (label: string) => {
-    const known = phones.data?.find((p) => p.label === label)
-    const next = { ...stated, factors: { ...stated.factors, phone: label } }
-    if (known && !stated.capacity_mah && !stated.nominal_v) {
-      next.capacity_mah = known.capacity_mah?.toString() ?? ''
-      next.nominal_v = known.nominal_v?.toString() ?? ''
-      next.battery_health = known.battery_health ? (known.battery_health * 100).toFixed(0) : ''
+  const withBattery = (next: Stated): Stated => {
+    const known = phones.data?.find((p) => p.label === next.factors.phone)
+    if (!known || next.capacity_mah || next.nominal_v) return next
+    return {
+      ...next,
+      capacity_mah: known.capacity_mah?.toString() ?? '',
+      nominal_v: known.nominal_v?.toString() ?? '',
+      battery_health: known.battery_health ? (known.battery_health * 100).toFixed(0) : '',
     }
-    onChange(next)
   }
+  const choosePhone = (label: string) => {
+    onChange(withBattery({ ...stated, factors: { ...stated.factors, phone: label } }))
+  }
+  const fillIn = useEffectEvent(() => {
+    const filled = withBattery(stated)
+    if (filled !== stated) onChange(filled)
+  })
+  // The phone may have been named before the list of known ones arrived.
+  useEffect(() => {
+    if (phones.isSuccess) fillIn()
+  }, [phones.isSuccess])
   return (
     <div className="grid grid-cols-6 gap-x-3 gap-y-1.5">
       <div className="col-span-3">
