@@ -1,0 +1,40 @@
+"""The command line: one thin command per use, on files, without a server or a database."""
+
+import sys
+from typing import Any, NoReturn
+
+import typer
+
+from ..core.errors import CannotRead
+from ..postgres import CannotServe
+from . import carry, chain, read, serve
+from .app import app
+
+__all__ = ["app", "carry", "chain", "main", "read", "serve"]
+
+# What Typer raises for a wrong call: the base of the one such error that it gives out by name.
+UsageError: Any = typer.BadParameter.__mro__[1]
+BAD_INPUT = 2
+CANNOT_SERVE = 1
+
+
+def main() -> None:
+    """The command `jaunecharge`; bad input is one line on standard error and exit 2."""
+    try:
+        raise SystemExit(app(standalone_mode=False) or 0)
+    except UsageError as error:
+        if not (said := error.format_message().rstrip(".")):
+            raise SystemExit(BAD_INPUT) from None
+        command = error.ctx.command_path if error.ctx else "jaunecharge"
+        _refuse(f"{command}: {said}; see {command} --help", BAD_INPUT)
+    except CannotRead as error:
+        _refuse(str(error), BAD_INPUT)
+    except CannotServe as error:
+        _refuse(str(error), CANNOT_SERVE)
+    except typer.Abort:
+        raise SystemExit(1) from None
+
+
+def _refuse(said: str, code: int) -> NoReturn:
+    print(" ".join(said.split()), file=sys.stderr)
+    raise SystemExit(code) from None

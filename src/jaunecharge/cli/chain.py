@@ -1,0 +1,133 @@
+"""`jaunecharge chain`: what a chain will do before any test, from what is printed on its parts."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ..core.advice import advice
+from ..core.chain import Chain, ChainCheck, check
+from ..core.errors import CannotRead
+from ..core.kit import Adapter, Cable, Charger, Kit, Pad, Phone
+from ..core.supply import MOST_A, offers, supply_profiles
+from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
+from ..formats.kit import read_shelf
+from .app import app
+
+USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
+"""The battery where none is named: wide enough never to be the narrowest link of a usual chain."""
+
+
+@app.command()
+def chain(
+    adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A", with PPS ranges, or its rating "20W"')],
+    charger: Annotated[
+        str, typer.Option(help="profiles it gives: bpp, epp, mpp, mpp25, magnet-only, own:NAME=WATTS")
+    ] = "",
+    phone: Annotated[str, typer.Option(help="profiles it takes: bpp, epp, mpp, mpp25, own:NAME=WATTS; mpp@12")] = "",
+    cable_amps: Annotated[float, typer.Option(help="amps that the cable carries")] = 3.0,
+    charger_needs: Annotated[str, typer.Option(help="what it asks for, best first; of its class if not given")] = "",
+    charger_claims_w: Annotated[float | None, typer.Option(help="what its maker claims, W")] = None,
+    phone_limit_w: Annotated[float | None, typer.Option(help="the most that the phone takes, W")] = None,
+    wired: Annotated[bool, typer.Option("--wired", help="no charger: the cable goes into the phone")] = False,
+    capacity_mah: Annotated[float, typer.Option(help="the phone's battery, mAh")] = USUAL_PHONE_MAH,
+    nominal_v: Annotated[float, typer.Option(help="its voltage, V")] = USUAL_PHONE_V,
+    phones_on_charger: Annotated[int, typer.Option(help="phones that charge on it at once", min=1, max=10)] = 1,
+    chargers_on_adapter: Annotated[int, typer.Option(help="what draws from the adapter at once", min=1, max=10)] = 1,
+    shelf: Annotated[Path | None, typer.Option(help="your kit, JSON or CSV: advice comes from it first")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
+) -> None:
+    """Check a chain: watts at each link, the narrowest, what arrives, what to change."""
+    offered = offers(adapter, "--adapter")
+    cable = Cable(label="cable", amps=_above(cable_amps, "--cable-amps", "A", MOST_A))
+    limit = None if phone_limit_w is None else _above(phone_limit_w, "--phone-limit-w", "W", MOST_TRANSFER_W)
+    claim = None if charger_claims_w is None else _above(charger_claims_w, "--charger-claims-w", "W", MOST_TRANSFER_W)
+    found = Chain(
+        Adapter(label="adapter", profiles=offered.profiles, pps=offered.pps, rated_w=offered.rated_w),
+        cable,
+        None if wired else _charger(charger, charger_needs, claim),
+        Phone(
+            label="phone",
+            capacity_mah=_above(capacity_mah, "--capacity-mah", "mAh", 100_000),
+            nominal_v=_above(nominal_v, "--nominal-v", "V", 30),
+            accepts=_accepts(phone, limit, wired),
+            wired_w=limit if wired else None,
+        ),
+        phones_on_charger=phones_on_charger,
+        chargers_on_adapter=chargers_on_adapter,
+    )
+    own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
+    result = check(found)
+    said = advice(found, result, own)
+    typer.echo(json.dumps(document(result, said), ensure_ascii=False) if as_json else _table(result, said))
+
+
+def _charger(gives: str, needs: str, claim: float | None) -> Charger:
+    if not gives.strip():
+        raise CannotRead("no charger is named", "say what it gives, as --charger mpp, or --wired", file="--charger")
+    return Charger(
+        label="charger",
+        pads=(Pad("", transfers(gives, "--charger")),),
+        asks=supply_profiles(needs, "--charger-needs") if needs else (),
+        agrees=("pd", "pps"),
+        claimed_w=claim,
+    )
+
+
+def _accepts(takes: str, limit: float | None, wired: bool) -> tuple[Transfer, ...]:
+    if not takes.strip():
+        if wired:
+            return transfers("bpp", "--phone")
+        raise CannotRead("no phone is named", "say what it takes, as --phone mpp", file="--phone")
+    known = transfers(takes, "--phone")
+    return known if limit is None or wired else tuple(Transfer(t.name, min(t.watts, limit)) for t in known)
+
+
+def _above(value: float, option: str, unit: str, most: float) -> float:
+    if not 0 < value <= most:
+        raise CannotRead(f"{value:g} {unit} cannot be", f"above 0 and at most {most:g} {unit}", file=option)
+    return value
+
+
+def document(result: ChainCheck, said: list[str]) -> dict[str, Any]:
+    """The result as JSON; watts of links as seen at the meter, `flows_w` at the link's own point."""
+    return {
+        "links": [
+            {
+                "link": link.link,
+                "watts": round(link.watts, 2),
+                "passes_w": round(link.passes_w, 2),
+                "flows_w": round(link.flows_w, 2),
+                "why": link.why,
+            }
+            for link in result.links
+        ],
+        "narrowest": result.narrowest,
+        "negotiated": result.deal.negotiated,
+        "inferred": result.deal.inferred,
+        "transfer": result.agreement.profile if result.agreement else None,
+        "meter_w": {"low": round(result.meter_w.low, 2), "high": round(result.meter_w.high, 2)},
+        "delivered_w": {"low": round(result.delivered_w.low, 2), "high": round(result.delivered_w.high, 2)},
+        "charges": result.charges,
+        "claim_met": result.reaches_claim,
+        "advice": said,
+    }
+
+
+def _table(result: ChainCheck, said: list[str]) -> str:
+    lines = [f"{'link':10} {'could pass':>11}   {'flows':>7}   why", "-" * 78]
+    for link in result.links:
+        mark = "  <- narrowest" if link.link == result.narrowest else ""
+        lines.append(f"{link.link:10} {link.watts:>9.1f} W   {link.flows_w:>5.1f} W   {link.why}{mark}")
+    lines += [
+        "",
+        f"negotiated {result.deal.negotiated}{' (inferred)' if result.deal.inferred else ''}; at the meter "
+        f"{result.meter_w.low:.1f} to {result.meter_w.high:.1f} W; delivered {result.delivered_w.low:.1f} to "
+        f"{result.delivered_w.high:.1f} W",
+        "",
+        *(f"  - {s}" for s in said),
+        "",
+        "What a link could pass is referred to the meter side; from the coupling on, what flows is what is delivered.",
+    ]
+    return "\n".join(lines)

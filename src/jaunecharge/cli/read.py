@@ -1,0 +1,73 @@
+"""`jaunecharge read`: one run, from its files."""
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..core.figures import EXPANDED_NOTE, figures
+from ..core.reading import Reading, read_run
+from ..core.sentences import sentences, warnings
+from ..core.words import decimals
+from ..formats.case import Case, read_case
+from ..formats.logs import Temperatures, TimedReadings, meter_log, put_together, temperatures, timed_readings
+from ..formats.report import document
+from ..formats.source import examine
+from ..formats.understanding import understand
+from .app import app
+
+RATIO_UNUSED = "The reference ratio is not used: this reading makes no estimate of the charger's output."
+
+
+@app.command()
+def read(
+    meter: Annotated[
+        Path, typer.Option(help="the meter's log: any CSV or XLSX with times and volts and amps, or watts")
+    ],
+    battery: Annotated[Path | None, typer.Option(help="check-ins: time and percentage")] = None,
+    heat: Annotated[Path | None, typer.Option(help="temperatures: time, position, °C")] = None,
+    case: Annotated[Path | None, typer.Option(help="what was typed in: battery, room, claim; JSON")] = None,
+    reference_ratio: Annotated[
+        float | None,
+        typer.Option(help="watts drawn per watt delivered on a chain known to deliver", min=1.0, max=5.0),
+    ] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
+) -> None:
+    """Read one run from its files."""
+    conditions = (read_case(case) if case else Case()).conditions()
+    source = examine(meter)
+    log = meter_log(source, understand(source))
+    readings: TimedReadings | None = None
+    surfaces: Temperatures | None = None
+    if battery:
+        source = examine(battery)
+        readings = timed_readings(source, understand(source))
+    if heat:
+        source = examine(heat)
+        surfaces = temperatures(source, understand(source))
+    run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
+    reading = read_run(run, conditions)
+    remarks = [*log.remarks, *([RATIO_UNUSED] if reference_ratio else [])]
+    if as_json:
+        made = document(reading)
+        made["warnings"] += remarks
+        typer.echo(json.dumps(made, ensure_ascii=False))
+    else:
+        typer.echo(_table(reading, remarks))
+
+
+def _table(reading: Reading, remarks: list[str]) -> str:
+    lines = [f"{s.plain}\n    {s.basis}" for s in sentences(reading)]
+    lines += ["", f"{'figure':32} {'value':>10}   {'± or span':>9}  unit  measured at", "-" * 78]
+    for f in figures(reading):
+        places = 2 if f.expanded is None else decimals(f.expanded)
+        spread = "" if f.expanded is None else f"{f.expanded:.{places}f}"
+        if f.low is not None and f.high is not None:
+            places, spread = 0, f"{f.low:.0f}–{f.high:.0f}"
+        lines.append(f"{f.label:32} {f.value:>10.{places}f}   {spread:>9}  {f.unit:4}  {f.point}")
+    lines += ["", EXPANDED_NOTE]
+    careful = [*warnings(reading), *remarks]
+    if careful:
+        lines += ["", "Be careful:", *(f"  - {w}" for w in careful)]
+    return "\n".join(lines)

@@ -1,0 +1,127 @@
+"""Kit as it is typed: fields, one line, and what is wrong with them."""
+
+import unittest
+
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.kit import KINDS, Charger, Price
+from jaunecharge.core.kit_fields import FIELDS, Flawed, item_from, texts_of
+from jaunecharge.core.kit_line import kit_from_line, typed_fields
+
+LINES = (
+    "phone Ostrel Mini 3350mAh 3.87V mpp@12 epp wired 20W small magnets 97%",
+    "charger Cairn disc 15 puck mpp claims 15W asks 9V2.22A 45 EUR fan 5.6mm",
+    "adapter Plug 20 20W",
+    "adapter Plug 45 5V3A 9V3A 15V3A PPS3.3-11V3A 29EUR",
+    "adapter Old laptop usb3",
+    "cable Braided 3A 1.5m",
+    "pack Col bank 10 10000mAh 3.7V mpp 5V3A",
+    "meter Inline 0.5%",
+    "probe Bead 0.5K thermistor",
+    "case Thin 1.2mm magnets",
+)
+
+
+def flaws_of(kind, **texts):
+    try:
+        item_from(kind, texts)
+    except Flawed as error:
+        return {f.field: f for f in error.flaws}
+    return {}
+
+
+class OneLine(unittest.TestCase):
+    def test_a_phone(self):
+        phone = kit_from_line(LINES[0])
+        self.assertEqual(
+            (phone.label, phone.capacity_mah, phone.wired_w, phone.body), ("Ostrel Mini", 3350, 20, "small")
+        )
+        self.assertEqual([str(t) for t in phone.accepts], ["mpp=12W", "epp"])
+        self.assertEqual((phone.magnets, phone.battery_health), ("built in", 0.97))
+
+    def test_a_charger(self):
+        charger = kit_from_line(LINES[1])
+        self.assertEqual((charger.label, charger.form, charger.claimed_w), ("Cairn disc 15", "puck", 15.0))
+        self.assertEqual((str(charger.asks[0]), charger.price, charger.fan), ("9V2.22A", Price(45.0, "EUR"), "own"))
+
+    def test_adapters(self):
+        self.assertTrue(kit_from_line(LINES[2]).inferred)
+        printed = kit_from_line(LINES[3])
+        self.assertFalse(printed.inferred)
+        self.assertEqual((len(printed.profiles), str(printed.pps[0])), (3, "PPS 3.3-11V3A"))
+        self.assertEqual(str(kit_from_line(LINES[4]).offers()[0]), "5V0.9A")
+
+    def test_every_kind_and_the_label_keeps_its_figures(self):
+        items = [kit_from_line(line) for line in LINES]
+        self.assertEqual({i.kind for i in items}, set(KINDS))
+        self.assertEqual(items[6].label, "Col bank 10")
+        self.assertEqual((items[5].amps, items[5].length_m), (3.0, 1.5))
+        self.assertEqual((items[8].sensor, items[8].accuracy_k), ("thermistor", 0.5))
+        self.assertTrue(items[9].magnets)
+
+    def test_a_quoted_label_and_a_named_field(self):
+        kind, texts = typed_fields('stand "mpp 15W dock" epp form:stand no_load_w:0.4')
+        self.assertEqual(
+            (kind, texts["label"], texts["pads"], texts["no_load_w"]), ("charger", "mpp 15W dock", "epp", "0.4")
+        )
+
+    def test_what_is_missing_is_said_by_field(self):
+        with self.assertRaises(Flawed) as caught:
+            kit_from_line("phone Ostrel")
+        self.assertEqual({f.field for f in caught.exception.flaws}, {"capacity_mah", "accepts"})
+        for line in ("", "lamp Bright"):
+            self.assertRaises(CannotRead, kit_from_line, line)
+
+
+class TypedFields(unittest.TestCase):
+    def test_every_field_writes_what_it_reads(self):
+        for line in LINES:
+            item = kit_from_line(line)
+            self.assertEqual(item_from(item.kind, texts_of(item)), item, line)
+
+    def test_fields_name_facts_of_their_kind(self):
+        for kind, entries in FIELDS.items():
+            names = set(KINDS[kind].__dataclass_fields__) - {"kind"}
+            self.assertEqual({e.name for e in entries}, names, kind)
+
+    def test_a_default_that_is_said_is_the_one_that_is_taken(self):
+        least = {"phone": {"capacity_mah": "4400", "accepts": "bpp"}, "charger": {"pads": "bpp"},
+                 "adapter": {"rated_w": "20"}, "pack": {"rated_mah": "1000", "cell_v": "3.7", "gives": "bpp"}}  # fmt: skip
+        for kind, entries in FIELDS.items():
+            item = item_from(kind, {"label": "x", **least.get(kind, {})})
+            for entry in entries:
+                if entry.default:
+                    self.assertEqual(getattr(item, entry.name), entry.parse(entry.default), f"{kind} {entry.name}")
+
+    def test_all_that_is_wrong_is_said_at_once(self):
+        found = flaws_of(
+            "phone", label="=cmd", capacity_mah="many", nominal_v="-3", accepts="foo", body="huge", price="45"
+        )
+        self.assertEqual(found.keys(), {"label", "capacity_mah", "nominal_v", "accepts", "body", "price"})
+        self.assertIn("not a number", found["capacity_mah"].what)
+        self.assertTrue(all(f.mend for f in found.values()))
+
+    def test_a_decimal_comma_and_a_unit_are_taken(self):
+        phone = item_from("phone", {"label": "x", "capacity_mah": "4400 mAh", "nominal_v": "3,87", "accepts": "bpp"})
+        self.assertEqual((phone.capacity_mah, phone.nominal_v), (4400.0, 3.87))
+
+    def test_capacity_without_voltage_is_refused_for_a_pack(self):
+        self.assertIn("cell_v", flaws_of("pack", label="x", rated_mah="10000", gives="mpp"))
+
+    def test_facts_that_deny_each_other(self):
+        self.assertIn("pads", flaws_of("charger", label="x", pads="a: mpp; a: bpp"))
+        self.assertIn("modes", flaws_of("charger", label="x", pads="mpp", agrees="own"))
+        self.assertIn("profiles", flaws_of("adapter", label="x"))
+        self.assertIn(
+            "gives_w", flaws_of("phone", label="x", capacity_mah="4400", accepts="bpp", gives_stop_percent="30")
+        )
+        self.assertIn("outputs", flaws_of("pack", label="x", rated_mah="10000", cell_v="3.7"))
+
+    def test_pads_each_with_their_place(self):
+        twin = item_from("charger", {"label": "x", "form": "multi-stand", "pads": "left: mpp, epp; watch: own:wrist=5"})
+        self.assertIsInstance(twin, Charger)
+        self.assertEqual([p.place for p in twin.pads], ["left", "watch"])
+        self.assertEqual(twin.pad("watch").gives[0].watts, 5.0)
+        self.assertRaises(KeyError, twin.pad, "right")
+
+    def test_an_unknown_kind(self):
+        self.assertRaises(CannotRead, item_from, "lamp", {})
