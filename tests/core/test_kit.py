@@ -84,8 +84,12 @@ class TypedFields(unittest.TestCase):
             self.assertEqual({e.name for e in entries}, names, kind)
 
     def test_a_default_that_is_said_is_the_one_that_is_taken(self):
-        least = {"phone": {"capacity_mah": "4400", "accepts": "bpp"}, "charger": {"pads": "bpp"},
-                 "adapter": {"rated_w": "20"}, "pack": {"rated_mah": "1000", "cell_v": "3.7", "gives": "bpp"}}  # fmt: skip
+        least = {
+            "phone": {"capacity_mah": "4400", "accepts": "bpp"},
+            "charger": {"pads": "bpp"},
+            "adapter": {"rated_w": "20"},
+            "pack": {"rated_mah": "1000", "cell_v": "3.7", "gives": "bpp"},
+        }
         for kind, entries in FIELDS.items():
             item = item_from(kind, {"label": "x", **least.get(kind, {})})
             for entry in entries:

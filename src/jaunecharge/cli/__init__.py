@@ -7,10 +7,10 @@ import typer
 
 from ..core.errors import CannotRead
 from ..postgres import CannotServe
-from . import carry, chain, read, serve
+from . import carry, chain, read, rehearse, serve
 from .app import app
 
-__all__ = ["app", "carry", "chain", "main", "read", "serve"]
+__all__ = ["app", "carry", "chain", "main", "read", "rehearse", "serve"]
 
 # What Typer raises for a wrong call: the base of the one such error that it gives out by name.
 UsageError: Any = typer.BadParameter.__mro__[1]

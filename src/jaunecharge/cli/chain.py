@@ -8,15 +8,17 @@ import typer
 
 from ..core.advice import advice
 from ..core.chain import Chain, ChainCheck, check
-from ..core.errors import CannotRead
-from ..core.kit import Adapter, Cable, Charger, Kit, Pad, Phone
-from ..core.supply import MOST_A, offers, supply_profiles
-from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
+from ..core.kit import Kit
 from ..formats.kit import read_shelf
 from .app import app
-
-USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
-"""The battery where none is named: wide enough never to be the narrowest link of a usual chain."""
+from .parts import (
+    USUAL_PHONE_MAH,
+    USUAL_PHONE_V,
+    printed_adapter,
+    printed_cable,
+    printed_charger,
+    printed_phone,
+)
 
 
 @app.command()
@@ -39,21 +41,11 @@ def chain(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
     """Check a chain: watts at each link, the narrowest, what arrives, what to change."""
-    offered = offers(adapter, "--adapter")
-    cable = Cable(label="cable", amps=_above(cable_amps, "--cable-amps", "A", MOST_A))
-    limit = None if phone_limit_w is None else _above(phone_limit_w, "--phone-limit-w", "W", MOST_TRANSFER_W)
-    claim = None if charger_claims_w is None else _above(charger_claims_w, "--charger-claims-w", "W", MOST_TRANSFER_W)
     found = Chain(
-        Adapter(label="adapter", profiles=offered.profiles, pps=offered.pps, rated_w=offered.rated_w),
-        cable,
-        None if wired else _charger(charger, charger_needs, claim),
-        Phone(
-            label="phone",
-            capacity_mah=_above(capacity_mah, "--capacity-mah", "mAh", 100_000),
-            nominal_v=_above(nominal_v, "--nominal-v", "V", 30),
-            accepts=_accepts(phone, limit, wired),
-            wired_w=limit if wired else None,
-        ),
+        printed_adapter(adapter),
+        printed_cable(cable_amps),
+        None if wired else printed_charger(charger, charger_needs, charger_claims_w),
+        printed_phone(phone, phone_limit_w, wired, capacity_mah, nominal_v),
         phones_on_charger=phones_on_charger,
         chargers_on_adapter=chargers_on_adapter,
     )
@@ -61,33 +53,6 @@ def chain(
     result = check(found)
     said = advice(found, result, own)
     typer.echo(json.dumps(document(result, said), ensure_ascii=False) if as_json else _table(result, said))
-
-
-def _charger(gives: str, needs: str, claim: float | None) -> Charger:
-    if not gives.strip():
-        raise CannotRead("no charger is named", "say what it gives, as --charger mpp, or --wired", file="--charger")
-    return Charger(
-        label="charger",
-        pads=(Pad("", transfers(gives, "--charger")),),
-        asks=supply_profiles(needs, "--charger-needs") if needs else (),
-        agrees=("pd", "pps"),
-        claimed_w=claim,
-    )
-
-
-def _accepts(takes: str, limit: float | None, wired: bool) -> tuple[Transfer, ...]:
-    if not takes.strip():
-        if wired:
-            return transfers("bpp", "--phone")
-        raise CannotRead("no phone is named", "say what it takes, as --phone mpp", file="--phone")
-    known = transfers(takes, "--phone")
-    return known if limit is None or wired else tuple(Transfer(t.name, min(t.watts, limit)) for t in known)
-
-
-def _above(value: float, option: str, unit: str, most: float) -> float:
-    if not 0 < value <= most:
-        raise CannotRead(f"{value:g} {unit} cannot be", f"above 0 and at most {most:g} {unit}", file=option)
-    return value
 
 
 def document(result: ChainCheck, said: list[str]) -> dict[str, Any]:

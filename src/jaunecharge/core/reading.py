@@ -29,6 +29,7 @@ class Conditions:
     interval_min: float | None = None
     ambient_c: float | None = None
     meter: MeterSpec = field(default_factory=MeterSpec)
+    simulated: bool = False
 
 
 @dataclass(frozen=True)

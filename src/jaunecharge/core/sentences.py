@@ -207,9 +207,13 @@ def headline(reading: Reading, fahrenheit: bool = False) -> str:
     return "read, no figures yet"
 
 
+SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measurement."
+
+
 def warnings(reading: Reading, fahrenheit: bool = False) -> list[str]:
     """What to be careful about before quoting this run."""
     return [
+        *([SIMULATED] if reading.conditions.simulated else []),
         *_about_log(reading),
         *_about_checkins(reading),
         *_about_battery(reading),

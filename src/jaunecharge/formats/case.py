@@ -32,6 +32,7 @@ class Case(BaseModel):
     placed_s: float | None = Field(None, description="when the phone was placed, s on the log's clock")
     interval_min: float | None = Field(None, gt=0, le=1440, description="minutes between check-ins")
     meter: Meter = Field(default_factory=Meter)
+    simulated: bool = Field(False, description="whether it comes from the simulator")
 
     def conditions(self) -> Conditions:
         """The same for the core.
@@ -55,6 +56,7 @@ class Case(BaseModel):
             self.interval_min,
             self.ambient_c,
             MeterSpec(self.meter.gain_percent, self.meter.counts_v, self.meter.counts_a),
+            self.simulated,
         )
 
 

@@ -1,0 +1,102 @@
+"""A chain from what is printed on its parts, or from a shelf, as options of a command say it."""
+
+from dataclasses import replace
+from typing import TypeVar
+
+from ..core.chain import Chain
+from ..core.errors import CannotRead
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pack, Pad, Phone, as_charger
+from ..core.supply import MOST_A, offers, supply_profiles
+from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
+
+USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
+"""The battery where none is named: wide enough never to be the narrowest link of a usual chain."""
+
+Piece = TypeVar("Piece", bound=Kit)
+
+
+def printed_adapter(text: str) -> Adapter:
+    """An adapter from its profiles or its rating."""
+    offered = offers(text, "--adapter")
+    return Adapter(label="adapter", profiles=offered.profiles, pps=offered.pps, rated_w=offered.rated_w)
+
+
+def printed_cable(amps: float) -> Cable:
+    """A cable from its amps."""
+    return Cable(label="cable", amps=above(amps, "--cable-amps", "A", MOST_A))
+
+
+def printed_charger(gives: str, needs: str, claim: float | None) -> Charger:
+    """A charger from the profiles that it gives, what it asks for, and its claim [W]."""
+    if not gives.strip():
+        raise CannotRead("no charger is named", "say what it gives, as --charger mpp, or --wired", file="--charger")
+    return Charger(
+        label="charger",
+        pads=(Pad("", transfers(gives, "--charger")),),
+        asks=supply_profiles(needs, "--charger-needs") if needs else (),
+        agrees=("pd", "pps"),
+        claimed_w=None if claim is None else above(claim, "--charger-claims-w", "W", MOST_TRANSFER_W),
+    )
+
+
+def printed_phone(takes: str, limit_w: float | None, wired: bool, capacity_mah: float, nominal_v: float) -> Phone:
+    """A phone from the profiles that it takes, its limit [W] and its battery."""
+    limit = None if limit_w is None else above(limit_w, "--phone-limit-w", "W", MOST_TRANSFER_W)
+    return Phone(
+        label="phone",
+        capacity_mah=above(capacity_mah, "--capacity-mah", "mAh", 100_000),
+        nominal_v=above(nominal_v, "--nominal-v", "V", 30),
+        accepts=_accepts(takes, limit, wired),
+        wired_w=limit if wired else None,
+    )
+
+
+def _accepts(takes: str, limit: float | None, wired: bool) -> tuple[Transfer, ...]:
+    if not takes.strip():
+        if wired:
+            return transfers("bpp", "--phone")
+        raise CannotRead("no phone is named", "say what it takes, as --phone mpp", file="--phone")
+    known = transfers(takes, "--phone")
+    return known if limit is None or wired else tuple(Transfer(t.name, min(t.watts, limit)) for t in known)
+
+
+def above(value: float, option: str, unit: str, most: float) -> float:
+    """The value, if it lies above 0 and is at most `most`.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not 0 < value <= most:
+        raise CannotRead(f"{value:g} {unit} cannot be", f"above 0 and at most {most:g} {unit}", file=option)
+    return value
+
+
+def from_shelf(shelf: tuple[Kit, ...], kind: type[Piece], text: str) -> Piece | None:
+    """The piece of a kind on the shelf that has this label, or None."""
+    wanted = text.strip().lower()
+    return next((i for i in shelf if isinstance(i, kind) and i.label.lower() == wanted), None)
+
+
+def charger_from_shelf(shelf: tuple[Kit, ...], text: str) -> Charger | None:
+    """The charger of this label, or the pack as one."""
+    pack = from_shelf(shelf, Pack, text)
+    return as_charger(pack) if pack is not None and pack.gives else from_shelf(shelf, Charger, text)
+
+
+def without_adapter(chain: Chain) -> Chain:
+    """The chain as it is: a pack feeds its own coil."""
+    own_source = chain.charger is not None and chain.charger.form == "pack"
+    return replace(chain, adapter=None, cable=None) if own_source else chain
+
+
+def printed_case(text: str) -> Case | None:
+    """A case from its thickness [mm] at the back, magnets after it: `2`, `1.2 magnets`."""
+    words = text.lower().replace("mm", " ").split()
+    if not words:
+        return None
+    try:
+        thickness = float(words[0].replace(",", "."))
+    except ValueError as error:
+        raise CannotRead(f"“{text}” is not a case", "its thickness in mm, as 2, or 1.2 magnets", "--case") from error
+    return Case(label="case", thickness_mm=above(thickness, "--case", "mm", 30), magnets="magnets" in words[1:])
