@@ -9,7 +9,7 @@ from jaunecharge.core.kit_line import kit_from_line, typed_fields
 
 LINES = (
     "phone Ostrel Mini 3350mAh 3.87V mpp@12 epp wired 20W small magnets 97%",
-    "charger Cairn disc 15 puck mpp claims 15W asks 9V2.22A 45 EUR fan 5.6mm",
+    "charger Cairn disc 15 mpp puck claims 15W asks 9V2.22A 45 EUR fan 5.6mm",
     "adapter Plug 20 20W",
     "adapter Plug 45 5V3A 9V3A 15V3A PPS3.3-11V3A 29EUR",
     "adapter Old laptop usb3",
@@ -63,6 +63,16 @@ class OneLine(unittest.TestCase):
         self.assertEqual(
             (kind, texts["label"], texts["pads"], texts["no_load_w"]), ("charger", "mpp 15W dock", "epp", "0.4")
         )
+
+    def test_a_form_in_a_label_stays_in_it(self):
+        for line, label, form in (
+            ("charger Larch twin stand mpp", "Larch twin stand", "stand"),
+            ("pad Moraine pad magnet-only", "Moraine pad", "pad"),
+            ("stand Moraine pad magnet-only", "Moraine pad", "stand"),
+            ("charger Larch epp stand", "Larch", "stand"),
+        ):
+            found = kit_from_line(line)
+            self.assertEqual((found.label, found.form), (label, form))
 
     def test_what_is_missing_is_said_by_field(self):
         with self.assertRaises(Flawed) as caught:

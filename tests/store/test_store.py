@@ -17,6 +17,7 @@ from sqlalchemy import select, text
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.generate import Recipe, generate
+from jaunecharge.core.kit_line import kit_from_line
 from jaunecharge.core.reading import READER_VERSION, RunLog
 from jaunecharge.demo import hut
 from jaunecharge.formats.case import Case
@@ -26,6 +27,7 @@ from jaunecharge.store import runs as store
 from jaunecharge.store.backup import backup, restore
 from jaunecharge.store.database import MIGRATIONS, Database
 from jaunecharge.store.files import file_bytes, keep_file
+from jaunecharge.store.kit import add_piece
 from jaunecharge.store.samples import copy_in, copy_out
 from tests.cases import FolderTest, checkins, steps
 from tests.serving import cluster, fresh_database
@@ -95,7 +97,7 @@ class Runs(StoreTest):
             self.add(factors={"phone": "Tarn 9", "charger": "=1"})
         with self.database.session() as session:
             self.assertIsNone(session.scalar(select(m.Run)))
-            self.assertIsNone(session.scalar(select(m.Model)))
+            self.assertIsNone(session.scalar(select(m.Kit)))
 
     def test_runs_that_an_older_reader_read_are_read_anew(self):
         run_id = self.add()
@@ -108,16 +110,14 @@ class Runs(StoreTest):
             self.assertEqual(run.reader_version, READER_VERSION)
             self.assertIn("ribbon", run.summary)
 
-    def test_phone_and_model_stay_apart(self):
-        self.add(factors={"phone": "Tarn 9"})
+    def test_phones_are_known_from_the_shelf_and_from_runs(self):
         with self.database.session() as session:
-            healthy = new_run(factors={"phone": "Tarn 9"})
-            other = store.NewRun(
-                healthy.label, healthy.log, healthy.case.model_copy(update={"battery_health": 0.8}), healthy.factors
-            )
-            store.add_run(session, other)
-            self.assertEqual(len(list(session.scalars(select(m.Model)))), 1)
-            self.assertEqual(len(list(session.scalars(select(m.Device)))), 2)
+            add_piece(session, kit_from_line("phone Ostrel 3350mAh mpp"), "")
+        self.add(factors={"phone": "Tarn 9"})
+        self.add(factors={"phone": "ostrel"})
+        with self.database.session() as session:
+            found = {p.label: p.capacity_mah for p in store.known_phones(session)}
+        self.assertEqual(found, {"Ostrel": 3350, "Tarn 9": new_run().case.capacity_mah})
 
     def test_a_file_is_kept_once_byte_for_byte(self):
         content = np.random.default_rng(6).bytes(2_500_000)

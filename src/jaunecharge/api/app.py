@@ -15,7 +15,7 @@ from .. import __version__
 from ..store.database import Database
 from ..store.runs import refresh_summaries
 from ..store.uploads import Uploads
-from . import exports, problems, remarks, runs, series, shapes, uploads
+from . import chains, exports, kit, kit_shapes, problems, remarks, runs, series, shapes, uploads
 from .context import Context, context_of
 from .guard import Guard
 
@@ -36,7 +36,15 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
     )  # fmt: skip
     app.state.context = Context(database, Uploads(uploads_folder))
     problems.install(app)
-    for router in (uploads.router, runs.router, series.router, remarks.router, exports.router):
+    for router in (
+        uploads.router,
+        runs.router,
+        series.router,
+        remarks.router,
+        exports.router,
+        kit.router,
+        chains.router,
+    ):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])
@@ -48,9 +56,10 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
             made = get_openapi(title=app.title, version=app.version, routes=app.routes)
-            made["components"]["schemas"]["Progress"] = shapes.Progress.model_json_schema(
-                ref_template="#/components/schemas/{model}"
-            )
+            for shape in (shapes.Progress, kit_shapes.CoverageProgress):
+                described = shape.model_json_schema(ref_template="#/components/schemas/{model}")
+                made["components"]["schemas"] |= described.pop("$defs", {})
+                made["components"]["schemas"][shape.__name__] = described
             app.openapi_schema = made
         return app.openapi_schema
 

@@ -9,7 +9,7 @@ from ..formats.folder import run_archive
 from ..formats.tables_out import Cell, csv_text, xlsx_bytes
 from ..store.files import file_bytes
 from ..store.remarks import notes_of
-from ..store.runs import FACTORS, files_of, get_run, list_runs
+from ..store.runs import FACTORS, case_of, files_of, get_run, list_runs
 from .context import context_of
 from .problems import RESPONSES
 
@@ -17,7 +17,7 @@ BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 HEADINGS = (
     "label", *FACTORS, "to_80_min", "to_80_earliest_min", "to_80_latest_min", "hottest_c", "energy_in_wh",
-    "efficiency", "best_settled_w", "coverage", "origin", "id",
+    "efficiency", "best_settled_w", "coverage", "simulated", "origin", "id",
 )  # fmt: skip
 
 router = APIRouter(prefix="/api/exports", tags=["exports"], responses=RESPONSES)
@@ -35,6 +35,7 @@ def _rows(request: Request) -> list[list[Cell]]:
                     *(run.factors.get(f, "") for f in FACTORS),
                     *(eighty.get(k) for k in ("estimate", "earliest", "latest")),
                     *(s[k] for k in ("hottest_c", "energy_in_wh", "efficiency", "best_settled_w", "coverage")),
+                    "simulated" if case_of(run).simulated else "",
                     run.origin,
                     str(run.id),
                 ]

@@ -7,10 +7,19 @@ from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from ..core.errors import CannotRead
+from ..core.kit_fields import Flawed
 from ..store.errors import ChangedMeanwhile, NotThere
 
-KNOWN = (CannotRead, NotThere, ChangedMeanwhile)
+KNOWN = (CannotRead, Flawed, NotThere, ChangedMeanwhile)
 MEDIA_TYPE = "application/problem+json"
+
+
+class FlawShape(BaseModel):
+    """What is wrong with one field of a form, and what would mend it."""
+
+    field: str
+    what: str
+    mend: str
 
 
 class Problem(BaseModel):
@@ -23,6 +32,7 @@ class Problem(BaseModel):
     mend: str = Field("", description="what would put it right")
     file: str = Field("", description="the file or field that it concerns")
     row: int | None = Field(None, description="row of that file, counted from 1")
+    flaws: list[FlawShape] = Field([], description="what is wrong with each field of a form")
 
 
 RESPONSES: dict[int | str, dict[str, object]] = {
@@ -35,7 +45,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
 }
 
 
-def problem_of(error: CannotRead | NotThere | ChangedMeanwhile) -> Problem:
+def problem_of(error: CannotRead | Flawed | NotThere | ChangedMeanwhile) -> Problem:
     """The problem document of an error of the core or the store."""
     match error:
         case CannotRead():
@@ -47,6 +57,17 @@ def problem_of(error: CannotRead | NotThere | ChangedMeanwhile) -> Problem:
                 mend=error.mend,
                 file=error.file,
                 row=error.row,
+            )
+        case Flawed():
+            first = error.flaws[0]
+            return Problem(
+                type="urn:jaunecharge:flawed",
+                title="Some of it is refused",
+                status=422,
+                detail=first.what,
+                mend=first.mend,
+                file=first.field,
+                flaws=[FlawShape(field=f.field, what=f.what, mend=f.mend) for f in error.flaws],
             )
         case NotThere():
             return Problem(type="urn:jaunecharge:not-there", title="It is not there", status=404, detail=str(error))

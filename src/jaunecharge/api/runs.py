@@ -1,10 +1,6 @@
 """Runs: read from files, listed, shown, corrected, laid aside."""
 
-import json
-import queue
-import threading
 import uuid
-from collections.abc import Callable, Iterator
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -26,10 +22,10 @@ from ..store import runs as store
 from ..store.remarks import notes_of, photos_of
 from . import shapes
 from .context import Context, context_of, name_of
-from .problems import KNOWN, RESPONSES, problem_of
+from .problems import RESPONSES
+from .progress import NDJSON, Told, as_lines
 from .uploads import choice_of, understanding_shape
 
-NDJSON = "application/x-ndjson"
 READING_SHARE = 0.5
 Degrees = Literal["C", "F"]
 
@@ -43,6 +39,7 @@ def row_shape(run: m.Run) -> shapes.RunRow:
         label=run.label,
         factors=shapes.Factors(**run.factors),
         origin=run.origin,
+        simulated=store.case_of(run).simulated,
         started_at=run.started_at,
         created_at=run.created_at,
         revision=run.revision,
@@ -70,17 +67,13 @@ def list_deleted_runs(request: Request) -> list[shapes.DeletedRun]:
 
 @router.get("/phones")
 def list_phones(request: Request) -> list[shapes.PhoneShape]:
-    """Phones that were tested before, the latest first."""
+    """Phones on the shelf, then others that were tested before."""
     with context_of(request).database.session() as session:
         return [
             shapes.PhoneShape(
-                id=d.id,
-                label=d.model.label,
-                capacity_mah=d.model.facts.get("capacity_mah"),
-                nominal_v=d.model.facts.get("nominal_v"),
-                battery_health=d.battery_health,
+                label=p.label, capacity_mah=p.capacity_mah, nominal_v=p.nominal_v, battery_health=p.battery_health
             )
-            for d in store.known_phones(session)
+            for p in store.known_phones(session)
         ]
 
 
@@ -99,12 +92,11 @@ def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
     """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
     context, by = context_of(request), name_of(request)
     if NDJSON in request.headers.get("accept", ""):
-        return StreamingResponse(_told_as_lines(lambda told: _store(context, new, by, told)), media_type=NDJSON)
+        return StreamingResponse(
+            as_lines(lambda told: {"run": str(_store(context, new, by, told).id)}), media_type=NDJSON
+        )
     run = _store(context, new, by, lambda step, fraction: None)
     return row_shape(run)
-
-
-Told = Callable[[Literal["reading", "storing"], float], None]
 
 
 def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:
@@ -157,28 +149,6 @@ def _label(factors: shapes.Factors, file_name: str) -> str:
     return f"{factors.phone} on {factors.charger}" if factors.phone and factors.charger else file_name
 
 
-def _told_as_lines(work: Callable[[Told], m.Run]) -> Iterator[str]:
-    """Progress of some work as lines of JSON, the last with its outcome."""
-    lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
-
-    def told(step: Literal["reading", "storing"], fraction: float) -> None:
-        lines.put({"step": step, "fraction": round(fraction, 3)})
-
-    def run() -> None:
-        try:
-            lines.put({"step": "done", "fraction": 1.0, "run": str(work(told).id)})
-        except KNOWN as error:
-            lines.put({"step": "refused", "fraction": 0.0, "problem": problem_of(error).model_dump()})
-        finally:
-            lines.put(None)
-
-    worker = threading.Thread(target=run, daemon=True)
-    worker.start()
-    while (line := lines.get()) is not None:
-        yield json.dumps(line) + "\n"
-    worker.join()
-
-
 def minutes(reading: Reading, at_s: float) -> float:
     """Minutes after placing."""
     return round((at_s - reading.placed_s) / MINUTE_S, 4)
@@ -195,6 +165,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         factors=shapes.Factors(**run.factors),
         case=store.case_of(run),
         origin=run.origin,
+        simulated=store.case_of(run).simulated,
         started_at=run.started_at,
         zone=run.zone,
         revision=run.revision,

@@ -144,9 +144,9 @@ class NewRunShape(BaseModel):
 
 
 class Progress(BaseModel):
-    """How far an import has come, a line of `application/x-ndjson` each; the last carries the run or the problem."""
+    """How far long work has come, a line of `application/x-ndjson` each; the last carries what came of it."""
 
-    step: Literal["reading", "storing", "done", "refused"]
+    step: Literal["reading", "storing", "forecasting", "done", "refused"]
     fraction: float
     run: uuid.UUID | None = None
 
@@ -196,6 +196,7 @@ class RunRow(BaseModel):
     label: str
     factors: Factors
     origin: str
+    simulated: bool
     started_at: dt.datetime | None
     created_at: dt.datetime
     revision: int
@@ -307,6 +308,7 @@ class RunShape(BaseModel):
     factors: Factors
     case: Case
     origin: str
+    simulated: bool
     started_at: dt.datetime | None
     zone: str
     revision: int
@@ -364,7 +366,6 @@ class SeriesShape(BaseModel):
 class PhoneShape(BaseModel):
     """A phone that was tested before."""
 
-    id: uuid.UUID
     label: str
     capacity_mah: float | None
     nominal_v: float | None

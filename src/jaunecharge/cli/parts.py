@@ -1,9 +1,7 @@
 """A chain from what is printed on its parts, or from a shelf, as options of a command say it."""
 
-from dataclasses import replace
 from typing import TypeVar
 
-from ..core.chain import Chain
 from ..core.errors import CannotRead
 from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pack, Pad, Phone, as_charger
 from ..core.supply import MOST_A, offers, supply_profiles
@@ -82,12 +80,6 @@ def charger_from_shelf(shelf: tuple[Kit, ...], text: str) -> Charger | None:
     """The charger of this label, or the pack as one."""
     pack = from_shelf(shelf, Pack, text)
     return as_charger(pack) if pack is not None and pack.gives else from_shelf(shelf, Charger, text)
-
-
-def without_adapter(chain: Chain) -> Chain:
-    """The chain as it is: a pack feeds its own coil."""
-    own_source = chain.charger is not None and chain.charger.form == "pack"
-    return replace(chain, adapter=None, cable=None) if own_source else chain
 
 
 def printed_case(text: str) -> Case | None:

@@ -7,7 +7,7 @@ from typing import Annotated, TypeVar
 import typer
 
 from ..core.advice import advice
-from ..core.chain import Chain
+from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
 from ..core.kit import Adapter, Cable, Case, Kit, Meter, Phone
 from ..core.presets import AIRFLOWS, IDLE_W, Circumstances, prepare
@@ -26,7 +26,6 @@ from .parts import (
     printed_case,
     printed_charger,
     printed_phone,
-    without_adapter,
 )
 
 Choice = TypeVar("Choice", bound=str)
@@ -60,7 +59,7 @@ def rehearse(
 ) -> None:
     """Simulate a run and write meter.csv, battery.csv, heat.csv, case.json and truth.json."""
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
-    found = without_adapter(
+    found = as_fed(
         Chain(
             from_shelf(own, Adapter, adapter) or printed_adapter(adapter),
             from_shelf(own, Cable, "") or printed_cable(cable_amps),

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from .chain import Chain, ChainCheck, check
+from .chain import Chain, ChainCheck, as_fed, check
 from .kit import Adapter, Cable, Case, Charger, Kit, Pack, as_charger
 from .standards import REFERENCE_RATIO
 
@@ -55,12 +55,8 @@ def _with(chain: Chain, item: Kit) -> list[Swap]:
     elif isinstance(item, Case) and chain.case is not None and item != chain.case:
         changed = [("case", replace(chain, case=item))]
     elif isinstance(item, Charger) and chain.charger is not None and item.label != chain.charger.label:
-        own_source = item.form == "pack"
-        if own_source or chain.adapter is not None:
-            changed = [
-                ("charger", replace(chain, charger=item, place=p.place, adapter=None if own_source else chain.adapter))
-                for p in item.pads
-            ]
+        changed = [("charger", as_fed(replace(chain, charger=item, place=p.place))) for p in item.pads]
+        changed = [c for c in changed if c[1].adapter is not None or item.form == "pack"]
     return [Swap(link, item.label, check(c).delivered_w.high, c) for link, c in changed]
 
 
@@ -99,6 +95,17 @@ def advice(chain: Chain, result: ChainCheck, shelf: Iterable[Kit] = ()) -> list[
     if chain.charger is not None and chain.chargers_on_adapter > 1:
         said.append("The adapter is shared: the same charger alone on it may do more. Compare only like with like.")
     return said
+
+
+def headline(chain: Chain, result: ChainCheck) -> tuple[str, str]:
+    """What will arrive, in bold, and why in a sentence."""
+    low, high = result.delivered_w.low, result.delivered_w.high
+    claim = chain.charger.claimed_w if chain.charger else None
+    label, why = result.narrow_link.label, result.narrow_link.why
+    if not result.charges:
+        return "It will hardly charge.", f"{_sentence(label)} is the narrowest link: {why}."
+    missed = f", not {claim:g}" if claim and result.reaches_claim is False else ""
+    return f"{_span(low, high)} will arrive{missed}.", f"{_sentence(label)} is the narrowest link: {why}."
 
 
 def _charger_narrow(chain: Chain, result: ChainCheck) -> str:

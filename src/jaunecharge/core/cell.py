@@ -1,6 +1,7 @@
 """The battery as an equivalent circuit: open-circuit voltage over charge, resistances, a slow branch."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -55,6 +56,7 @@ class Cell:
         return float(np.trapezoid(self.ocv_v, np.linspace(0.0, 1.0, len(self.ocv_v))) * self.capacity_ah)
 
 
+@lru_cache(maxsize=256)
 def usual_cell(capacity_mah: float, nominal_v: float, health: float = 1.0, most_c_rate: float = 1.2) -> Cell:
     """A usual phone cell of a capacity and a nominal voltage.
 

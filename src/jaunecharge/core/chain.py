@@ -192,6 +192,12 @@ def _wired(chain: Chain) -> ChainCheck:
     return ChainCheck(links, name, deal, None, Range(low, high), Range(low, high), None)
 
 
+def as_fed(chain: Chain) -> Chain:
+    """The chain as it is fed: a pack is its own source and has no adapter before its coil."""
+    own_source = chain.charger is not None and chain.charger.form == "pack"
+    return replace(chain, adapter=None, cable=None) if own_source else chain
+
+
 def _narrowest(walls: list[Wall], deal: Deal) -> Wall:
     """The lowest wall; among equals a supply that gives what is asked is not to blame, any other is."""
     order = ["charger", "phone", "coupling", "adapter", "cable", "battery"]

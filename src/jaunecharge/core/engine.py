@@ -51,12 +51,13 @@ class Figures(NamedTuple):
     most_a: float
     most_v: float
     end_a: float
+    placed_s: float
     tail_s: float
 
 
 class Tables(NamedTuple):
-    """Tables over the charge 0–1 : accept_w, ocv_v, r_ohm, slow_ohm; over the seconds : cap_w, contact, ambient_c;
-    and the exact step of the two thermal nodes, (2, 2) and (2, 3)."""
+    """Tables over the charge 0–1 : accept_w, ocv_v, r_ohm, slow_ohm; over the seconds, the last value going on :
+    cap_w, contact, ambient_c; and the exact step of the two thermal nodes, (2, 2) and (2, 3)."""
 
     accept_w: Array
     ocv_v: Array
@@ -89,53 +90,63 @@ def empty_traces(seconds: int) -> Traces:
     return Traces(a, b, c, d, e, f, np.zeros(seconds, dtype=np.int8), np.zeros(4))
 
 
-@njit(cache=True, nogil=True)
-def _at(table: Array, charge: float) -> float:
-    place = min(max(charge, 0.0), 1.0) * (len(table) - 1)
-    below = min(int(place), len(table) - 2)
-    share = place - below
-    return float(table[below] * (1.0 - share) + table[below + 1] * share)
+@njit(cache=True, nogil=True, error_model="numpy")
+def _place(points: int, charge: float) -> tuple[int, float]:
+    """Where a charge 0–1 lies in a table: the point below it, and how far on to the next."""
+    place = charge * (points - 1)
+    below = int(place)
+    if below < 0:
+        return 0, 0.0
+    if below > points - 2:
+        return points - 2, 1.0
+    return below, place - below
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
+def _at(table: Array, below: int, share: float) -> float:
+    return float(table[below] + share * (table[below + 1] - table[below]))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
 def _resistance(r: float, current: float, exchange_a: float) -> float:
     """Series resistance and charge transfer as one, at the current of the second before."""
     amps = max(abs(current), 1e-4)
     return float(r + THERMAL_V * np.arcsinh(amps / (2.0 * exchange_a)) / amps)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def march(p: Figures, t: Tables, out: Traces) -> int:
     """Run the charge; how many seconds of `out` were filled."""
     charge, slow_v, phone_c, pad_c = p.start_charge, 0.0, p.phone_c, p.pad_c
-    delivered, held_s, tail_s, placed_s, current = 0.0, 0.0, 0.0, 0.0, 0.0
+    delivered, held_s, tail_s, on_coil_s, current = 0.0, 0.0, 0.0, 0.0, 0.0
     throttled, cut, holding, full = False, False, False, False
     keep = np.exp(-1.0 / p.slow_s)
-    n = len(t.cap_w)
+    n = len(out.power_w)
+    last_cap, last_contact, last_room = len(t.cap_w) - 1, len(t.contact) - 1, len(t.ambient_c) - 1
     for i in range(n):
-        ocv = _at(t.ocv_v, charge)
-        r = _resistance(_at(t.r_ohm, charge), current, p.exchange_a)
-        slow_r = _at(t.slow_ohm, charge)
-        contact = t.contact[i]
+        below, share = _place(len(t.ocv_v), charge)
+        ocv, slow_r = _at(t.ocv_v, below, share), _at(t.slow_ohm, below, share)
+        r = _resistance(_at(t.r_ohm, below, share), current, p.exchange_a)
+        contact = t.contact[min(i, last_contact)] if i >= p.placed_s else 0.0
         state = CHARGING
         # Heat: three ways in which a phone saves itself.
         throttled = phone_c >= p.hot_c or (throttled and phone_c > p.cool_c)
         cut = phone_c >= p.cut_c or (cut and phone_c > p.resume_c)
         kept_from = p.hold_charge - 0.02 if holding else p.hold_charge
         holding = charge >= kept_from and held_s < p.hold_s
-        wanted = _at(t.accept_w, charge)
+        wanted = _at(t.accept_w, below, share)
         if throttled:
             wanted = min(wanted, p.throttled_w)
             state = THROTTLED
-        share = (p.level_c + 0.5 * p.level_band_k - phone_c) / p.level_band_k
-        if share < 1.0:
-            level_w = max(p.level_least_w, wanted * max(share, 0.0))
+        room_left = (p.level_c + 0.5 * p.level_band_k - phone_c) / p.level_band_k
+        if room_left < 1.0:
+            level_w = max(p.level_least_w, wanted * max(room_left, 0.0))
             if level_w < wanted:
                 wanted = level_w
                 state = THROTTLED
         if contact <= 0.0:
             wanted = 0.0
-            state = NO_PHONE if placed_s == 0.0 else LOST
+            state = NO_PHONE if on_coil_s == 0.0 else LOST
         elif full:
             wanted, state = p.idle_w / p.receiver, FULL
         elif holding:
@@ -143,11 +154,11 @@ def march(p: Figures, t: Tables, out: Traces) -> int:
             wanted, state = 0.0, HOLDING
         elif cut:
             wanted, state = 0.0, CUT_OUT
-        elif placed_s < p.wake_s:
+        elif on_coil_s < p.wake_s:
             wanted, state = min(wanted, p.wake_w), WAKING
-        wanted = min(wanted * contact, max(0.0, (t.cap_w[i] - p.no_load_w) * p.efficiency))
+        wanted = min(wanted * contact, max(0.0, (t.cap_w[min(i, last_cap)] - p.no_load_w) * p.efficiency))
         if contact > 0.0:
-            placed_s += 1.0
+            on_coil_s += 1.0
         # What the cell takes at most: constant current, then constant voltage.
         most_a = min(p.most_a, max(0.0, (p.most_v - ocv - slow_v) / r))
         if state in (FULL, HOLDING):
@@ -188,13 +199,13 @@ def march(p: Figures, t: Tables, out: Traces) -> int:
         out.account[STORED] += stored / 3600.0
         out.account[HEAT] += (coil + rest) / 3600.0
         out.account[IDLE] += (p.no_load_w + p.idle_w) / 3600.0
-        if contact <= 0.0 and placed_s == 0.0:
+        if contact <= 0.0 and on_coil_s == 0.0:
             # Without a phone on it there is no phone to feed.
             out.account[IDLE] -= p.idle_w / 3600.0
             out.account[STORED] -= stored / 3600.0
             phone_heat = 0.0
             current = 0.0
-        ambient = t.ambient_c[i]
+        ambient = t.ambient_c[min(i, last_room)]
         next_phone = t.step[0, 0] * phone_c + t.step[0, 1] * pad_c
         next_pad = t.step[1, 0] * phone_c + t.step[1, 1] * pad_c
         next_phone += t.drive[0, 0] * phone_heat + t.drive[0, 1] * pad_heat + t.drive[0, 2] * ambient
@@ -211,14 +222,15 @@ def march(p: Figures, t: Tables, out: Traces) -> int:
     return n
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, error_model="numpy")
 def cc_cv(p: Figures, t: Tables, amps: float, volts: Array, current_a: Array) -> int:
     """A bare cell charged with constant current, then at constant voltage; a value a second, how many there are."""
     charge, slow_v, current = p.start_charge, 0.0, amps
     keep = np.exp(-1.0 / p.slow_s)
     for i in range(len(volts)):
-        ocv, slow_r = _at(t.ocv_v, charge), _at(t.slow_ohm, charge)
-        r = _resistance(_at(t.r_ohm, charge), current, p.exchange_a)
+        below, share = _place(len(t.ocv_v), charge)
+        ocv, slow_r = _at(t.ocv_v, below, share), _at(t.slow_ohm, below, share)
+        r = _resistance(_at(t.r_ohm, below, share), current, p.exchange_a)
         current = min(amps, max(0.0, (p.most_v - ocv - slow_v) / r))
         volts[i] = ocv + slow_v + current * r
         current_a[i] = current

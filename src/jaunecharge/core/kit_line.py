@@ -35,7 +35,7 @@ WHERE: dict[str, dict[str, str]] = {
 
 WORDS: dict[str, dict[str, tuple[str, str]]] = {
     "phone": {**{s: ("body", s) for s in ("small", "medium", "large")}, "magnets": ("magnets", "built in")},
-    "charger": {**{w: ("form", f) for w, f in FORMS.items() if w != "disc"}, "fan": ("fan", "own"),
+    "charger": {**{w: ("form", f) for w, f in FORMS.items()}, "fan": ("fan", "own"),
                 "switchable": ("fan", "switchable"), "captive": ("captive_cable", "yes")},
     "adapter": {p: ("computer_port", p) for p in PORT_AMPS if " " not in p},
     "case": {"magnets": ("magnets", "yes")},
@@ -73,6 +73,10 @@ def typed_fields(line: str) -> tuple[str, dict[str, str]]:
         word = rest.pop(0)
         if (explicit := re.match(r"^([a-z_]+):(.+)$", word)) and explicit[1] in known:
             texts.setdefault(explicit[1], []).append(explicit[2])
+        elif kind == "charger" and word.lower() in FORMS and not texts.keys() - {"form"}:
+            # Before any figure it is a part of the label too: Larch twin stand.
+            texts.setdefault("form", [FORMS[word.lower()]])
+            named.append(word)
         elif place := _place(kind, word):
             texts.setdefault(place[0], []).append(place[1])
         elif re.fullmatch(_FIGURE, word) and rest and _CURRENCY.match(rest[0]):

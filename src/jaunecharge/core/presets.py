@@ -107,6 +107,7 @@ def prepare(
     around: Circumstances = Circumstances(),
     delivered_w: float | None = None,
     fitted: Fitted | None = None,
+    checked: ChainCheck | None = None,
 ) -> Prepared:
     """The scenario of a chain under given circumstances.
 
@@ -118,6 +119,8 @@ def prepare(
         Watts that arrive at the phone; the likely value of the chain check if not given.
     fitted : Fitted, optional
         Figures of this phone in place of the presets.
+    checked : ChainCheck, optional
+        The check of this chain, if it is known already.
 
     Raises
     ------
@@ -126,7 +129,7 @@ def prepare(
     """
     if not 0.0 <= around.offset_mm <= 30.0:
         raise CannotRead(f"an offset of {around.offset_mm:g} mm cannot be", "0 to 30 mm from the centre")
-    checked = check(chain)
+    checked = checked or check(chain)
     arrives = likely_w(checked) if delivered_w is None else delivered_w
     arrives *= max(0.05, 1.0 - (around.offset_mm / 2.0 / SIDEWAYS_MM) ** 2)
     wired = chain.charger is None
@@ -197,6 +200,18 @@ def _origins(
         Given("charger's body", f"{s.nodes.pad_j:.0f} J/K, {s.nodes.pad_air:.2f} W/K to the air", OWN),
         Given("holds itself at", _degrees(s.throttling.level_c), of_phone if fitted else COMMON),
         Given("slows down from", f"{s.knee_percent:.0f} %", of_phone if fitted else COMMON),
+    )
+
+
+def fit_figures(fitted: Fitted) -> tuple[Given, ...]:
+    """What a fit found, figure by figure."""
+    origin = f"{FITTED} {fitted.run}".strip()
+    return (
+        Given("efficiency of the phone's charging", f"{fitted.receiver * 100:.0f} %", origin),
+        Given("body", f"{fitted.heat_capacity_j:.0f} J/K, {fitted.conductance:.2f} W/K to still air", origin),
+        Given("slows down from", f"{fitted.knee_percent:.0f} %", origin),
+        Given("power left at the end", f"{fitted.last_share * 100:.0f} %", origin),
+        Given("holds itself at", _degrees(fitted.level_c), origin),
     )
 
 

@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 from .engine import CUT_OUT, FULL, HOLDING, LOST, THROTTLED
 from .kit import Meter
-from .simulate import Event, Scenario, Simulated, simulate
+from .simulate import Event, Scenario, Simulated, room_c, simulate
 from .trace import Array
-from .units import HOUR_S, MINUTE_S
+from .units import MINUTE_S
 
 VOLT_NOISE, AMP_NOISE = 0.003, 0.003
 SHARE_OF_SPEC = 0.4
@@ -111,8 +111,7 @@ def rehearse(scenario: Scenario, seed: int, meter: Meter | None = None, interval
     shown = charge.shown
     heat_at = np.arange(0, n, HEAT_STEP_S)
     back = charge.phone_c[heat_at] + rng.normal(0.0, HEAT_NOISE_K, len(heat_at))
-    drift = scenario.drift_k * np.sin(heat_at / (4.0 * HOUR_S) * np.pi)
-    room = scenario.ambient_c + drift + rng.normal(0.0, HEAT_NOISE_K / 2.0, len(heat_at))
+    room = room_c(scenario, heat_at.astype(float)) + rng.normal(0.0, HEAT_NOISE_K / 2.0, len(heat_at))
     return Rehearsal(
         seconds[kept],
         seen_v[kept],

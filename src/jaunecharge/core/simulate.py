@@ -6,7 +6,9 @@ What is delivered is reckoned at the phone's coil; the meter sees it divided by 
 charger's own draw.
 """
 
+import threading
 from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.linalg import expm
@@ -17,6 +19,21 @@ from .errors import CannotRead
 from .trace import Array
 from .units import HOUR_S, MINUTE_S
 
+
+class _Room(threading.local):
+    """Room for the longest run so far, one for each thread: making it anew costs more than the run itself."""
+
+    made: Traces | None = None
+
+    def traces(self, seconds: int) -> Traces:
+        if self.made is None or len(self.made.power_w) < seconds:
+            self.made = empty_traces(seconds)
+        first = self.made
+        a, b, c, d, e, f, state = (trace[:seconds] for trace in first[:7])
+        return Traces(a, b, c, d, e, f, state, first.account)
+
+
+_room = _Room()
 NEVER = 1e9
 MOST_S = 86_400
 
@@ -31,6 +48,7 @@ class Nodes:
     pad_air: float
     contact: float
 
+    @lru_cache(maxsize=1024)  # noqa: B019 - frozen, and few of them are ever made
     def step(self) -> tuple[Array, Array]:
         """The exact step of one second: (2, 2) from the temperatures, (2, 3) from phone's heat, pad's heat and room."""
         a = np.array([
@@ -149,7 +167,7 @@ class Simulated:
     state: Array
     account: Account
 
-    @property
+    @cached_property
     def shown(self) -> Array:
         """The percentage that the phone shows: whole numbers, 100 once the charge has ended."""
         percent = np.floor(self.charge * 100.0 + 0.5)
@@ -157,8 +175,10 @@ class Simulated:
 
     def minutes_to(self, percent: float) -> float | None:
         """Minutes after placing until the phone first shows a percentage; None if it never does."""
-        reached = np.flatnonzero(self.shown >= percent)
-        return float(max(0.0, reached[0] - self.scenario.placed_s) / MINUTE_S) if len(reached) else None
+        first = int(np.argmax(self.shown >= percent))
+        if self.shown[first] < percent:
+            return None
+        return max(0.0, first - self.scenario.placed_s) / MINUTE_S
 
     @property
     def hottest_c(self) -> float:
@@ -218,9 +238,9 @@ def simulate(scenario: Scenario) -> Simulated:
     tests/reference). Figures of phones and chargers: `presets`, common practice or from memory.
     """
     check_scenario(scenario)
-    seconds = int(scenario.most_s)
-    out = empty_traces(seconds)
-    n = march(_figures(scenario), _tables(scenario, seconds), out)
+    out = _room.traces(int(scenario.most_s))
+    out.account[:] = 0.0
+    n = march(_figures(scenario), _tables(scenario), out)
     return _simulated(scenario, out, n)
 
 
@@ -273,14 +293,15 @@ def _figures(s: Scenario) -> Figures:
         most_a=cell.most_a,
         most_v=cell.most_v,
         end_a=cell.end_a,
+        placed_s=s.placed_s,
         tail_s=s.tail_s,
     )
 
 
-def _tables(s: Scenario, seconds: int) -> Tables:
-    at = np.arange(seconds)
-    cap = np.full(seconds, s.supply_w)
-    contact = (at >= s.placed_s).astype(float)
+def _tables(s: Scenario) -> Tables:
+    # A second at which nothing changes any more is enough: the last value goes on.
+    at = np.arange(1 + int(max((e.start_s + e.length_s for e in s.events), default=0.0)))
+    cap, contact = np.full(len(at), s.supply_w), np.ones(len(at))
     for event in s.events:
         during = (at >= event.start_s) & (at < event.start_s + event.length_s)
         if event.kind == "slip":
@@ -290,7 +311,12 @@ def _tables(s: Scenario, seconds: int) -> Tables:
             contact[during] *= 0.06
         elif event.kind == "supply":
             cap[during] = np.minimum(cap[during], event.watts)
-    ambient = s.ambient_c + s.drift_k * np.sin(at / (4.0 * HOUR_S) * np.pi)
+    ambient = room_c(s, np.arange(s.most_s)) if s.drift_k else np.full(1, s.ambient_c)
     step, drive = s.nodes.step()
     c = s.cell
     return Tables(accept_table(s), c.ocv_v, c.r_ohm, c.slow_ohm, cap, contact, ambient, step, drive)
+
+
+def room_c(s: Scenario, at_s: Array) -> Array:
+    """The room at given seconds [°C]: a slow swing around its mean."""
+    return np.asarray(s.ambient_c + s.drift_k * np.sin(np.pi * at_s / (4.0 * HOUR_S)))

@@ -32,6 +32,7 @@ def document(reading: Reading) -> dict[str, Any]:
         return round((at_s - reading.placed_s) / MINUTE_S, 3)
 
     return {
+        **({"simulated": True} if reading.conditions.simulated else {}),
         "placed_s": round(reading.placed_s, 3),
         "duration_min": round(reading.duration_s / MINUTE_S, 3),
         "samples": len(trace.time_s),

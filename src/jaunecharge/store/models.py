@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, LargeBinary, Text, UniqueConstraint, func
+from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, LargeBinary, Text, func, text
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -29,47 +29,44 @@ def made_at() -> Any:
     return mapped_column(DateTime(timezone=True), server_default=func.clock_timestamp())
 
 
-class Model(Base):
-    """A kind of phone, charger or other kit; `facts` as its maker states them."""
+class Kit(Base):
+    """A piece on the shelf: one phone with its own serial and battery health, one charger, one cable.
 
-    __tablename__ = "models"
-    __table_args__ = (UniqueConstraint("kind", "label"),)
+    `facts` are those of its kind (`core.kit`); `fit` is what was fitted to a measured run of a phone; `revision` rises
+    with every change. Retired kit stays, so that its label is never given twice.
+    """
+
+    __tablename__ = "kit"
+    __table_args__ = (Index("uq_kit_label", func.lower(text("label")), unique=True),)
 
     id: Id = own_id()
-    kind: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text, index=True)
     label: Mapped[str] = mapped_column(Text)
-    facts: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
-    created_at: Moment = made_at()
-
-
-class Device(Base):
-    """One piece of a model: this phone, with its serial and the health of its battery."""
-
-    __tablename__ = "devices"
-
-    id: Id = own_id()
-    model_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("models.id"), index=True)
-    serial: Mapped[str | None] = mapped_column(Text)
-    battery_health: Mapped[float | None] = mapped_column(Float)
+    facts: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    fit: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    revision: Mapped[int] = mapped_column(default=1)
+    created_by: Mapped[str] = mapped_column(Text, default="")
     created_at: Moment = made_at()
     retired_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
-    model: Mapped[Model] = relationship()
+    retired_by: Mapped[str] = mapped_column(Text, default="")
 
 
 class Run(Base):
     """One phone, one chain, one set of conditions, one log.
 
-    `factors` and `conditions` are kept as they were then; `summary` is what a list shows of the reading, made by
-    `reader_version`; `revision` rises with every change; `deleted_at` is a tombstone.
+    `factors`, `conditions` and the `kit` that was used are kept as they were then; `rehearsal` says what a simulated
+    run was made from; `summary` is what a list shows of the reading, made by `reader_version`; `revision` rises with
+    every change; `deleted_at` is a tombstone.
     """
 
     __tablename__ = "runs"
 
     id: Id = own_id()
     label: Mapped[str] = mapped_column(Text)
-    device_id: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True), ForeignKey("devices.id"))
     factors: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
     conditions: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    kit: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
+    rehearsal: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     origin: Mapped[str] = mapped_column(Text, default="imported")
     started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     zone: Mapped[str] = mapped_column(Text, default="UTC")

@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
 from ..core.battery import CheckIns, check_ins
 from ..core.heat import HeatLog, Surface
+from ..core.kit import Phone
 from ..core.labels import label
 from ..core.reading import READER_VERSION, Reading, RunLog, read_run
 from ..core.trace import Cleaned, PowerTrace
@@ -22,6 +23,7 @@ from ..formats.source import READER
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
 from .files import keep_file
+from .kit import shelf, used_kit
 from .samples import copy_in, copy_out
 
 FACTORS = ("phone", "charger", "adapter", "cable", "case", "airflow", "phone_state")
@@ -55,6 +57,7 @@ class NewRun:
     zone: str = "UTC"
     by: str = ""
     remarks: tuple[str, ...] = ()
+    rehearsal: dict[str, Any] | None = None
 
 
 def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -> m.Run:
@@ -71,8 +74,9 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
     run = m.Run(
         id=uuid.uuid4(),
         label=label(new.label) or "Run without a label",
-        device_id=_device(session, factors.get("phone"), new.case),
         factors=factors,
+        kit=used_kit(session, factors),
+        rehearsal=new.rehearsal,
         conditions=new.case.model_dump(exclude_none=True),
         origin=new.origin,
         started_at=new.started_at,
@@ -105,30 +109,6 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
         session.add(m.Note(run_id=run.id, text=new.note.strip(), created_by=new.by))
     session.flush()
     return run
-
-
-def _device(session: Session, phone: str | None, case: Case) -> uuid.UUID | None:
-    """The phone that was tested: found by its label and health, or made with what was stated."""
-    if not phone:
-        return None
-    model = session.scalar(select(m.Model).where(m.Model.kind == "phone", m.Model.label == phone))
-    facts = {"capacity_mah": case.capacity_mah, "nominal_v": case.nominal_v}
-    if model is None:
-        model = m.Model(id=uuid.uuid4(), kind="phone", label=phone, facts=facts)
-        session.add(model)
-        session.flush()
-    elif case.capacity_mah is not None:
-        model.facts = facts
-    device = session.scalar(
-        select(m.Device).where(
-            m.Device.model_id == model.id, m.Device.battery_health.is_not_distinct_from(case.battery_health)
-        )
-    )
-    if device is None:
-        device = m.Device(id=uuid.uuid4(), model_id=model.id, battery_health=case.battery_health)
-        session.add(device)
-        session.flush()
-    return device.id
 
 
 def _keep_readings(session: Session, run_id: uuid.UUID, readings: CheckIns | None) -> None:
@@ -264,6 +244,8 @@ def change_run(
         for name in sorted(stated.keys() | run.factors.keys()):
             if stated.get(name) != run.factors.get(name):
                 _correct(session, run, name, run.factors.get(name), stated.get(name), by)
+        if stated != run.factors:
+            run.kit = used_kit(session, stated)
         run.factors = stated
     if case is not None:
         conditions = case.model_dump(exclude_none=True)
@@ -341,15 +323,30 @@ def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.Fil
     return [(run_file, file) for run_file, file in found]
 
 
-def known_phones(session: Session) -> list[m.Device]:
-    """Phones that were tested before, the latest first."""
-    latest = func.max(m.Run.created_at)
-    return list(
-        session.scalars(
-            select(m.Device)
-            .join(m.Run, m.Run.device_id == m.Device.id)
-            .where(m.Device.retired_at.is_(None))
-            .group_by(m.Device.id)
-            .order_by(latest.desc())
+@dataclass(frozen=True)
+class KnownPhone:
+    """A phone that stands on the shelf, or was tested before: its label and battery."""
+
+    label: str
+    capacity_mah: float | None
+    nominal_v: float | None
+    battery_health: float | None
+
+
+def known_phones(session: Session) -> list[KnownPhone]:
+    """Phones on the shelf, then others that were tested before, the latest first."""
+    found = {
+        piece.label.lower(): KnownPhone(
+            piece.label,
+            piece.facts.get("capacity_mah"),
+            piece.facts.get("nominal_v", Phone.nominal_v),
+            piece.facts.get("battery_health"),
         )
-    )
+        for piece in shelf(session)
+        if piece.kind == "phone"
+    }
+    for run in list_runs(session):
+        label, case = run.factors.get("phone"), case_of(run)
+        if label and label.lower() not in found:
+            found[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
+    return list(found.values())

@@ -137,7 +137,7 @@ export interface paths {
         };
         /**
          * List Phones
-         * @description Phones that were tested before, the latest first.
+         * @description Phones on the shelf, then others that were tested before.
          */
         get: operations["list_phones_api_phones_get"];
         put?: never;
@@ -420,6 +420,238 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kit
+         * @description All kit in use, or all that is retired.
+         */
+        get: operations["list_kit_api_kit_get"];
+        put?: never;
+        /**
+         * Add Kit
+         * @description Put kit on the shelf; every field that is wrong is named.
+         */
+        post: operations["add_kit_api_kit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description The kinds of kit with their fields, from which the forms are made.
+         */
+        get: operations["list_kinds_api_kit_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Kit Line
+         * @description Say what was understood of one typed line, and keep it if asked to.
+         */
+        post: operations["add_kit_line_api_kit_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{piece_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Kit
+         * @description Change kit; runs keep the facts that they were made with.
+         */
+        put: operations["change_kit_api_kit__piece_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{piece_id}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Kit
+         * @description Take kit out of use; it stays in its runs and can be brought back.
+         */
+        post: operations["retire_kit_api_kit__piece_id__retired_post"];
+        /**
+         * Bring Back Kit
+         * @description Put retired kit back in use.
+         */
+        delete: operations["bring_back_kit_api_kit__piece_id__retired_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{piece_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Kit
+         * @description Fit a phone's figures to a measured run, and keep them if asked to.
+         */
+        post: operations["fit_kit_api_kit__piece_id__fit_post"];
+        /**
+         * Drop Fit
+         * @description Go back to the presets for a phone.
+         */
+        delete: operations["drop_fit_api_kit__piece_id__fit_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Kit
+         * @description The shelf as JSON or CSV, to be imported elsewhere.
+         */
+        get: operations["export_kit_api_kit_export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Kit
+         * @description Put the kit of a JSON or CSV text on the shelf, all of it or nothing; labels that are taken are left alone.
+         */
+        post: operations["import_kit_api_kit_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Chain
+         * @description What a chain will do: watts at each link, what arrives, what to change, and the forecast.
+         */
+        post: operations["check_chain_api_chain_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cover Shelf
+         * @description Every charger with every phone: what to expect, and which pairs are worth a run.
+         */
+        post: operations["cover_shelf_api_coverage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse Chain
+         * @description Simulate a run of a chain, and keep it as a run that is marked as simulated.
+         */
+        post: operations["rehearse_chain_api_rehearsals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -444,6 +676,46 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Around
+         * @description What surrounds a run.
+         */
+        Around: {
+            /**
+             * Start Percent
+             * @default 10
+             */
+            start_percent: number;
+            /**
+             * Ambient C
+             * @default 25
+             */
+            ambient_c: number;
+            /**
+             * Airflow
+             * @default still air
+             * @enum {string}
+             */
+            airflow: "still air" | "fan on the phone" | "charger's own fan";
+            /**
+             * Phone State
+             * @default idle
+             * @enum {string}
+             */
+            phone_state: "off" | "idle" | "in use";
+            /**
+             * Offset Mm
+             * @default 0
+             */
+            offset_mm: number;
+            /** Hold Percent */
+            hold_percent?: number | null;
+            /**
+             * Interval Min
+             * @default 10
+             */
+            interval_min: number;
+        };
         /**
          * BudgetLine
          * @description A part of a standard uncertainty, in the unit of its figure.
@@ -495,6 +767,86 @@ export interface components {
              */
             interval_min?: number | null;
             meter?: components["schemas"]["Meter"];
+            /**
+             * Simulated
+             * @description whether it comes from the simulator
+             * @default false
+             */
+            simulated: boolean;
+        };
+        /**
+         * ChainChoice
+         * @description A chain from the shelf; without a charger it is wired.
+         */
+        ChainChoice: {
+            /**
+             * Phone
+             * Format: uuid
+             */
+            phone: string;
+            /** Charger */
+            charger?: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Adapter */
+            adapter?: string | null;
+            /** Cable */
+            cable?: string | null;
+            /** Case */
+            case?: string | null;
+            /**
+             * Phones On Charger
+             * @default 1
+             */
+            phones_on_charger: number;
+            /**
+             * Chargers On Adapter
+             * @default 1
+             */
+            chargers_on_adapter: number;
+            around?: components["schemas"]["Around"];
+        };
+        /**
+         * ChainShape
+         * @description What a chain will do.
+         */
+        ChainShape: {
+            /** Links */
+            links: components["schemas"]["LinkShape"][];
+            /**
+             * Narrowest
+             * @enum {string}
+             */
+            narrowest: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
+            /** Negotiated */
+            negotiated: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "full" | "reduced" | "missing" | "starved" | "none needed";
+            /** Inferred */
+            inferred: boolean;
+            meter_w: components["schemas"]["RangeShape"];
+            delivered_w: components["schemas"]["RangeShape"];
+            /** Claimed W */
+            claimed_w: number | null;
+            /** Reaches Claim */
+            reaches_claim: boolean | null;
+            /** Charges */
+            charges: boolean;
+            /** Headline */
+            headline: string;
+            /** Because */
+            because: string;
+            /** Swaps */
+            swaps: components["schemas"]["SwapShape"][];
+            /** Advice */
+            advice: string[];
+            forecast: components["schemas"]["ForecastShape"];
         };
         /**
          * CheckInRow
@@ -615,6 +967,19 @@ export interface components {
             at: string;
         };
         /**
+         * CoverageChoice
+         * @description What the whole shelf is forecast with; without an adapter each pair gets its best one.
+         */
+        CoverageChoice: {
+            /** Adapter */
+            adapter?: string | null;
+            /** Cable */
+            cable?: string | null;
+            /** Case */
+            case?: string | null;
+            around?: components["schemas"]["Around"];
+        };
+        /**
          * DeletedRun
          * @description A run that was deleted: when and by whom.
          */
@@ -633,6 +998,18 @@ export interface components {
             at: string;
             /** By */
             by: string;
+        };
+        /**
+         * EstimateShape
+         * @description A likely value between two ends; empty where it is never reached.
+         */
+        EstimateShape: {
+            /** Low */
+            low: number | null;
+            /** Likely */
+            likely: number | null;
+            /** High */
+            high: number | null;
         };
         /**
          * Factors
@@ -742,6 +1119,92 @@ export interface components {
             choice?: components["schemas"]["ChoiceShape"];
         };
         /**
+         * FitRequest
+         * @description The run to fit a phone to; kept only if `keep`.
+         */
+        FitRequest: {
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+        };
+        /**
+         * FitShape
+         * @description What was fitted to a phone: from which run, and how well.
+         */
+        FitShape: {
+            /** Run */
+            run: string;
+            /** Run Id */
+            run_id: string | null;
+            /** Rms W */
+            rms_w: number;
+            /** Rms Points */
+            rms_points: number;
+            /** Rms K */
+            rms_k: number | null;
+            /** Heat Fitted */
+            heat_fitted: boolean;
+            /** Said */
+            said: string;
+            /** Figures */
+            figures: components["schemas"]["GivenShape"][];
+        };
+        /**
+         * FlawShape
+         * @description What is wrong with one field of a form, and what would mend it.
+         */
+        FlawShape: {
+            /** Field */
+            field: string;
+            /** What */
+            what: string;
+            /** Mend */
+            mend: string;
+        };
+        /**
+         * ForecastShape
+         * @description % against minutes with its range, milestones [min], hottest [°C], where heat takes power away, Wh drawn.
+         */
+        ForecastShape: {
+            /** Minutes */
+            minutes: number[];
+            /** Least */
+            least: number[];
+            /** Likely */
+            likely: number[];
+            /** Most */
+            most: number[];
+            /** Likely W */
+            likely_w: number;
+            /** To */
+            to: components["schemas"]["MilestoneEstimate"][];
+            hottest_c: components["schemas"]["EstimateShape"];
+            throttle: components["schemas"]["ThrottleShape"] | null;
+            /** Drawn Wh */
+            drawn_wh: number;
+            /** Origins */
+            origins: components["schemas"]["GivenShape"][];
+        };
+        /**
+         * GivenShape
+         * @description One figure that a forecast rests on, and where it comes from.
+         */
+        GivenShape: {
+            /** What */
+            what: string;
+            /** Value */
+            value: string;
+            /** Origin */
+            origin: string;
+        };
+        /**
          * Health
          * @description That the application serves and its database answers.
          */
@@ -755,6 +1218,16 @@ export interface components {
             version: string;
         };
         /**
+         * ImportedKit
+         * @description What came of an import: what was added, and labels that were on the shelf already and were left alone.
+         */
+        ImportedKit: {
+            /** Added */
+            added: components["schemas"]["KitShape"][];
+            /** Left */
+            left: string[];
+        };
+        /**
          * Interval
          * @description A time known to lie in an interval, in minutes after placing.
          */
@@ -765,6 +1238,129 @@ export interface components {
             estimate: number;
             /** Latest */
             latest: number;
+        };
+        /**
+         * KitChange
+         * @description Other facts for a piece, and the revision that they were typed over.
+         */
+        KitChange: {
+            /** Revision */
+            revision: number;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * KitField
+         * @description A field of a form: what it is called, its unit, a hint, its choices, and what an empty text means.
+         */
+        KitField: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Unit */
+            unit: string;
+            /** Hint */
+            hint: string;
+            /** Choices */
+            choices: string[];
+            /** Required */
+            required: boolean;
+            /** Default */
+            default: string;
+        };
+        /**
+         * KitKindShape
+         * @description A kind of kit and its fields, in order.
+         */
+        KitKindShape: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "phone" | "charger" | "adapter" | "cable" | "pack" | "meter" | "probe" | "case";
+            /** Fields */
+            fields: components["schemas"]["KitField"][];
+        };
+        /**
+         * KitLine
+         * @description Kit in one typed line; kept only if `keep`.
+         */
+        KitLine: {
+            /** Line */
+            line: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+        };
+        /**
+         * KitShape
+         * @description A piece of kit; `fields` holds each fact as it would be typed.
+         */
+        KitShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "phone" | "charger" | "adapter" | "cable" | "pack" | "meter" | "probe" | "case";
+            /** Label */
+            label: string;
+            /**
+             * Said
+             * @description what matters of it, in one line
+             */
+            said: string;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /**
+             * Places
+             * @description places of a charger's pads; one empty text where there is one pad
+             */
+            places: string[];
+            /**
+             * Wireless
+             * @description whether it can stand in the charger's place
+             */
+            wireless: boolean;
+            /** Revision */
+            revision: number;
+            /** Retired At */
+            retired_at: string | null;
+            /** Retired By */
+            retired_by: string;
+            fit: components["schemas"]["FitShape"] | null;
+        };
+        /**
+         * LinkShape
+         * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
+         */
+        LinkShape: {
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
+            /** Label */
+            label: string;
+            /** Watts */
+            watts: number;
+            /** Passes W */
+            passes_w: number;
+            /** Flows W */
+            flows_w: number;
+            /** Why */
+            why: string;
         };
         /**
          * Meter
@@ -791,6 +1387,20 @@ export interface components {
             counts_a: number;
         };
         /**
+         * MilestoneEstimate
+         * @description Minutes to a percentage.
+         */
+        MilestoneEstimate: {
+            /** Low */
+            low: number | null;
+            /** Likely */
+            likely: number | null;
+            /** High */
+            high: number | null;
+            /** Percent */
+            percent: number;
+        };
+        /**
          * MilestoneShape
          * @description When a percentage was reached.
          */
@@ -805,6 +1415,18 @@ export interface components {
             percent: number;
         };
         /**
+         * NewKit
+         * @description Kit as typed in a form.
+         */
+        NewKit: {
+            /** Kind */
+            kind: string;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /**
          * NewNote
          * @description A note to be added.
          */
@@ -813,6 +1435,56 @@ export interface components {
             text: string;
             /** Minute */
             minute?: number | null;
+        };
+        /**
+         * NewRehearsalShape
+         * @description A run to be rehearsed.
+         */
+        NewRehearsalShape: {
+            /**
+             * Phone
+             * Format: uuid
+             */
+            phone: string;
+            /** Charger */
+            charger?: string | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Adapter */
+            adapter?: string | null;
+            /** Cable */
+            cable?: string | null;
+            /** Case */
+            case?: string | null;
+            /**
+             * Phones On Charger
+             * @default 1
+             */
+            phones_on_charger: number;
+            /**
+             * Chargers On Adapter
+             * @default 1
+             */
+            chargers_on_adapter: number;
+            around?: components["schemas"]["Around"];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
         };
         /**
          * NewRunShape
@@ -877,11 +1549,6 @@ export interface components {
          * @description A phone that was tested before.
          */
         PhoneShape: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
             /** Label */
             label: string;
             /** Capacity Mah */
@@ -953,6 +1620,22 @@ export interface components {
              * @description row of that file, counted from 1
              */
             row?: number | null;
+            /**
+             * Flaws
+             * @description what is wrong with each field of a form
+             * @default []
+             */
+            flaws: components["schemas"]["FlawShape"][];
+        };
+        /**
+         * RangeShape
+         * @description The lowest and highest of an estimate.
+         */
+        RangeShape: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * RibbonShape
@@ -1010,6 +1693,8 @@ export interface components {
             factors: components["schemas"]["Factors"];
             /** Origin */
             origin: string;
+            /** Simulated */
+            simulated: boolean;
             /** Started At */
             started_at: string | null;
             /**
@@ -1037,6 +1722,8 @@ export interface components {
             case: components["schemas"]["Case"];
             /** Origin */
             origin: string;
+            /** Simulated */
+            simulated: boolean;
             /** Started At */
             started_at: string | null;
             /** Zone */
@@ -1130,6 +1817,28 @@ export interface components {
             headline: string;
         };
         /**
+         * SwapShape
+         * @description What of the shelf would lift a chain: which link, which piece, what then arrives [W].
+         */
+        SwapShape: {
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "adapter" | "cable" | "charger" | "case";
+            /**
+             * Piece
+             * Format: uuid
+             */
+            piece: string;
+            /** Place */
+            place: string;
+            /** Delivered W */
+            delivered_w: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * TemperatureSeries
          * @description Temperatures at one place: minutes after placing, °C.
          */
@@ -1140,6 +1849,20 @@ export interface components {
             minute: number[];
             /** Celsius */
             celsius: number[];
+        };
+        /**
+         * ThrottleShape
+         * @description Where heat first takes power away.
+         */
+        ThrottleShape: {
+            /** Minute */
+            minute: number;
+            /** Percent */
+            percent: number;
+            /** Celsius */
+            celsius: number;
+            /** Minutes Below 80 */
+            minutes_below_80: number;
         };
         /**
          * Tick
@@ -1183,6 +1906,25 @@ export interface components {
             problems: string[];
         };
         /**
+         * UnderstoodKit
+         * @description What was understood of a typed line; `flaws` empty where it can be kept.
+         */
+        UnderstoodKit: {
+            /** Kind */
+            kind: ("phone" | "charger" | "adapter" | "cable" | "pack" | "meter" | "probe" | "case") | null;
+            /** Label */
+            label: string;
+            /** Said */
+            said: string;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Problem */
+            problem: string;
+            kept: components["schemas"]["KitShape"] | null;
+        };
+        /**
          * UploadShape
          * @description A file that was sent, and how it was understood.
          */
@@ -1217,14 +1959,14 @@ export interface components {
         };
         /**
          * Progress
-         * @description How far an import has come, a line of `application/x-ndjson` each; the last carries the run or the problem.
+         * @description How far long work has come, a line of `application/x-ndjson` each; the last carries what came of it.
          */
         Progress: {
             /**
              * Step
              * @enum {string}
              */
-            step: "reading" | "storing" | "done" | "refused";
+            step: "reading" | "storing" | "forecasting" | "done" | "refused";
             /** Fraction */
             fraction: number;
             /**
@@ -1232,6 +1974,79 @@ export interface components {
              * @default null
              */
             run: string | null;
+        };
+        /**
+         * CoverageCell
+         * @description A pair: what arrives [W], minutes to 80 %, hottest, the narrowest link, and what the filters ask.
+         */
+        CoverageCell: {
+            /**
+             * Phone
+             * Format: uuid
+             */
+            phone: string;
+            /** Adapter */
+            adapter: string | null;
+            delivered_w: components["schemas"]["EstimateShape"];
+            to_80: components["schemas"]["EstimateShape"];
+            /** Hottest C */
+            hottest_c: number;
+            /**
+             * Narrowest
+             * @enum {string}
+             */
+            narrowest: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
+            /** Why */
+            why: string;
+            /** Meets Claim */
+            meets_claim: boolean | null;
+            /** Likely Hot */
+            likely_hot: boolean;
+            /** Not Worth */
+            not_worth: string;
+            /** Best */
+            best: boolean;
+        };
+        /**
+         * CoverageRow
+         * @description A charger at one of its places; without one, the wired baseline.
+         */
+        CoverageRow: {
+            /** Charger */
+            charger: string | null;
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Claimed W */
+            claimed_w: number | null;
+            /** Cells */
+            cells: components["schemas"]["CoverageCell"][];
+        };
+        /**
+         * CoverageShape
+         * @description Every charger with every phone.
+         */
+        CoverageShape: {
+            /** Phones */
+            phones: string[];
+            /** Rows */
+            rows: components["schemas"]["CoverageRow"][];
+        };
+        /**
+         * CoverageProgress
+         * @description How far the table has come, a line each; the last carries the table.
+         */
+        CoverageProgress: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "forecasting" | "done" | "refused";
+            /** Fraction */
+            fraction: number;
+            /** @default null */
+            coverage: components["schemas"]["CoverageShape"] | null;
         };
     };
     responses: never;
@@ -2480,6 +3295,752 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kit_api_kit_get: {
+        parameters: {
+            query?: {
+                retired?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_kit_api_kit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kinds_api_kit_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitKindShape"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_kit_line_api_kit_line_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderstoodKit"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_kit_api_kit__piece_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retire_kit_api_kit__piece_id__retired_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_kit_api_kit__piece_id__retired_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_kit_api_kit__piece_id__fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_fit_api_kit__piece_id__fit_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_kit_api_kit_export_get: {
+        parameters: {
+            query?: {
+                format?: "json" | "csv";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_kit_api_kit_import_post: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedKit"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_chain_api_chain_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cover_shelf_api_coverage_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CoverageChoice"];
+            };
+        };
+        responses: {
+            /** @description progress line by line; the last line carries the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["CoverageProgress"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearse_chain_api_rehearsals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRehearsalShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"];
                 };
             };
             /** @description It is not there. */

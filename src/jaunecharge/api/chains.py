@@ -1,0 +1,279 @@
+"""Chains from the shelf: checked, forecast, covered, rehearsed; and phones fitted to runs."""
+
+import json
+import threading
+import uuid
+from collections import OrderedDict
+from typing import Any, TypeVar
+
+from fastapi import APIRouter, Request
+from fastapi.responses import StreamingResponse
+from sqlalchemy.orm import Session
+
+from ..core.advice import advice, headline
+from ..core.chain import Chain, as_fed
+from ..core.coverage import Coverage, Row, cover
+from ..core.errors import CannotRead
+from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
+from ..core.presets import Circumstances, Fitted, fit_figures
+from ..store import kit as store
+from ..store import models as m
+from ..store.errors import NotThere
+from ..store.rehearsals import NewRehearsal, add_rehearsal
+from . import kit_shapes as shapes
+from .context import context_of, name_of
+from .problems import RESPONSES
+from .progress import NDJSON, Told, as_lines
+from .runs import row_shape
+from .shapes import RunRow
+
+MOST_TABLES = 16
+Piece = TypeVar("Piece", bound=Kit)
+
+router = APIRouter(prefix="/api", tags=["chains"], responses=RESPONSES)
+
+
+class _Tables:
+    """Coverage tables made before, by all that they rest on; a hit only saves time."""
+
+    def __init__(self) -> None:
+        self._made: OrderedDict[str, shapes.CoverageShape] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: str) -> shapes.CoverageShape | None:
+        with self._lock:
+            if key in self._made:
+                self._made.move_to_end(key)
+            return self._made.get(key)
+
+    def keep(self, key: str, table: shapes.CoverageShape) -> None:
+        with self._lock:
+            self._made[key] = table
+            while len(self._made) > MOST_TABLES:
+                self._made.popitem(last=False)
+
+
+_tables = _Tables()
+
+
+def around_of(around: shapes.Around) -> Circumstances:
+    """The circumstances for the core."""
+    return Circumstances(**around.model_dump())
+
+
+def _item(session: Session, piece_id: uuid.UUID | None, kind: type[Piece]) -> Piece | None:
+    if piece_id is None:
+        return None
+    item = store.item_of(store.get_piece(session, piece_id))
+    if kind is Charger and isinstance(item, Pack) and item.gives:
+        item = as_charger(item)
+    if not isinstance(item, kind):
+        raise CannotRead(f"“{item.label}” is a {item.kind}", f"choose a {kind.__name__.lower()}", kind.__name__.lower())
+    return item
+
+
+def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
+    """The chain that was chosen.
+
+    Raises
+    ------
+    NotThere, CannotRead
+    """
+    phone = _item(session, choice.phone, Phone)
+    if phone is None:
+        raise NotThere("no phone is chosen")
+    charger = _item(session, choice.charger, Charger)
+    if charger is not None and choice.place and choice.place not in {p.place for p in charger.pads}:
+        raise CannotRead(f"“{charger.label}” has no place “{choice.place}”", "choose one of its pads", file="place")
+    return as_fed(
+        Chain(
+            _item(session, choice.adapter, Adapter),
+            _item(session, choice.cable, Cable),
+            charger,
+            phone,
+            _item(session, choice.case, Case),
+            choice.place,
+            choice.phones_on_charger,
+            choice.chargers_on_adapter,
+        )
+    )
+
+
+@router.post("/chain")
+def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainShape:
+    """What a chain will do: watts at each link, what arrives, what to change, and the forecast."""
+    with context_of(request).database.session() as session:
+        chain = chain_of(session, choice)
+        pieces = store.shelf(session)
+        fitted = store.fitted_of(store.get_piece(session, choice.phone))
+    around = around_of(choice.around)
+    made = forecast(chain, around, fitted)
+    checked = made.checked
+    shelf = [store.item_of(p) for p in pieces]
+    ids = {p.label: p.id for p in pieces}
+    bold, why = headline(chain, checked)
+    return shapes.ChainShape(
+        links=[shapes.LinkShape.model_validate(link, from_attributes=True) for link in checked.links],
+        narrowest=checked.narrowest,
+        negotiated=checked.deal.negotiated,
+        outcome=checked.deal.outcome,
+        inferred=checked.deal.inferred,
+        meter_w=shapes.RangeShape(low=checked.meter_w.low, high=checked.meter_w.high),
+        delivered_w=shapes.RangeShape(low=checked.delivered_w.low, high=checked.delivered_w.high),
+        claimed_w=checked.claimed_w,
+        reaches_claim=checked.reaches_claim,
+        charges=checked.charges,
+        headline=bold,
+        because=why,
+        swaps=[
+            shapes.SwapShape(link=s.link, piece=ids[s.label], place=s.chain.place, delivered_w=s.delivered_w, said=said)
+            for s, said in timed_swaps(chain, shelf, around, made, fitted)
+        ],
+        advice=advice(chain, checked),
+        forecast=forecast_shape(made),
+    )
+
+
+def forecast_shape(made: Forecast) -> shapes.ForecastShape:
+    """A forecast for the front end."""
+    return shapes.ForecastShape(
+        minutes=made.minutes.round(1).tolist(),
+        least=made.least.round(2).tolist(),
+        likely=made.likely.round(2).tolist(),
+        most=made.most.round(2).tolist(),
+        likely_w=made.likely_w,
+        to=[shapes.MilestoneEstimate(percent=p, low=e.low, likely=e.likely, high=e.high) for p, e in made.to.items()],
+        hottest_c=_estimate(made.hottest_c),
+        throttle=shapes.ThrottleShape.model_validate(made.throttle, from_attributes=True) if made.throttle else None,
+        drawn_wh=made.drawn_wh,
+        origins=[shapes.GivenShape.model_validate(g, from_attributes=True) for g in made.origins],
+    )
+
+
+def _estimate(e: Estimate) -> shapes.EstimateShape:
+    return shapes.EstimateShape(low=e.low, likely=e.likely, high=e.high)
+
+
+@router.post(
+    "/coverage",
+    response_class=StreamingResponse,
+    responses={
+        200: {
+            "description": "progress line by line; the last line carries the table",
+            "content": {NDJSON: {"schema": {"$ref": "#/components/schemas/CoverageProgress"}}},
+        }
+    },
+)
+def cover_shelf(request: Request, choice: shapes.CoverageChoice) -> StreamingResponse:
+    """Every charger with every phone: what to expect, and which pairs are worth a run."""
+    with context_of(request).database.session() as session:
+        pieces = store.shelf(session)
+        adapter = _item(session, choice.adapter, Adapter)
+        cable = _item(session, choice.cable, Cable)
+        case = _item(session, choice.case, Case)
+    used = [(str(p.id), p.facts, p.fit) for p in pieces]
+    key = json.dumps([used, choice.model_dump(mode="json")], sort_keys=True, default=str)
+
+    def work(told: Told) -> dict[str, Any]:
+        table = _tables.get(key)
+        if table is None:
+            table = _cover(pieces, adapter, cable, case, around_of(choice.around), told)
+            _tables.keep(key, table)
+        return {"coverage": table.model_dump(mode="json")}
+
+    return StreamingResponse(as_lines(work), media_type=NDJSON)
+
+
+def _cover(
+    pieces: list[m.Kit],
+    adapter: Adapter | None,
+    cable: Cable | None,
+    case: Case | None,
+    around: Circumstances,
+    told: Told,
+) -> shapes.CoverageShape:
+    items = [store.item_of(p) for p in pieces]
+    ids = {p.label: p.id for p in pieces}
+    chargers = [i for i in items if isinstance(i, Charger)]
+    chargers += [as_charger(i) for i in items if isinstance(i, Pack) and i.gives]
+    adapters = [adapter] if adapter else [i for i in items if isinstance(i, Adapter)]
+    fitted = {p.label: f for p in pieces if (f := store.fitted_of(p)) is not None}
+    phones = [i for i in items if isinstance(i, Phone)]
+    table = cover(
+        chargers, phones, adapters, cable, around, case, fitted, lambda fraction: told("forecasting", fraction)
+    )
+    return _coverage_shape(table, ids)
+
+
+def _coverage_shape(table: Coverage, ids: dict[str, uuid.UUID]) -> shapes.CoverageShape:
+    def row_of(number: int, row: Row) -> shapes.CoverageRow:
+        return shapes.CoverageRow(
+            charger=None if row.charger is None else ids[row.charger.label],
+            place=row.place,
+            label=row.label,
+            claimed_w=None if row.charger is None else row.charger.claimed_w,
+            cells=[
+                shapes.CoverageCell(
+                    phone=ids[cell.chain.phone.label],
+                    adapter=None if cell.chain.adapter is None else ids[cell.chain.adapter.label],
+                    delivered_w=shapes.EstimateShape(
+                        low=cell.forecast.delivered_w.low,
+                        likely=cell.forecast.likely_w,
+                        high=cell.forecast.delivered_w.high,
+                    ),
+                    to_80=_estimate(cell.forecast.to[80]),
+                    hottest_c=cell.forecast.hottest_c.likely or 0.0,
+                    narrowest=cell.check.narrowest,
+                    why=cell.check.narrow_link.why,
+                    meets_claim=cell.meets_claim,
+                    likely_hot=cell.likely_hot,
+                    not_worth=cell.not_worth,
+                    best=table.best[column] == number,
+                )
+                for column, cell in enumerate(table.cells[number])
+            ],
+        )
+
+    return shapes.CoverageShape(
+        phones=[ids[p.label] for p in table.phones], rows=[row_of(i, row) for i, row in enumerate(table.rows)]
+    )
+
+
+@router.post("/rehearsals", status_code=201)
+def rehearse_chain(request: Request, new: shapes.NewRehearsalShape) -> RunRow:
+    """Simulate a run of a chain, and keep it as a run that is marked as simulated."""
+    with context_of(request).database.session() as session:
+        chain = chain_of(session, new)
+        pieces = store.shelf(session)
+        meter = next((i for p in pieces if isinstance(i := store.item_of(p), Meter)), Meter(label="meter"))
+        run = add_rehearsal(
+            session,
+            NewRehearsal(
+                chain,
+                around_of(new.around),
+                new.seed,
+                meter,
+                store.fitted_of(store.get_piece(session, new.phone)),
+                new.label,
+                by=name_of(request),
+                zone=new.zone,
+            ),
+        )
+        session.refresh(run)
+        return row_shape(run)
+
+
+def fit_shape(fit: dict[str, Any]) -> shapes.FitShape:
+    """A fit for the front end."""
+    figures = fit_figures(Fitted(**fit["fitted"]))
+    return shapes.FitShape(
+        run=fit["fitted"]["run"],
+        run_id=fit["run_id"],
+        rms_w=fit["rms_w"],
+        rms_points=fit["rms_points"],
+        rms_k=fit["rms_k"],
+        heat_fitted=fit["heat_fitted"],
+        said=fit["said"],
+        figures=[shapes.GivenShape.model_validate(g, from_attributes=True) for g in figures],
+    )

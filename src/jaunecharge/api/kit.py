@@ -1,0 +1,167 @@
+"""The shelf: kit entered, changed, retired, imported and exported."""
+
+import uuid
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Body, Query, Request, Response
+from sqlalchemy.orm import Session
+
+from ..core.errors import CannotRead
+from ..core.kit import Charger, Kit, Pack
+from ..core.kit_fields import FIELDS, Flawed, item_from, texts_of
+from ..core.kit_line import GRAMMAR, typed_fields
+from ..core.kit_words import in_words
+from ..formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
+from ..store import kit as store
+from ..store import models as m
+from ..store import runs as run_store
+from ..store.fits import fit_to_run
+from . import kit_shapes as shapes
+from .chains import fit_shape
+from .context import Context, context_of, name_of
+from .problems import RESPONSES
+
+router = APIRouter(prefix="/api/kit", tags=["kit"], responses=RESPONSES)
+
+
+def piece_shape(piece: m.Kit) -> shapes.KitShape:
+    """A piece for the front end."""
+    item = store.item_of(piece)
+    return shapes.KitShape(
+        id=piece.id,
+        kind=item.kind,
+        label=piece.label,
+        said=in_words(item),
+        fields=texts_of(item),
+        places=[p.place for p in item.pads] if isinstance(item, Charger) else [""],
+        wireless=isinstance(item, Charger) or (isinstance(item, Pack) and bool(item.gives)),
+        revision=piece.revision,
+        retired_at=piece.retired_at,
+        retired_by=piece.retired_by,
+        fit=None if piece.fit is None else fit_shape(piece.fit),
+    )
+
+
+@router.get("")
+def list_kit(request: Request, retired: bool = False) -> list[shapes.KitShape]:
+    """All kit in use, or all that is retired."""
+    with context_of(request).database.session() as session:
+        return [piece_shape(piece) for piece in store.shelf(session, retired)]
+
+
+@router.get("/kinds")
+def list_kinds() -> list[shapes.KitKindShape]:
+    """The kinds of kit with their fields, from which the forms are made."""
+    return [
+        shapes.KitKindShape.model_validate(
+            {"kind": kind, "fields": [shapes.KitField.model_validate(f, from_attributes=True) for f in entries]}
+        )
+        for kind, entries in FIELDS.items()
+    ]
+
+
+@router.post("", status_code=201)
+def add_kit(request: Request, new: shapes.NewKit) -> shapes.KitShape:
+    """Put kit on the shelf; every field that is wrong is named."""
+    item = item_from(new.kind, new.fields)
+    with context_of(request).database.session() as session:
+        return piece_shape(store.add_piece(session, item, name_of(request)))
+
+
+@router.post("/line")
+def add_kit_line(request: Request, typed: shapes.KitLine) -> shapes.UnderstoodKit:
+    """Say what was understood of one typed line, and keep it if asked to."""
+    try:
+        kind, texts = typed_fields(typed.line)
+    except CannotRead as error:
+        said = GRAMMAR if not typed.line.strip() else f"{error.what}; {error.mend}"
+        return shapes.UnderstoodKit(kind=None, label="", said="", fields={}, problem=said, kept=None)
+    label, item, problem = texts.get("label", ""), None, ""
+    try:
+        item = item_from(kind, texts)
+        with context_of(request).database.session() as session:
+            kept = piece_shape(store.add_piece(session, item, name_of(request)))
+            if not typed.keep:
+                session.rollback()
+    except Flawed as error:
+        problem = "; ".join(f"{f.what} ({f.mend})" for f in error.flaws)
+        kept = None
+    said = in_words(item) if item is not None else ", ".join(f"{name} {text}" for name, text in texts.items())
+    return shapes.UnderstoodKit.model_validate(
+        {
+            "kind": kind,
+            "label": label,
+            "said": said,
+            "fields": texts,
+            "problem": problem,
+            "kept": kept if typed.keep else None,
+        }
+    )
+
+
+@router.put("/{piece_id}")
+def change_kit(request: Request, piece_id: uuid.UUID, change: shapes.KitChange) -> shapes.KitShape:
+    """Change kit; runs keep the facts that they were made with."""
+    with context_of(request).database.session() as session:
+        kind = store.get_piece(session, piece_id).kind
+        piece = store.change_piece(session, piece_id, change.revision, item_from(kind, change.fields))
+        return piece_shape(piece)
+
+
+@router.post("/{piece_id}/retired")
+def retire_kit(request: Request, piece_id: uuid.UUID) -> shapes.KitShape:
+    """Take kit out of use; it stays in its runs and can be brought back."""
+    with context_of(request).database.session() as session:
+        return piece_shape(store.retire(session, piece_id, name_of(request)))
+
+
+@router.delete("/{piece_id}/retired")
+def bring_back_kit(request: Request, piece_id: uuid.UUID) -> shapes.KitShape:
+    """Put retired kit back in use."""
+    with context_of(request).database.session() as session:
+        return piece_shape(store.bring_back(session, piece_id))
+
+
+@router.post("/{piece_id}/fit")
+def fit_kit(request: Request, piece_id: uuid.UUID, wanted: shapes.FitRequest) -> shapes.FitShape:
+    """Fit a phone's figures to a measured run, and keep them if asked to."""
+    context = context_of(request)
+    with context.database.session() as session:
+        return _fit(session, context, piece_id, wanted)
+
+
+def _fit(session: Session, context: Context, piece_id: uuid.UUID, wanted: shapes.FitRequest) -> shapes.FitShape:
+    piece = store.get_piece(session, piece_id)
+    run = run_store.get_run(session, wanted.run)
+    result = fit_to_run(piece, run, context.reading(session, run))
+    if wanted.keep:
+        store.keep_fit(session, piece_id, result, run.id)
+    return fit_shape(store.fit_document(result, run.id))
+
+
+@router.delete("/{piece_id}/fit")
+def drop_fit(request: Request, piece_id: uuid.UUID) -> shapes.KitShape:
+    """Go back to the presets for a phone."""
+    with context_of(request).database.session() as session:
+        return piece_shape(store.keep_fit(session, piece_id, None))
+
+
+@router.get("/export", response_class=Response)
+def export_kit(request: Request, form: Annotated[Literal["json", "csv"], Query(alias="format")] = "json") -> Response:
+    """The shelf as JSON or CSV, to be imported elsewhere."""
+    with context_of(request).database.session() as session:
+        items: list[Kit] = [store.item_of(piece) for piece in store.shelf(session)]
+    text, media = (kit_json(items), "application/json") if form == "json" else (kit_csv(items), "text/csv")
+    name = f'attachment; filename="shelf.{form}"'
+    return Response(text, media_type=media, headers={"Content-Disposition": name})
+
+
+@router.post("/import")
+def import_kit(
+    request: Request, text: Annotated[str, Body(media_type="text/plain", max_length=LARGEST)], name: str = "the file"
+) -> shapes.ImportedKit:
+    """Put the kit of a JSON or CSV text on the shelf, all of it or nothing; labels that are taken are left alone."""
+    items = kit_from_text(text, name)
+    with context_of(request).database.session() as session:
+        added, left = store.add_all(session, items, name_of(request))
+        return shapes.ImportedKit(added=[piece_shape(p) for p in added], left=left)

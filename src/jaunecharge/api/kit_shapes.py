@@ -1,0 +1,286 @@
+"""The shapes of the shelf: kit, chains, coverage, rehearsals and fits."""
+
+import datetime as dt
+import uuid
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from ..core.presets import Airflow, PhoneState
+
+KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
+LinkName = Literal["adapter", "cable", "charger", "coupling", "phone", "battery"]
+Outcome = Literal["full", "reduced", "missing", "starved", "none needed"]
+Texts = dict[str, Annotated[str, Field(max_length=2000)]]
+
+
+class KitField(BaseModel):
+    """A field of a form: what it is called, its unit, a hint, its choices, and what an empty text means."""
+
+    name: str
+    said: str
+    unit: str
+    hint: str
+    choices: list[str]
+    required: bool
+    default: str
+
+
+class KitKindShape(BaseModel):
+    """A kind of kit and its fields, in order."""
+
+    kind: KitKind
+    fields: list[KitField]
+
+
+class FitShape(BaseModel):
+    """What was fitted to a phone: from which run, and how well."""
+
+    run: str
+    run_id: uuid.UUID | None
+    rms_w: float
+    rms_points: float
+    rms_k: float | None
+    heat_fitted: bool
+    said: str
+    figures: list["GivenShape"]
+
+
+class KitShape(BaseModel):
+    """A piece of kit; `fields` holds each fact as it would be typed."""
+
+    id: uuid.UUID
+    kind: KitKind
+    label: str
+    said: str = Field(description="what matters of it, in one line")
+    fields: dict[str, str]
+    places: list[str] = Field(description="places of a charger's pads; one empty text where there is one pad")
+    wireless: bool = Field(description="whether it can stand in the charger's place")
+    revision: int
+    retired_at: dt.datetime | None
+    retired_by: str
+    fit: FitShape | None
+
+
+class NewKit(BaseModel):
+    """Kit as typed in a form."""
+
+    kind: str
+    fields: Texts
+
+
+class KitChange(BaseModel):
+    """Other facts for a piece, and the revision that they were typed over."""
+
+    revision: int
+    fields: Texts
+
+
+class KitLine(BaseModel):
+    """Kit in one typed line; kept only if `keep`."""
+
+    line: str = Field(max_length=2000)
+    keep: bool = False
+
+
+class UnderstoodKit(BaseModel):
+    """What was understood of a typed line; `flaws` empty where it can be kept."""
+
+    kind: KitKind | None
+    label: str
+    said: str
+    fields: dict[str, str]
+    problem: str
+    kept: KitShape | None
+
+
+class ImportedKit(BaseModel):
+    """What came of an import: what was added, and labels that were on the shelf already and were left alone."""
+
+    added: list[KitShape]
+    left: list[str]
+
+
+class Around(BaseModel):
+    """What surrounds a run."""
+
+    start_percent: float = Field(10.0, ge=0, le=99)
+    ambient_c: float = Field(25.0, ge=-10, le=50)
+    airflow: Airflow = "still air"
+    phone_state: PhoneState = "idle"
+    offset_mm: float = Field(0.0, ge=0, le=30)
+    hold_percent: float | None = Field(None, ge=1, le=100)
+    interval_min: float = Field(10.0, ge=0.5, le=240)
+
+
+class ChainChoice(BaseModel):
+    """A chain from the shelf; without a charger it is wired."""
+
+    phone: uuid.UUID
+    charger: uuid.UUID | None = None
+    place: str = ""
+    adapter: uuid.UUID | None = None
+    cable: uuid.UUID | None = None
+    case: uuid.UUID | None = None
+    phones_on_charger: int = Field(1, ge=1, le=10)
+    chargers_on_adapter: int = Field(1, ge=1, le=10)
+    around: Around = Field(default_factory=Around)
+
+
+class RangeShape(BaseModel):
+    """The lowest and highest of an estimate."""
+
+    low: float
+    high: float
+
+
+class EstimateShape(BaseModel):
+    """A likely value between two ends; empty where it is never reached."""
+
+    low: float | None
+    likely: float | None
+    high: float | None
+
+
+class LinkShape(BaseModel):
+    """A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W]."""
+
+    link: LinkName
+    label: str
+    watts: float
+    passes_w: float
+    flows_w: float
+    why: str
+
+
+class GivenShape(BaseModel):
+    """One figure that a forecast rests on, and where it comes from."""
+
+    what: str
+    value: str
+    origin: str
+
+
+class ThrottleShape(BaseModel):
+    """Where heat first takes power away."""
+
+    minute: float
+    percent: float
+    celsius: float
+    minutes_below_80: float
+
+
+class MilestoneEstimate(EstimateShape):
+    """Minutes to a percentage."""
+
+    percent: int
+
+
+class ForecastShape(BaseModel):
+    """% against minutes with its range, milestones [min], hottest [°C], where heat takes power away, Wh drawn."""
+
+    minutes: list[float]
+    least: list[float]
+    likely: list[float]
+    most: list[float]
+    likely_w: float
+    to: list[MilestoneEstimate]
+    hottest_c: EstimateShape
+    throttle: ThrottleShape | None
+    drawn_wh: float
+    origins: list[GivenShape]
+
+
+class SwapShape(BaseModel):
+    """What of the shelf would lift a chain: which link, which piece, what then arrives [W]."""
+
+    link: Literal["adapter", "cable", "charger", "case"]
+    piece: uuid.UUID
+    place: str
+    delivered_w: float
+    said: str
+
+
+class ChainShape(BaseModel):
+    """What a chain will do."""
+
+    links: list[LinkShape]
+    narrowest: LinkName
+    negotiated: str
+    outcome: Outcome
+    inferred: bool
+    meter_w: RangeShape
+    delivered_w: RangeShape
+    claimed_w: float | None
+    reaches_claim: bool | None
+    charges: bool
+    headline: str
+    because: str
+    swaps: list[SwapShape]
+    advice: list[str]
+    forecast: ForecastShape
+
+
+class CoverageChoice(BaseModel):
+    """What the whole shelf is forecast with; without an adapter each pair gets its best one."""
+
+    adapter: uuid.UUID | None = None
+    cable: uuid.UUID | None = None
+    case: uuid.UUID | None = None
+    around: Around = Field(default_factory=Around)
+
+
+class CoverageCell(BaseModel):
+    """A pair: what arrives [W], minutes to 80 %, hottest, the narrowest link, and what the filters ask."""
+
+    phone: uuid.UUID
+    adapter: uuid.UUID | None
+    delivered_w: EstimateShape
+    to_80: EstimateShape
+    hottest_c: float
+    narrowest: LinkName
+    why: str
+    meets_claim: bool | None
+    likely_hot: bool
+    not_worth: str
+    best: bool
+
+
+class CoverageRow(BaseModel):
+    """A charger at one of its places; without one, the wired baseline."""
+
+    charger: uuid.UUID | None
+    place: str
+    label: str
+    claimed_w: float | None
+    cells: list[CoverageCell]
+
+
+class CoverageShape(BaseModel):
+    """Every charger with every phone."""
+
+    phones: list[uuid.UUID]
+    rows: list[CoverageRow]
+
+
+class CoverageProgress(BaseModel):
+    """How far the table has come, a line each; the last carries the table."""
+
+    step: Literal["forecasting", "done", "refused"]
+    fraction: float
+    coverage: CoverageShape | None = None
+
+
+class NewRehearsalShape(ChainChoice):
+    """A run to be rehearsed."""
+
+    seed: int = Field(1, ge=0, le=2**31)
+    label: str = Field("", max_length=120)
+    zone: str = "UTC"
+
+
+class FitRequest(BaseModel):
+    """The run to fit a phone to; kept only if `keep`."""
+
+    run: uuid.UUID
+    keep: bool = False

@@ -1,0 +1,34 @@
+"""Long work, told line by line as JSON while it goes on."""
+
+import json
+import queue
+import threading
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from .problems import KNOWN, problem_of
+
+NDJSON = "application/x-ndjson"
+Told = Callable[[str, float], None]
+
+
+def as_lines(work: Callable[[Told], dict[str, Any]]) -> Iterator[str]:
+    """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it."""
+    lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
+
+    def told(step: str, fraction: float) -> None:
+        lines.put({"step": step, "fraction": round(fraction, 3)})
+
+    def run() -> None:
+        try:
+            lines.put({"step": "done", "fraction": 1.0, **work(told)})
+        except KNOWN as error:
+            lines.put({"step": "refused", "fraction": 0.0, "problem": problem_of(error).model_dump()})
+        finally:
+            lines.put(None)
+
+    worker = threading.Thread(target=run, daemon=True)
+    worker.start()
+    while (line := lines.get()) is not None:
+        yield json.dumps(line) + "\n"
+    worker.join()

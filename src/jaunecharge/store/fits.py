@@ -1,0 +1,56 @@
+"""A phone on the shelf fitted to a stored run, with the chain and the circumstances that the run states."""
+
+from typing import Any, get_args
+
+from ..core.chain import Chain, as_fed
+from ..core.errors import CannotRead
+from ..core.fit import FitResult, fit_phone
+from ..core.kit import Adapter, Cable, Case, Charger, Pack, Phone, as_charger
+from ..core.presets import Airflow, Circumstances, PhoneState
+from ..core.reading import Reading
+from ..formats.kit import kit_of
+from . import models as m
+from .kit import item_of
+from .runs import case_of
+
+
+def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
+    """Fit a phone's figures to a measured run.
+
+    Raises
+    ------
+    CannotRead
+        If the kit is no phone, the run is simulated or of an unknown charger, or there is too little to fit to.
+    """
+    phone = item_of(piece)
+    if not isinstance(phone, Phone):
+        raise CannotRead(f"“{phone.label}” is a {phone.kind}", "only phones are fitted to runs", file="kit")
+    case = case_of(run)
+    if case.simulated:
+        mend = "fit to a measured run: this one only gives back what it was made from"
+        raise CannotRead("the run is simulated", mend, file="run")
+    used = {name: kit_of(_facts(kept)) for name, kept in run.kit.items() if name != "phone"}
+    charger, adapter, cable, cover = (used.get(name) for name in ("charger", "adapter", "cable", "case"))
+    if isinstance(charger, Pack):
+        charger = as_charger(charger)
+    if not isinstance(charger, Charger):
+        raise CannotRead("the run's charger is not on the shelf", "add it under the label that the run gives it", "run")
+    chain = Chain(
+        adapter if isinstance(adapter, Adapter) else None,
+        cable if isinstance(cable, Cable) else None,
+        charger,
+        phone,
+        cover if isinstance(cover, Case) else None,
+    )
+    airflows: tuple[Airflow, ...] = get_args(Airflow)
+    states: tuple[PhoneState, ...] = get_args(PhoneState)
+    around = Circumstances(
+        airflow=next((a for a in airflows if a == run.factors.get("airflow")), "still air"),
+        phone_state=next((s for s in states if s == run.factors.get("phone_state")), "idle"),
+        ambient_c=case.ambient_c if case.ambient_c is not None else 25.0,
+    )
+    return fit_phone(reading, as_fed(chain), around, run.label)
+
+
+def _facts(kept: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in kept.items() if name not in {"id", "revision"}}

@@ -1,0 +1,102 @@
+"""Rehearsals: simulated runs, stored through the same files as any other run, and marked for good."""
+
+import tempfile
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.chain import Chain
+from ..core.coverage import Row
+from ..core.kit import Meter
+from ..core.presets import Circumstances, Fitted, Prepared, prepare
+from ..core.rehearse import Rehearsal, rehearse
+from ..formats.assemble import Part, assemble
+from ..formats.case import Case
+from ..formats.kit import facts_of
+from ..formats.rehearsal import CASE, CHECKINS, HEAT, METER, TRUTH, case_document, truth_document, write_rehearsal
+from ..formats.source import examine
+from ..formats.understanding import understand
+from . import models as m
+from .runs import FileRead, NewRun, add_run
+
+ROLES = {"meter": METER, "checkins": CHECKINS, "heat": HEAT}
+ORIGIN = "rehearsal"
+
+
+@dataclass(frozen=True)
+class NewRehearsal:
+    """What is to be rehearsed: chain, circumstances, seed; instruments; a label and a note if wanted."""
+
+    chain: Chain
+    around: Circumstances
+    seed: int
+    meter: Meter
+    fitted: Fitted | None = None
+    label: str = ""
+    note: str = ""
+    by: str = ""
+    zone: str = "UTC"
+    origin: str = ORIGIN
+
+
+def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None = None) -> m.Run:
+    """Simulate a run and store it as one that was logged; `prepared` replaces the chain's own scenario.
+
+    Raises
+    ------
+    CannotRead
+    """
+    made = prepared or prepare(new.chain, new.around, None, new.fitted)
+    run = rehearse(made.scenario, new.seed, new.meter, new.around.interval_min)
+    typed = case_document(new.chain.phone, new.chain.charger, new.meter, new.around.interval_min)
+    case = Case.model_validate(typed)
+    label = new.label or f"{new.chain.phone.label} on {Row(new.chain.charger, new.chain.place).label}"
+    with tempfile.TemporaryDirectory() as folder:
+        write_rehearsal(Path(folder), run, typed)
+        parts = []
+        for role, name in ROLES.items():
+            source = examine(Path(folder) / name)
+            parts.append(Part(source, understand(source), (role,)))
+        files = [FileRead(p.source.path, f"{label} {p.source.name}", p.roles[0]) for p in parts]
+        files += [FileRead(Path(folder) / name, f"{label} {name}", name.split(".")[0]) for name in (CASE, TRUTH)]
+        return add_run(
+            session,
+            NewRun(
+                label=label,
+                log=assemble(parts, case=case).log,
+                case=case,
+                factors=factors_of(new.chain, new.around),
+                files=tuple(files),
+                note=new.note,
+                origin=new.origin,
+                zone=new.zone,
+                by=new.by,
+                rehearsal=_document(new, made, run),
+            ),
+        )
+
+
+def factors_of(chain: Chain, around: Circumstances) -> dict[str, str]:
+    """What is stated about a run of this chain."""
+    return {
+        "phone": chain.phone.label,
+        "charger": Row(chain.charger).label,
+        "adapter": chain.adapter.label if chain.adapter else "",
+        "cable": chain.cable.label if chain.cable else "",
+        "case": chain.case.label if chain.case else "none",
+        "airflow": around.airflow,
+        "phone_state": around.phone_state,
+    }
+
+
+def _document(new: NewRehearsal, made: Prepared, run: Rehearsal) -> dict[str, Any]:
+    pieces = (new.chain.phone, new.chain.charger, new.chain.adapter, new.chain.cable, new.chain.case)
+    return {
+        "seed": new.seed,
+        "kit": [facts_of(piece) for piece in pieces if piece is not None],
+        "around": asdict(new.around),
+        "origins": [asdict(g) for g in made.origins],
+        "truth": truth_document(run.truth),
+    }
