@@ -59,6 +59,8 @@ class OneLine(unittest.TestCase):
         self.assertTrue(items[9].magnets)
 
     def test_a_quoted_label_and_a_named_field(self):
+        twin = kit_from_line('charger Larch twin stand pads:"left: epp; right: bpp" form:multi-stand asks:9V3A')
+        self.assertEqual((twin.label, twin.form, len(twin.pads)), ("Larch twin stand", "multi-stand", 2))
         kind, texts = typed_fields('stand "mpp 15W dock" epp form:stand no_load_w:0.4')
         self.assertEqual(
             (kind, texts["label"], texts["pads"], texts["no_load_w"]), ("charger", "mpp 15W dock", "epp", "0.4")

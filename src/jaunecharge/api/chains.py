@@ -26,7 +26,7 @@ from .context import context_of, name_of
 from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
 from .runs import row_shape
-from .shapes import RunRow
+from .shapes import GivenShape, RunRow
 
 MOST_TABLES = 16
 Piece = TypeVar("Piece", bound=Kit)
@@ -147,7 +147,7 @@ def forecast_shape(made: Forecast) -> shapes.ForecastShape:
         hottest_c=_estimate(made.hottest_c),
         throttle=shapes.ThrottleShape.model_validate(made.throttle, from_attributes=True) if made.throttle else None,
         drawn_wh=made.drawn_wh,
-        origins=[shapes.GivenShape.model_validate(g, from_attributes=True) for g in made.origins],
+        origins=[GivenShape.model_validate(g, from_attributes=True) for g in made.origins],
     )
 
 
@@ -275,5 +275,5 @@ def fit_shape(fit: dict[str, Any]) -> shapes.FitShape:
         rms_k=fit["rms_k"],
         heat_fitted=fit["heat_fitted"],
         said=fit["said"],
-        figures=[shapes.GivenShape.model_validate(g, from_attributes=True) for g in figures],
+        figures=[GivenShape.model_validate(g, from_attributes=True) for g in figures],
     )

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from ..core.presets import Airflow, PhoneState
+from .shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
 LinkName = Literal["adapter", "cable", "charger", "coupling", "phone", "battery"]
@@ -43,7 +44,7 @@ class FitShape(BaseModel):
     rms_k: float | None
     heat_fitted: bool
     said: str
-    figures: list["GivenShape"]
+    figures: list[GivenShape]
 
 
 class KitShape(BaseModel):
@@ -151,14 +152,6 @@ class LinkShape(BaseModel):
     passes_w: float
     flows_w: float
     why: str
-
-
-class GivenShape(BaseModel):
-    """One figure that a forecast rests on, and where it comes from."""
-
-    what: str
-    value: str
-    origin: str
 
 
 class ThrottleShape(BaseModel):

@@ -208,6 +208,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             shapes.CorrectionShape(what=c.what, first=_said(c.first), now=_said(c.now), by=c.by, at=c.at)
             for c in store.corrections(session, run.id)
         ],
+        rehearsal=None if run.rehearsal is None else shapes.RehearsalShape.model_validate(run.rehearsal),
         files=[
             shapes.FileShape(role=rf.role, name=f.name, size=f.size, sha256=f.sha256, reader=rf.reader)
             for rf, f in store.files_of(session, run.id)

@@ -300,6 +300,21 @@ class FileShape(BaseModel):
     reader: str
 
 
+class GivenShape(BaseModel):
+    """One figure that a simulation rests on, and where it comes from."""
+
+    what: str
+    value: str
+    origin: str
+
+
+class RehearsalShape(BaseModel):
+    """What a simulated run was made from."""
+
+    seed: int
+    origins: list[GivenShape]
+
+
 class RunShape(BaseModel):
     """A run, read."""
 
@@ -326,6 +341,7 @@ class RunShape(BaseModel):
     notes: list[NoteShape]
     photos: list[PhotoShape]
     corrections: list[CorrectionShape]
+    rehearsal: RehearsalShape | None
     files: list[FileShape]
 
 

@@ -22,6 +22,7 @@ def serve(
     import uvicorn
 
     from ..api.app import make_app
+    from ..core.simulate import warm_up
     from ..demo.hut import load
     from ..service import ready_database
     from ..settings import settings
@@ -41,6 +42,7 @@ def serve(
         raise CannotServe(f"port {where.port} is taken: stop what listens there, or set JAUNECHARGE_PORT to another")
     if not PAGES.exists():
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
+    warm_up()
     with ready_database(where) as database:
         if demo:
             typer.echo("demonstration runs …")

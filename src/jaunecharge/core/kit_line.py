@@ -9,7 +9,7 @@ from .standards import PORT_AMPS, TRANSFER_WATTS
 
 GRAMMAR = (
     "the kind, the label, then what you know: charger Cairn disc 15 mpp 15W 45 EUR; phone Ostrel Mini 3350mAh mpp@12 "
-    "small; adapter Plug 20 20W; cable Braided 3A 1.5m; anything else as field:value"
+    "small; adapter Plug 20 20W; cable Braided 3A 1.5m; anything else as field:value, a longer value in quotes"
 )
 FORMS = {"pad": "pad", "puck": "puck", "stand": "stand", "multi-stand": "multi-stand", "disc": "puck"}
 
@@ -53,8 +53,8 @@ def typed_fields(line: str) -> tuple[str, dict[str, str]]:
     CannotRead
         If the line does not begin with a kind of kit.
     """
-    words = line.replace("“", '"').replace("”", '"').strip().split()
-    kind = words[0].lower() if words else ""
+    line = line.replace("“", '"').replace("”", '"').strip()
+    kind = line.split()[0].lower() if line else ""
     texts: dict[str, list[str]] = {}
     if kind in FORMS:
         texts["form"] = [FORMS[kind]]
@@ -63,22 +63,28 @@ def typed_fields(line: str) -> tuple[str, dict[str, str]]:
         raise CannotRead(
             f"“{kind}” is not a kind of kit" if kind else "nothing is typed", f"begin with one of {', '.join(KINDS)}"
         )
-    quoted = re.search(r'"([^"]+)"', line.replace("“", '"').replace("”", '"'))
-    if quoted:
-        words = re.sub(r'"[^"]+"', " ", line.replace("“", '"').replace("”", '"')).split()
-    named: list[str] = [quoted[1]] if quoted else []
     known = {f.name for f in FIELDS[kind]}
-    rest = words[1:]
+    for name, text in re.findall(r'\b([a-z_]+):"([^"]*)"', line):
+        if name in known:
+            texts[name] = [text]
+    line = re.sub(r'\b[a-z_]+:"[^"]*"', " ", line)
+    quoted = re.search(r'"([^"]+)"', line)
+    named: list[str] = [quoted[1]] if quoted else []
+    rest = re.sub(r'"[^"]+"', " ", line).split()[1:]
+    in_label = True
     while rest:
         word = rest.pop(0)
+        place = _place(kind, word)
         if (explicit := re.match(r"^([a-z_]+):(.+)$", word)) and explicit[1] in known:
-            texts.setdefault(explicit[1], []).append(explicit[2])
-        elif kind == "charger" and word.lower() in FORMS and not texts.keys() - {"form"}:
+            texts[explicit[1]] = [explicit[2]]
+        elif in_label and kind == "charger" and word.lower() in FORMS:
             # Before any figure it is a part of the label too: Larch twin stand.
             texts.setdefault("form", [FORMS[word.lower()]])
             named.append(word)
-        elif place := _place(kind, word):
-            texts.setdefault(place[0], []).append(place[1])
+        elif place is not None:
+            in_label = False
+            said_once = place[0] == "form"
+            texts[place[0]] = [place[1]] if said_once else [*texts.get(place[0], []), place[1]]
         elif re.fullmatch(_FIGURE, word) and rest and _CURRENCY.match(rest[0]):
             texts["price"] = [f"{word} {rest.pop(0)}"]
         elif word.lower() not in _SILENT:

@@ -13,7 +13,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 from scipy.linalg import expm
 
-from .cell import GRID, Cell
+from .cell import GRID, Cell, usual_cell
 from .engine import CUT_OUT, FULL, HEAT, IDLE, IN, STORED, THROTTLED, Figures, Tables, Traces, empty_traces, march
 from .errors import CannotRead
 from .trace import Array
@@ -242,6 +242,12 @@ def simulate(scenario: Scenario) -> Simulated:
     out.account[:] = 0.0
     n = march(_figures(scenario), _tables(scenario), out)
     return _simulated(scenario, out, n)
+
+
+def warm_up() -> None:
+    """Have the inner loop compiled, or loaded if it was before: the first run is then as fast as the others."""
+    nodes = Nodes(170.0, 90.0, 0.3, 0.15, 0.25)
+    simulate(Scenario(usual_cell(1000.0, 3.87), nodes, ((0.0, 5.0),), most_s=60.0))
 
 
 def _simulated(scenario: Scenario, out: Traces, n: int) -> Simulated:

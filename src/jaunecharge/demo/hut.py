@@ -1,139 +1,181 @@
-"""The demonstration: a mountain-hut association tests bedside chargers for solar huts. All of it is invented."""
+"""The demonstration: a mountain-hut association tests bedside chargers and packs for solar huts. All invented."""
 
-import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
-from ..core.generate import Generated, Recipe, generate
-from ..formats.assemble import Part, assemble
-from ..formats.case import Case
-from ..formats.source import examine
-from ..formats.tables_out import csv_text
-from ..formats.understanding import understand
+from ..core.chain import Chain, as_fed
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
+from ..core.kit_line import kit_from_line
+from ..core.presets import Circumstances, prepare
+from ..core.simulate import NEVER, Event, Scenario, Throttling
 from ..store import models as m
 from ..store.database import Database
-from ..store.runs import FileRead, NewRun, add_run
+from ..store.kit import add_all
+from ..store.rehearsals import NewRehearsal, add_rehearsal
 
-ROLES = {"meter": "meter.csv", "checkins": "check-ins.csv", "heat": "heat.csv"}
+WARDEN = "hut warden"
+ORIGIN = "demo"
+
+SHELF = (
+    "phone Ostrel Mini 3350mAh 3.87V mpp@12 wired 20W small magnets 97%",
+    "phone Ostrel Max 4700mAh 3.87V mpp wired 25W large magnets",
+    "phone Tarn 9 4400mAh 3.87V epp wired 30W medium 92% gives_w:4.5 gives_stop_percent:30",
+    "phone Quill Lite 3900mAh 3.85V bpp wired 10W medium",
+    "phone Fen 5 5000mAh 3.88V own:swift=20 epp wired 45W large",
+    "charger Cairn disc 15 mpp claims 15W puck asks 9V2.22A 45EUR 5.6mm",
+    "charger Serac dock 15 mpp claims 15W stand asks 9V2.22A 79EUR switchable",
+    "charger Moraine magnet pad magnet-only claims 15W 19EUR",
+    'charger Larch twin stand pads:"left: epp=10W; right: bpp" form:multi-stand claims 15W asks:9V3A 59EUR no_load_w:3',
+    "charger Gully puck 10 bpp claims 10W asks 5V2A agrees:5v 14EUR puck",
+    "charger Ridge plate own:swift=20 epp claims 20W asks:12V2A agrees:own modes:swift 64EUR",
+    "adapter Plug 20 20W 17EUR",
+    "adapter Plug 30 twin 30W ports:2 shared_w:30 29EUR",
+    "adapter Plug 18 5V3A 9V2A 12V1.5A 12EUR",
+    "adapter Old plug 5 5V1A",
+    "adapter Hut radio port usb3",
+    "cable Braided 1.5 3A 1.5m 9EUR",
+    "cable Thin flat 1.5A 1m",
+    "pack Col bank 10 10000mAh 3.7V mpp 5V3A 9V2.22A 69EUR",
+    "pack Scree bank 5 5000mAh 3.7V magnet-only 5V2A 25EUR",
+    "meter Inline A 0.5%",
+    "meter Inline B 1% step_s:2",
+    "probe Bead 0.5K thermocouple",
+    'probe Hut camera 2K sensor:"thermal camera"',
+    "case Thin case 1.2mm magnets",
+    "case Rubber case 3.5mm",
+    "case Ring case 1.6mm magnets",
+)
+"""The shelf, as a warden would type it."""
+
+CYCLES = Throttling(hot_c=40.5, cool_c=38.5, throttled_w=5.5)
+HOLDS_LEVEL = Throttling(level_c=36.5, band_k=1.5, least_w=2.0)
+CUTS = Throttling(cut_c=36.4, resume_c=34.4)
+Changed = Callable[[Scenario], Scenario]
 
 
 @dataclass(frozen=True)
 class Scene:
-    """One run of the demonstration."""
+    """One run of the demonstration: labels of the kit, circumstances, what is peculiar to it, and a note."""
 
     phone: str
     charger: str
     adapter: str
-    recipe: Recipe
     seed: int
-    claimed_w: float = 15.0
-    case: str = "none"
-    airflow: str = "still air"
+    around: Circumstances
+    case: str = ""
     note: str = ""
-    health: float | None = None
-
-    @property
-    def label(self) -> str:
-        return f"{self.phone} on {self.charger}"
+    changed: Changed = lambda scenario: scenario
+    cable: str = "Braided 1.5"
 
 
-MINI, MAX, TARN, QUILL = 3350.0, 4700.0, 4400.0, 3900.0
-DOCK = Recipe(
-    ((0, 15.5),), MAX, kelvin_per_watt=1.5, hot_c=42.5, cool_c=40.5, throttled_w=9.0, ambient_c=25.0, tau_s=1100.0
-)
+def _throttling(way: Throttling) -> Changed:
+    return lambda s: replace(s, throttling=way)
+
+
+WARM = Circumstances(ambient_c=27.0, start_percent=5.0, interval_min=5.0)
+ROOM = Circumstances(ambient_c=23.0, start_percent=10.0)
 
 SCENES = (
     Scene(
-        "Ostrel Mini", "Cairn disc 15", "20 W",
-        Recipe(((0, 19.0), (20, 15.0), (50, 12.0), (75, 8.0)), MINI, 2.0, knee_percent=88.0, interval_s=300.0), 11,
-        health=0.97, note="Bunk room of hut 1, window shut.",
-    ),
-    Scene("Ostrel Max", "Serac dock 15", "20 W", DOCK, 12, note="Dock's fan left off: it wakes the guests."),
-    Scene(
-        "Ostrel Max", "Serac dock 15", "20 W",
-        replace(DOCK, kelvin_per_watt=0.75, no_load_w=0.9, after_full_w=1.0), 13, airflow="charger's own fan",
+        "Ostrel Mini", "Cairn disc 15", "Plug 20", 11, WARM, note="Bunk room of hut 1, window shut.",
+        changed=_throttling(CYCLES),
     ),
     Scene(
-        "Ostrel Max", "Moraine magnet pad", "20 W", Recipe(((0, 9.4),), MAX, 10.0, share=0.63), 14,
-        note="Sold as 15 W. Magnets hold well.",
+        "Ostrel Max", "Cairn disc 15", "Plug 20", 12, ROOM,
+        changed=lambda s: replace(s, stages=((0, 15.0), (35, 12.5), (60, 9.5)), knee_percent=86.0),
     ),
     Scene(
-        "Ostrel Max", "Cairn disc 15", "20 W", Recipe(((0, 15.0),), MAX, 10.0, hold_percent=80.0), 15, case="thin case",
-        note="Charge limit was still on.",
+        "Ostrel Max", "Serac dock 15", "Plug 20", 13, replace(ROOM, ambient_c=26.0),
+        note="Dock's fan left off: it wakes the guests.", changed=_throttling(HOLDS_LEVEL),
     ),
     Scene(
-        "Tarn 9", "Larch twin stand", "30 W",
-        Recipe(((0, 13.0),), TARN, no_load_w=3.0, after_full_w=3.0, share=0.66, tail_s=7200.0, ambient_c=22.0), 16,
+        "Ostrel Max", "Serac dock 15", "Plug 20", 14, replace(ROOM, ambient_c=26.0, airflow="charger's own fan"),
+        changed=_throttling(HOLDS_LEVEL),
     ),
     Scene(
-        "Quill Lite", "Gully puck 10", "18 W",
-        Recipe(((0, 8.5),), QUILL, 7.0, kelvin_per_watt=2.6, hot_c=41.0, cool_c=38.5, share=0.55, interval_s=900.0), 17,
-        claimed_w=10.0, case="thick case",
+        "Ostrel Max", "Moraine magnet pad", "Plug 20", 15, ROOM, note="Sold as 15 W. Magnets hold well.",
     ),
     Scene(
-        "Tarn 9", "Moraine magnet pad", "20 W",
-        Recipe(
-            ((0, 15.0),), TARN, slips=((1500, 70), (2600, 130), (4100, 45)), holes=((3000, 150), (5200, 90))
-        ), 18, case="magnet ring", note="The ring does not sit flat; slipped off three times.",
+        "Ostrel Max", "Cairn disc 15", "Plug 20", 16, replace(ROOM, hold_percent=80.0), "Thin case",
+        note="Charge limit was still on.", changed=lambda s: replace(s, hold_s=5400.0, throttling=Throttling()),
     ),
-    Scene("Tarn 9", "Cairn disc 15", "5 W", Recipe(((0, 6.4),), TARN, 8.0, volts=5.05, share=0.6), 19, health=0.92),
+    Scene(
+        "Tarn 9", "Larch twin stand", "Plug 30 twin", 17, replace(ROOM, ambient_c=22.0, tail_min=120.0),
+        note="Left pad; nothing on the other.",
+    ),
+    Scene(
+        "Quill Lite", "Gully puck 10", "Plug 18", 18, replace(ROOM, ambient_c=29.0, interval_min=15.0), "Rubber case",
+        note="South room at noon.", changed=_throttling(CUTS),
+    ),
+    Scene(
+        "Ostrel Mini", "Moraine magnet pad", "Plug 20", 19,
+        replace(ROOM, events=(
+            Event("slip", 1500, 70), Event("slip", 2600, 130), Event("slip", 4100, 45), Event("gap", 3000, 150),
+        )),
+        "Ring case", note="The ring does not sit flat; slipped off three times.",
+    ),
+    Scene("Ostrel Max", "Cairn disc 15", "Plug 18", 20, ROOM, note="The plug from the kitchen: 18 W printed on it."),
+    Scene(
+        "Ostrel Max", "Cairn disc 15", "Plug 20", 21, ROOM, note="The same again, two days later.",
+        changed=lambda s: replace(s, stages=((0, 14.9), (35, 12.4), (60, 9.6)), knee_percent=85.5),
+    ),
+    Scene(
+        "Ostrel Max", "Serac dock 15", "Plug 30 twin", 22, replace(ROOM, start_percent=35.0, interval_min=15.0),
+        "Rubber case", note="Started late, with the case on: not to be laid beside the others.",
+    ),
+    Scene("Ostrel Max", "Col bank 10", "", 23, replace(ROOM, start_percent=5.0), note="Pack from 100 to 24 %."),
+    Scene(
+        "Ostrel Mini", "Scree bank 5", "", 24, replace(ROOM, start_percent=5.0, hold_percent=62.0, tail_min=5.0),
+        note="Pack empty after this: three lamps out of four were a lie.",
+        changed=lambda s: replace(s, hold_s=NEVER, most_s=9000.0),
+    ),
+    Scene("Ostrel Max", "", "Plug 20", 25, ROOM, note="By wire, for comparison."),
+    Scene(
+        "Tarn 9", "Ridge plate", "Plug 30 twin", 26, replace(ROOM, phone_state="in use"),
+        note="The plate wants its maker's own plug.",
+    ),
 )  # fmt: skip
 
 
+def shelf() -> tuple[Kit, ...]:
+    """The kit of the demonstration."""
+    return tuple(kit_from_line(line) for line in SHELF)
+
+
 def load(database: Database) -> int:
-    """Store the runs of the demonstration, once; how many were added."""
+    """Store the shelf and the runs of the demonstration, once; how many runs were added."""
     with database.session() as session:
-        if session.scalar(select(m.Run.id).where(m.Run.origin == "demo").limit(1)) is not None:
+        if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN).limit(1)) is not None:
             return 0
+        kit = shelf()
+        add_all(session, kit, WARDEN)
         for scene in SCENES:
-            with tempfile.TemporaryDirectory() as folder:
-                add_run(session, _new_run(scene, Path(folder)))
+            _add(session, scene, {item.label: item for item in kit})
     return len(SCENES)
 
 
-def _new_run(scene: Scene, folder: Path) -> NewRun:
-    made = generate(scene.recipe, scene.seed)
-    parts = []
-    for role, name in ROLES.items():
-        path = folder / name
-        path.write_text(_table(role, made), encoding="utf-8")
-        source = examine(path)
-        parts.append(Part(source, understand(source), (role,)))
-    case = Case(
-        capacity_mah=scene.recipe.capacity_mah,
-        nominal_v=scene.recipe.nominal_v,
-        battery_health=scene.health,
-        claimed_w=scene.claimed_w,
-        interval_min=scene.recipe.interval_s / 60.0,
+def _add(session: Session, scene: Scene, kit: dict[str, Kit]) -> None:
+    charger = kit.get(scene.charger)
+    if isinstance(charger, Pack):
+        charger = as_charger(charger)
+    phone, adapter, cable, case = (kit.get(x) for x in (scene.phone, scene.adapter, scene.cable, scene.case))
+    meter = kit["Inline A"]
+    assert isinstance(phone, Phone) and isinstance(meter, Meter)
+    chain = as_fed(
+        Chain(
+            adapter if isinstance(adapter, Adapter) else None,
+            cable if isinstance(cable, Cable) else None,
+            charger if isinstance(charger, Charger) else None,
+            phone,
+            case if isinstance(case, Case) else None,
+        )
     )
-    return NewRun(
-        label=scene.label,
-        log=assemble(parts, case=case).log,
-        case=case,
-        factors={
-            "phone": scene.phone,
-            "charger": scene.charger,
-            "adapter": scene.adapter,
-            "case": scene.case,
-            "airflow": scene.airflow,
-            "phone_state": "idle",
-        },
-        files=tuple(FileRead(p.source.path, f"{scene.label} {p.source.name}", p.roles[0]) for p in parts),
-        note=scene.note,
-        origin="demo",
-        zone="Europe/Zurich",
-        by="hut warden",
+    prepared = prepare(chain, scene.around)
+    prepared = replace(prepared, scenario=scene.changed(prepared.scenario))
+    new = NewRehearsal(
+        chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone="Europe/Zurich", origin=ORIGIN
     )
-
-
-def _table(role: str, made: Generated) -> str:
-    if role == "meter":
-        columns = zip(made.time_s.tolist(), made.volts.tolist(), made.amps.tolist(), strict=True)
-        return csv_text(("time_s", "volts", "amps"), columns)
-    if role == "checkins":
-        return csv_text(("time_s", "percent"), zip(made.checkin_s.tolist(), made.percent.tolist(), strict=True))
-    rows = [(t, "back", c) for t, c in zip(made.heat_s.tolist(), made.back_c.tolist(), strict=True)]
-    rows += [(t, "room", c) for t, c in zip(made.heat_s.tolist(), made.room_c.tolist(), strict=True)]
-    return csv_text(("time_s", "position", "celsius"), rows)
+    add_rehearsal(session, new, prepared)

@@ -27,7 +27,10 @@ ORIGIN = "rehearsal"
 
 @dataclass(frozen=True)
 class NewRehearsal:
-    """What is to be rehearsed: chain, circumstances, seed; instruments; a label and a note if wanted."""
+    """What is to be rehearsed: chain, circumstances, seed; instruments; a label and a note if wanted.
+
+    Of another origin (a demonstration) it plays a measured run, is marked by its origin, and its truth is not kept.
+    """
 
     chain: Chain
     around: Circumstances
@@ -51,8 +54,10 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
     made = prepared or prepare(new.chain, new.around, None, new.fitted)
     run = rehearse(made.scenario, new.seed, new.meter, new.around.interval_min)
     typed = case_document(new.chain.phone, new.chain.charger, new.meter, new.around.interval_min)
+    typed["simulated"] = new.origin == ORIGIN
     case = Case.model_validate(typed)
-    label = new.label or f"{new.chain.phone.label} on {Row(new.chain.charger, new.chain.place).label}"
+    phone, row = new.chain.phone.label, Row(new.chain.charger, new.chain.place)
+    label = new.label or (f"{phone} on {row.label}" if row.charger else f"{phone} by wire")
     with tempfile.TemporaryDirectory() as folder:
         write_rehearsal(Path(folder), run, typed)
         parts = []
@@ -60,7 +65,8 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
             source = examine(Path(folder) / name)
             parts.append(Part(source, understand(source), (role,)))
         files = [FileRead(p.source.path, f"{label} {p.source.name}", p.roles[0]) for p in parts]
-        files += [FileRead(Path(folder) / name, f"{label} {name}", name.split(".")[0]) for name in (CASE, TRUTH)]
+        if new.origin == ORIGIN:
+            files += [FileRead(Path(folder) / name, f"{label} {name}", name.split(".")[0]) for name in (CASE, TRUTH)]
         return add_run(
             session,
             NewRun(
@@ -73,7 +79,7 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
                 origin=new.origin,
                 zone=new.zone,
                 by=new.by,
-                rehearsal=_document(new, made, run),
+                rehearsal=_document(new, made, run) if new.origin == ORIGIN else None,
             ),
         )
 

@@ -42,6 +42,7 @@ const SILENT: Problem = {
   mend: 'see whether it still runs, then try again',
   file: '',
   row: null,
+  flaws: [],
 }
 
 /** The data of an answer, or the refusal thrown. */

@@ -1194,7 +1194,7 @@ export interface components {
         };
         /**
          * GivenShape
-         * @description One figure that a forecast rests on, and where it comes from.
+         * @description One figure that a simulation rests on, and where it comes from.
          */
         GivenShape: {
             /** What */
@@ -1638,6 +1638,16 @@ export interface components {
             high: number;
         };
         /**
+         * RehearsalShape
+         * @description What a simulated run was made from.
+         */
+        RehearsalShape: {
+            /** Seed */
+            seed: number;
+            /** Origins */
+            origins: components["schemas"]["GivenShape"][];
+        };
+        /**
          * RibbonShape
          * @description The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured.
          */
@@ -1757,6 +1767,7 @@ export interface components {
             photos: components["schemas"]["PhotoShape"][];
             /** Corrections */
             corrections: components["schemas"]["CorrectionShape"][];
+            rehearsal: components["schemas"]["RehearsalShape"] | null;
             /** Files */
             files: components["schemas"]["FileShape"][];
         };
