@@ -92,6 +92,10 @@ class Narrowest(unittest.TestCase):
         self.assertIn("claims 15 W", found.narrow_link.why)
         self.assertIs(self.link("20W", charger("mpp", claimed_w=15.0), "mpp").reaches_claim, True)
         self.assertIsNone(self.link("20W", "mpp", "mpp").reaches_claim)
+        able = charger("mpp", claimed_w=15.0)
+        self.assertIsNone(self.link("5V3A", able, "mpp").reaches_claim, "the adapter prevented it")
+        self.assertIsNone(self.link("20W", able, "mpp@10").reaches_claim, "the phone prevented it")
+        self.assertIs(self.link("5V1A", magnets, "mpp").reaches_claim, False)
 
 
 class WaysOfAgreeing(unittest.TestCase):

@@ -6,6 +6,8 @@ import './app.css'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
+import { KitPage } from './stations/shelf/KitPage'
+import { ShelfPage } from './stations/shelf/ShelfPage'
 import { SettingsProvider } from './ui/settings'
 import { Shell } from './ui/Shell'
 import { UndoProvider } from './ui/Undo'
@@ -17,6 +19,8 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { index: true, element: <Navigate to="/runs" replace /> },
+      { path: 'shelf', element: <ShelfPage /> },
+      { path: 'shelf/kit', element: <KitPage /> },
       { path: 'runs', element: <RunsPage /> },
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/:id', element: <RunPage /> },

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..core.advice import advice, headline
 from ..core.chain import Chain, as_fed
-from ..core.coverage import Coverage, Row, cover
+from ..core.coverage import Coverage, Row, cover, with_best_adapter
 from ..core.errors import CannotRead
 from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
 from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
@@ -86,7 +86,7 @@ def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
     charger = _item(session, choice.charger, Charger)
     if charger is not None and choice.place and choice.place not in {p.place for p in charger.pads}:
         raise CannotRead(f"“{charger.label}” has no place “{choice.place}”", "choose one of its pads", file="place")
-    return as_fed(
+    chain = as_fed(
         Chain(
             _item(session, choice.adapter, Adapter),
             _item(session, choice.cable, Cable),
@@ -98,6 +98,10 @@ def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
             choice.chargers_on_adapter,
         )
     )
+    if not choice.best_adapter:
+        return chain
+    items = [store.item_of(p) for p in store.shelf(session)]
+    return with_best_adapter(chain, [i for i in items if isinstance(i, Adapter)])
 
 
 @router.post("/chain")
@@ -114,6 +118,7 @@ def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainSha
     ids = {p.label: p.id for p in pieces}
     bold, why = headline(chain, checked)
     return shapes.ChainShape(
+        adapter=ids[chain.adapter.label] if chain.adapter else None,
         links=[shapes.LinkShape.model_validate(link, from_attributes=True) for link in checked.links],
         narrowest=checked.narrowest,
         negotiated=checked.deal.negotiated,

@@ -121,6 +121,7 @@ class ChainChoice(BaseModel):
     charger: uuid.UUID | None = None
     place: str = ""
     adapter: uuid.UUID | None = None
+    best_adapter: bool = Field(False, description="take the adapter of the shelf that lets the most arrive")
     cable: uuid.UUID | None = None
     case: uuid.UUID | None = None
     phones_on_charger: int = Field(1, ge=1, le=10)
@@ -197,6 +198,7 @@ class SwapShape(BaseModel):
 class ChainShape(BaseModel):
     """What a chain will do."""
 
+    adapter: uuid.UUID | None = Field(description="the adapter in it")
     links: list[LinkShape]
     narrowest: LinkName
     negotiated: str

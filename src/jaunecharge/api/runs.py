@@ -59,7 +59,13 @@ def list_deleted_runs(request: Request) -> list[shapes.DeletedRun]:
     """Runs that were deleted and can be brought back, the latest first."""
     with context_of(request).database.session() as session:
         return [
-            shapes.DeletedRun(id=run.id, label=run.label, at=run.deleted_at, by=run.deleted_by)
+            shapes.DeletedRun(
+                id=run.id,
+                label=run.label,
+                simulated=store.case_of(run).simulated,
+                at=run.deleted_at,
+                by=run.deleted_by,
+            )
             for run in store.list_runs(session, deleted=True)
             if run.deleted_at is not None
         ]

@@ -66,10 +66,11 @@ class ChoiceShape(BaseModel):
 
 
 class RunRef(BaseModel):
-    """A run, named."""
+    """A run, named, and whether it comes from the simulator."""
 
     id: uuid.UUID
     label: str
+    simulated: bool
 
 
 class DeletedRun(RunRef):

@@ -13,6 +13,7 @@ from ..formats.assemble import pasted_readings
 from ..formats.source import examine, refuse_too_large, sha256
 from ..formats.understanding import Choice, Understanding, understand
 from ..store.files import runs_read_from
+from ..store.runs import case_of
 from ..store.uploads import Upload
 from . import shapes
 from .context import Context, context_of
@@ -99,7 +100,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             name=upload.name,
             size=upload.path.stat().st_size,
             sha256=digest,
-            read_before=[shapes.RunRef(id=r.id, label=r.label) for r in before],
+            read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=case_of(r).simulated) for r in before],
             understanding=understanding_shape(found),
         )
 

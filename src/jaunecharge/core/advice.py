@@ -109,16 +109,15 @@ def headline(chain: Chain, result: ChainCheck) -> tuple[str, str]:
 
 
 def _charger_narrow(chain: Chain, result: ChainCheck) -> str:
-    assert chain.charger is not None and result.agreement is not None
+    assert result.agreement is not None
     arrives = result.agreement.watts
-    claim = chain.charger.claimed_w
     most = max(t.watts for t in chain.phone.accepts)
-    begin = f"At most {arrives:g} W will arrive, not {claim:g}: " if claim and claim > arrives + 0.05 else ""
     if most > arrives + 0.05:
-        blamed = f"{begin}the charger is the narrowest link"
-        return _sentence(f"{blamed}: a stronger adapter changes nothing; the phone would take {most:g} W.")
+        return (
+            f"The charger is the narrowest link: a stronger adapter changes nothing; the phone would take {most:g} W."
+        )
     drawn = arrives * REFERENCE_RATIO
-    return _sentence(f"{begin}charger and phone give all that both know: {arrives:g} W, {drawn:.3g} W at the meter.")
+    return f"Charger and phone give all that both know: {arrives:g} W, {drawn:.3g} W at the meter."
 
 
 def _sentence(text: str) -> str:
@@ -126,4 +125,5 @@ def _sentence(text: str) -> str:
 
 
 def _span(low: float, high: float) -> str:
-    return f"{low:.3g} W" if f"{low:.3g}" == f"{high:.3g}" else f"{low:.3g} to {high:.3g} W"
+    low, high = round(low, 1), round(high, 1)
+    return f"{high:g} W" if low == high else f"{low:g} to {high:g} W"

@@ -112,10 +112,17 @@ class ChainCheck:
 
     @property
     def reaches_claim(self) -> bool | None:
-        """Whether the most that may arrive reaches the charger's claim, as sure as the ratio is; None without one."""
+        """Whether the most that may arrive reaches the charger's claim, as sure as the ratio is.
+
+        None without a claim, and where it is not the charger that falls short: supply, case or phone then prevent it.
+        """
         if self.claimed_w is None:
             return None
-        return self.delivered_w.high * (1.0 + REFERENCE_RATIO_U / REFERENCE_RATIO) >= self.claimed_w
+        if self.delivered_w.high * (1.0 + REFERENCE_RATIO_U / REFERENCE_RATIO) >= self.claimed_w:
+            return True
+        own = next(link for link in self.links if link.link == "charger")
+        by_itself = own.passes_w / REFERENCE_RATIO * (1.0 + REFERENCE_RATIO_U / REFERENCE_RATIO)
+        return False if by_itself < self.claimed_w else None
 
 
 def check(chain: Chain) -> ChainCheck:

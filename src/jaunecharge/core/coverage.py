@@ -105,8 +105,12 @@ def cover(
 
 
 def _chain(row: Row, phone: Phone, adapters: Sequence[Adapter], cable: Cable | None, case: Case | None) -> Chain:
-    bare = Chain(None, cable, row.charger, phone, case, row.place)
-    return max((as_fed(replace(bare, adapter=a)) for a in adapters), key=_merit, default=as_fed(bare))
+    return with_best_adapter(Chain(None, cable, row.charger, phone, case, row.place), adapters)
+
+
+def with_best_adapter(chain: Chain, adapters: Sequence[Adapter]) -> Chain:
+    """The chain on the adapter that lets the most arrive; as it is where there is none, or it needs none."""
+    return max((as_fed(replace(chain, adapter=a)) for a in adapters), key=_merit, default=as_fed(chain))
 
 
 def _merit(chain: Chain) -> tuple[float, float, float]:
@@ -125,13 +129,15 @@ def not_worth_testing(checked: ChainCheck, chain: Chain) -> str:
     narrow, deal = checked.narrow_link, checked.deal
     if not checked.charges:
         return f"does not charge: {narrow.why}"
+    if chain.charger is None:
+        return ""
     if narrow.link == "adapter" and deal.outcome in {"reduced", "missing", "starved"}:
         return f"the adapter decides: {deal.why}"
     if narrow.link == "cable":
         return f"the cable decides: {narrow.why}"
     if narrow.link == "coupling":
         return f"the case decides: {narrow.why}"
-    if chain.charger is not None and checked.agreement is not None:
+    if checked.agreement is not None:
         gives = max(t.watts for t in chain.charger.pad(chain.place).gives)
         takes = max(t.watts for t in chain.phone.accepts)
         if checked.agreement.watts <= BASIC_W < min(gives, takes):

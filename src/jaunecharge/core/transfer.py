@@ -38,14 +38,9 @@ class Transfer:
     @property
     def said(self) -> str:
         """As a sentence has it."""
-        names = {
-            "bpp": "basic",
-            "epp": "extended",
-            "mpp": "magnetic",
-            "mpp25": "magnetic 25",
-            "magnet-only": "magnets on",
-        }
-        return f"{names.get(self.name, self.name.removeprefix('own:') + ', a maker’s own,')} {self.watts:g} W"
+        names = {"bpp": "basic", "epp": "extended", "mpp": "magnetic", "mpp25": "magnetic"}
+        own = f"{self.name.removeprefix('own:')} (a maker's own)" if self.own else self.name
+        return f"{names.get(self.name, own)} {self.watts:g} W"
 
 
 @dataclass(frozen=True)

@@ -793,6 +793,12 @@ export interface components {
             place: string;
             /** Adapter */
             adapter?: string | null;
+            /**
+             * Best Adapter
+             * @description take the adapter of the shelf that lets the most arrive
+             * @default false
+             */
+            best_adapter: boolean;
             /** Cable */
             cable?: string | null;
             /** Case */
@@ -814,6 +820,11 @@ export interface components {
          * @description What a chain will do.
          */
         ChainShape: {
+            /**
+             * Adapter
+             * @description the adapter in it
+             */
+            adapter: string | null;
             /** Links */
             links: components["schemas"]["LinkShape"][];
             /**
@@ -991,6 +1002,8 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /** Simulated */
+            simulated: boolean;
             /**
              * At
              * Format: date-time
@@ -1455,6 +1468,12 @@ export interface components {
             place: string;
             /** Adapter */
             adapter?: string | null;
+            /**
+             * Best Adapter
+             * @description take the adapter of the shelf that lets the most arrive
+             * @default false
+             */
+            best_adapter: boolean;
             /** Cable */
             cable?: string | null;
             /** Case */
@@ -1677,7 +1696,7 @@ export interface components {
         };
         /**
          * RunRef
-         * @description A run, named.
+         * @description A run, named, and whether it comes from the simulator.
          */
         RunRef: {
             /**
@@ -1687,6 +1706,8 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * RunRow

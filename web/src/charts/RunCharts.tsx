@@ -155,10 +155,11 @@ export function RunCharts({ run, lit }: Props) {
               left={AXIS_PX}
               right={RIGHT_PX}
               fullWatts={fullWatts}
+              dashed={run.simulated}
               lit={lit}
               cursor={cursor}
               onCursor={setCursor}
-              label={`ribbon of ${run.label}: ${run.milestones.map((m) => `${String(m.percent)} % at ${duration(m.estimate)}`).join(', ')}`}
+              label={`${run.simulated ? 'simulated ' : ''}ribbon of ${run.label}: ${run.milestones.map((m) => `${String(m.percent)} % at ${duration(m.estimate)}`).join(', ')}`}
             />
           </div>
           <table className="sr-only">

@@ -15,6 +15,8 @@ interface Props {
   left?: number
   right?: number
   label: string
+  /** Drawn with a broken outline: it was simulated, not measured. */
+  dashed?: boolean
   /** A stretch to light up, minutes. */
   lit?: [number, number] | null
   /** The moment to mark, minutes; where it is given, `onCursor` hears what is pointed at and the reading stands elsewhere. */
@@ -82,7 +84,7 @@ export function Ribbon(props: Props) {
           className="fill-base-content/10"
         />
       )}
-      <path d={outline(data, frame)} fill={`url(#${id})`} className="stroke-base-content" strokeWidth="0.9" />
+      <path d={outline(data, frame)} fill={`url(#${id})`} className="stroke-base-content" strokeWidth="0.9" strokeDasharray={props.dashed ? '3 2.5' : undefined} />
       {ticks(data, frame).map((t) => (
         <g key={t.percent} className="stroke-base-content">
           <line

@@ -3,12 +3,19 @@ import { NavLink, Outlet, useNavigate } from 'react-router'
 import { useSettings } from './settings'
 import { useKeys } from './useKeys'
 
-const STATIONS = [{ name: 'Runs', key: '4', path: '/runs' }]
+const STATIONS = [
+  { name: 'Shelf', key: '1', path: '/shelf' },
+  { name: 'Runs', key: '4', path: '/runs' },
+]
 
 const KEYS: [string, string][] = [
+  ['1', 'Shelf'],
   ['4', 'Runs'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
+  ['k', 'all kit, from the shelf; s goes back'],
+  ['r', 'rehearse the chain on the shelf'],
+  ['/', 'the entry line'],
   ['up down', 'from run to run; Enter opens one'],
   ['left right', 'along the ribbon of a run, when it is focused'],
   ['Esc', 'leave a stretch, a zoom or a window'],
@@ -25,6 +32,7 @@ export function Shell() {
   useKeys(
     useMemo(
       () => ({
+        '1': () => void navigate('/shelf'),
         '4': () => void navigate('/runs'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,

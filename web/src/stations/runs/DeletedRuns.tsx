@@ -3,6 +3,7 @@ import { useRef } from 'react'
 import { api, taken } from '../../api/client'
 import { useDeletedRuns } from '../../api/useDeletedRuns'
 import { ProblemLine } from '../../ui/Problem'
+import { Simulated } from './Simulated'
 
 /** A way back to runs that were deleted, as long as there are any. */
 export function DeletedRuns() {
@@ -27,6 +28,7 @@ export function DeletedRuns() {
             {deleted.data.map((run) => (
               <li key={run.id} className="flex items-center gap-3 py-1.5">
                 <span className="min-w-0 grow truncate" title={run.label}>
+                  {run.simulated && <Simulated />}
                   {run.label}
                 </span>
                 <span className="soft whitespace-nowrap">

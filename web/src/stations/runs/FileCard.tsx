@@ -128,7 +128,7 @@ export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
       )}
       {file.upload && file.upload.read_before.length > 0 && (
         <p className="text-warning px-3 pb-2 text-sm">
-          The same file was read before: {file.upload.read_before.map((r) => r.label).join(', ')}.
+          The same file was read before: {file.upload.read_before.map((r) => r.label + (r.simulated ? ' (simulated)' : '')).join(', ')}.
         </p>
       )}
       {found?.problems.map((p) => (

@@ -10,6 +10,7 @@ import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
 import { CorrectRun } from './CorrectRun'
 import { Figures } from './Figures'
+import { Simulated } from './Simulated'
 import { chainLine, figureKey, kept } from './words'
 import { Remarks } from './Remarks'
 
@@ -82,6 +83,7 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
         <h1 className="max-w-[30rem] shrink-0 truncate text-2xl font-bold" title={run.label}>
           {run.label}
         </h1>
+        {run.simulated && <Simulated />}
         <p className="soft min-w-0 truncate text-sm" title={chainLine(run.factors)}>
           {chainLine(run.factors)}
           {run.origin === 'demo' && ' · invented for the demonstration'}
@@ -178,6 +180,24 @@ function Origin({ run }: { run: Shape['RunShape'] }) {
           </div>
         ))}
       </dl>
+      {run.rehearsal && (
+        <>
+          <h3 className="mt-3 font-semibold">What it was simulated from, seed {run.rehearsal.seed}</h3>
+          <table>
+            <tbody>
+              {run.rehearsal.origins.map((g) => (
+                <tr key={g.what}>
+                  <th scope="row" className="soft pr-3 text-left font-normal">
+                    {g.what}
+                  </th>
+                  <td className="pr-3">{g.value}</td>
+                  <td className="soft">{g.origin}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
       {run.corrections.length > 0 && (
         <>
           <h3 className="mt-3 font-semibold">Corrections</h3>

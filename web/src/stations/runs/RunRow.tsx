@@ -4,6 +4,7 @@ import { Ribbon } from '../../ribbon/Ribbon'
 import { degreesText, duration } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
 import { useWidth } from '../../ui/useWidth'
+import { Simulated } from './Simulated'
 import { aroundOf, chainOf, Strong } from './words'
 
 export type RowHeight = 'full' | 'medium' | 'slim'
@@ -36,6 +37,7 @@ export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
     >
       <div className="min-w-0 leading-tight">
         <div className="truncate" title={run.label}>
+          {run.simulated && <Simulated />}
           <b className="font-semibold">{run.factors.phone || run.label}</b>
           {height === 'slim' && chain && <span className="soft text-sm"> {chain}</span>}
         </div>
@@ -60,7 +62,8 @@ export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
             minutes={(minutes * 100) / RIBBON_MOST}
             fullWatts={fullWatts}
             labels={height === 'full'}
-            label={`${run.label}: ${s.ribbon.ticks.map((t) => `${String(t.percent)} % at ${duration(t.minute)}`).join(', ') || 'no check-ins'}`}
+            dashed={run.simulated}
+            label={`${run.simulated ? 'simulated, ' : ''}${run.label}: ${s.ribbon.ticks.map((t) => `${String(t.percent)} % at ${duration(t.minute)}`).join(', ') || 'no check-ins'}`}
           />
         )}
       </div>

@@ -1,0 +1,155 @@
+import { useState } from 'react'
+import type { ChainChoice } from '../../api/useChain'
+import { piecesFor } from './choice'
+import type { Kit } from '../../api/useKit'
+import { inCelsius, inDegrees } from '../../ui/format'
+import { useSettings } from '../../ui/settings'
+import { aroundFrom, AIRFLOWS, STATES } from './choice'
+import type { Choose } from './ShelfPage'
+
+interface Props {
+  choice: ChainChoice
+  kit: Kit[]
+  choose: Choose
+}
+
+/** What surrounds the forecasts: start, room, airflow, phone, and what else draws from charger and adapter. */
+export function AroundFields({ choice, kit, choose }: Props) {
+  const { degrees } = useSettings()
+  const around = choice.around ?? aroundFrom(new URLSearchParams())
+  const phones = kit.find((k) => k.id === choice.charger)?.places.length ?? 1
+  const shared = piecesFor(kit, 'adapter').find((k) => k.id === choice.adapter)?.fields.ports
+  return (
+    <div className="mt-2 flex flex-wrap items-end gap-x-2 gap-y-1 text-sm">
+      <Typed
+        text="from"
+        unit="%"
+        value={around.start_percent ?? 10}
+        low={0}
+        high={99}
+        onTyped={(v) => {
+          choose({ start: String(v) })
+        }}
+      />
+      <Typed
+        key={degrees}
+        text="room"
+        unit={`°${degrees}`}
+        value={Number(inDegrees(around.ambient_c ?? 25, degrees).toFixed(1))}
+        low={inDegrees(-10, degrees)}
+        high={inDegrees(50, degrees)}
+        onTyped={(v) => {
+          choose({ room: inCelsius(v, degrees).toFixed(2) })
+        }}
+      />
+      <Chosen text="air" value={around.airflow ?? 'still air'} known={AIRFLOWS} onChosen={(air) => { choose({ air }) }} />
+      <Chosen text="phone is" value={around.phone_state ?? 'idle'} known={STATES} onChosen={(state) => { choose({ state }) }} />
+      <Typed
+        text="off centre"
+        unit="mm"
+        value={around.offset_mm ?? 0}
+        low={0}
+        high={30}
+        onTyped={(v) => {
+          choose({ offset: String(v) })
+        }}
+      />
+      {phones > 1 && (
+        <Typed
+          text="phones on the charger"
+          unit=""
+          value={choice.phones_on_charger ?? 1}
+          low={1}
+          high={10}
+          onTyped={(v) => {
+            choose({ phones: String(Math.round(v)) })
+          }}
+        />
+      )}
+      {shared && Number(shared) > 1 && (
+        <Typed
+          text="chargers on the adapter"
+          unit=""
+          value={choice.chargers_on_adapter ?? 1}
+          low={1}
+          high={10}
+          onTyped={(v) => {
+            choose({ chargers: String(Math.round(v)) })
+          }}
+        />
+      )}
+    </div>
+  )
+}
+
+interface TypedProps {
+  text: string
+  unit: string
+  value: number
+  low: number
+  high: number
+  onTyped: (value: number) => void
+}
+
+/** A figure with its unit; what is typed stays, and what is wrong with it is said beside it. */
+function Typed({ text, unit, value, low, high, onTyped }: TypedProps) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const shown = typed ?? String(value)
+  const figure = Number(shown.replace(',', '.'))
+  const wrong = shown.trim() === '' || Number.isNaN(figure) || figure < low || figure > high
+  return (
+    <label className="flex items-center gap-1.5">
+      <span className="soft">{text}</span>
+      <span className={`input input-xs w-14 px-1.5 ${wrong ? 'input-error' : ''}`}>
+        <input
+          className="min-w-0 grow"
+          inputMode="decimal"
+          aria-label={unit ? `${text}, ${unit}` : text}
+          aria-invalid={wrong}
+          value={shown}
+          onChange={(e) => {
+            setTyped(e.target.value)
+            const next = Number(e.target.value.replace(',', '.'))
+            if (e.target.value.trim() !== '' && next >= low && next <= high) onTyped(next)
+          }}
+          onBlur={() => {
+            if (!wrong) setTyped(null)
+          }}
+        />
+        {unit && <span className="soft">{unit}</span>}
+      </span>
+      {wrong && (
+        <span className="text-error text-xs">
+          {low.toFixed(0)} to {high.toFixed(0)} {unit}
+        </span>
+      )}
+    </label>
+  )
+}
+
+interface ChosenProps {
+  text: string
+  value: string
+  known: readonly string[]
+  onChosen: (value: string) => void
+}
+
+function Chosen({ text, value, known, onChosen }: ChosenProps) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <span className="soft">{text}</span>
+      <select
+        className="select select-xs w-auto"
+        aria-label={text}
+        value={value}
+        onChange={(e) => {
+          onChosen(e.target.value)
+        }}
+      >
+        {known.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </select>
+    </label>
+  )
+}

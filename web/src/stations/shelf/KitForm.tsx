@@ -1,0 +1,139 @@
+import { useEffect, useRef, useState } from 'react'
+import { asProblem, type Shape } from '../../api/client'
+import { useKitChanges, useKitKinds, type Kit, type KitKind } from '../../api/useKit'
+import { ProblemLine } from '../../ui/Problem'
+import { useSay } from '../../ui/Undo'
+
+type Field = Shape['KitField']
+
+interface Props {
+  kind: KitKind
+  piece: Kit | null
+  onClose: () => void
+}
+
+/** All the facts of one piece; what is wrong is said beside its field, and what was typed stays. */
+export function KitForm({ kind, piece, onClose }: Props) {
+  const kinds = useKitKinds()
+  const changes = useKitChanges()
+  const say = useSay()
+  const dialog = useRef<HTMLDialogElement>(null)
+  const [typed, setTyped] = useState<Record<string, string>>(piece?.fields ?? {})
+  useEffect(() => {
+    dialog.current?.showModal()
+  }, [])
+  const save = piece ? changes.change : changes.add
+  const problem = save.isError ? asProblem(save.error) : null
+  const flaws = Object.fromEntries((problem?.flaws ?? []).map((f) => [f.field, f]))
+  useEffect(() => {
+    if (save.isError) dialog.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus()
+  }, [save.isError, save.error])
+  const fields = kinds.data?.find((k) => k.kind === kind)?.fields ?? []
+  const done = {
+    onSuccess: (kept: Kit) => {
+      say({ text: piece ? `“${kept.label}” is changed.` : `“${kept.label}” is on the shelf.` })
+      onClose()
+    },
+  }
+  const submit = () => {
+    if (piece) changes.change.mutate({ id: piece.id, revision: piece.revision, fields: typed }, done)
+    else changes.add.mutate({ kind, fields: typed }, done)
+  }
+  return (
+    <dialog ref={dialog} className="modal" aria-label={piece ? `change ${piece.label}` : `add a ${kind}`} onClose={onClose}>
+      <div className="modal-box max-w-2xl">
+        <h2 className="mb-3 text-lg font-bold">{piece ? piece.label : `Add a ${kind}`}</h2>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault()
+            submit()
+          }}
+        >
+          <div className="grid grid-cols-2 gap-x-4 gap-y-2">
+            {fields.map((f) => (
+              <Entry
+                key={f.name}
+                field={f}
+                value={typed[f.name] ?? ''}
+                flaw={flaws[f.name]}
+                onTyped={(value) => {
+                  setTyped({ ...typed, [f.name]: value })
+                }}
+              />
+            ))}
+          </div>
+          {problem && problem.flaws.length === 0 && <ProblemLine error={save.error} />}
+          <div className="modal-action">
+            <button type="button" className="btn btn-ghost btn-sm" onClick={() => dialog.current?.close()}>
+              Leave it
+            </button>
+            <button className="btn btn-primary btn-sm" disabled={save.isPending}>
+              {piece ? 'Save' : 'Add'}
+            </button>
+          </div>
+        </form>
+      </div>
+    </dialog>
+  )
+}
+
+interface EntryProps {
+  field: Field
+  value: string
+  flaw?: Shape['FlawShape']
+  onTyped: (value: string) => void
+}
+
+function Entry({ field, value, flaw, onTyped }: EntryProps) {
+  const name = field.unit ? `${field.said}, ${field.unit}` : field.said
+  const wide = field.name === 'label' || field.name === 'note' || field.name === 'pads' || field.name === 'profiles'
+  const described = flaw ? `flaw-${field.name}` : undefined
+  return (
+    <label className={`block text-sm ${wide ? 'col-span-2' : ''}`}>
+      <span className="soft text-xs">
+        {field.said}
+        {field.required ? '' : field.default && !field.choices.length ? ` (${field.default} if empty)` : ''}
+      </span>
+      {field.choices.length > 0 ? (
+        <select
+          className={`select select-sm w-full ${flaw ? 'select-error' : ''}`}
+          aria-label={name}
+          aria-invalid={Boolean(flaw)}
+          aria-describedby={described}
+          value={value || field.default}
+          onChange={(e) => {
+            onTyped(e.target.value)
+          }}
+        >
+          {!field.default && <option value="">not known</option>}
+          {field.choices.map((c) => (
+            <option key={c}>{c}</option>
+          ))}
+        </select>
+      ) : (
+        <span className={`input input-sm w-full ${flaw ? 'input-error' : ''}`}>
+          <input
+            className="min-w-0 grow"
+            aria-label={name}
+            aria-invalid={Boolean(flaw)}
+            aria-describedby={described}
+            placeholder={field.hint}
+            title={field.hint}
+            value={value}
+            maxLength={1000}
+            autoComplete="off"
+            onChange={(e) => {
+              onTyped(e.target.value)
+            }}
+          />
+          {field.unit && <span className="soft">{field.unit}</span>}
+        </span>
+      )}
+      {flaw && (
+        <span id={described} className="text-error text-xs">
+          {flaw.what}; {flaw.mend}
+        </span>
+      )}
+    </label>
+  )
+}

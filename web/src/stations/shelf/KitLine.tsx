@@ -1,0 +1,87 @@
+import { useEffect, useState, type RefObject } from 'react'
+import { useKitChanges, type KitKind } from '../../api/useKit'
+import { useTypedKit } from '../../api/useTypedKit'
+import { ProblemLine } from '../../ui/Problem'
+import { useSay } from '../../ui/Undo'
+import { KINDS } from './counted'
+
+interface Props {
+  field: RefObject<HTMLInputElement | null>
+  focused: boolean
+  onForm: (kind: KitKind) => void
+}
+
+/** Kit in one line: what was understood stands under it before Enter. */
+export function KitLine({ field, focused, onForm }: Props) {
+  const say = useSay()
+  const [text, setText] = useState('')
+  const typed = useTypedKit(text.trim())
+  const changes = useKitChanges()
+  useEffect(() => {
+    if (focused) field.current?.focus()
+  }, [focused, field])
+  const found = typed.data
+  const keep = () => {
+    changes.line.mutate(text.trim(), {
+      onSuccess: ({ kept }) => {
+        if (!kept) return
+        setText('')
+        say({ text: `“${kept.label}” is on the shelf.`, undo: () => changes.retire.mutateAsync(kept.id) })
+      },
+    })
+  }
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault()
+        keep()
+      }}
+    >
+      <div className="flex gap-2">
+        <input
+          ref={field}
+          className="input grow"
+          aria-label="add kit in one line"
+          placeholder="charger Cairn disc 15 mpp claims 15W 45 EUR"
+          value={text}
+          maxLength={500}
+          autoComplete="off"
+          onChange={(e) => {
+            setText(e.target.value)
+          }}
+        />
+        <button className="btn btn-primary" disabled={!text.trim() || changes.line.isPending}>
+          Add
+        </button>
+        <select
+          className="select w-40"
+          aria-label="add kit by a form"
+          value=""
+          onChange={(e) => {
+            if (e.target.value) onForm(e.target.value as KitKind)
+          }}
+        >
+          <option value="">by a form …</option>
+          {KINDS.map((k) => (
+            <option key={k} value={k}>
+              {k}
+            </option>
+          ))}
+        </select>
+      </div>
+      <p className="mt-1 min-h-5 text-sm" role="status">
+        {found?.kind && (
+          <>
+            <b>
+              {found.kind} {found.label && `“${found.label}”`}
+            </b>{' '}
+            {found.said}
+            {found.fields.price && `; ${found.fields.price}`}
+          </>
+        )}
+        {found?.problem && <span className={text.trim() ? 'text-error' : 'soft'}> {found.problem}</span>}
+      </p>
+      {changes.line.isError && <ProblemLine error={changes.line.error} />}
+    </form>
+  )
+}
