@@ -179,6 +179,11 @@ class Rehearsals(ShelfTest):
         self.assertIn("Simulated", shown["warnings"][0])
         self.assertIn("truth.json", " ".join(f["name"] for f in shown["files"]))
         self.assertIn("simulated", self.web.get("/api/exports/runs.csv").text)
+        change = {"revision": shown["revision"], "case": {**shown["case"], "simulated": False, "claimed_w": 15}}
+        corrected = self.web.patch(f"/api/runs/{run['id']}", json=change)
+        self.assertTrue(corrected.json()["simulated"], "a correction does not make a measurement of it")
+        self.web.delete(f"/api/runs/{run['id']}")
+        self.assertTrue(self.web.get("/api/deleted-runs").json()[0]["simulated"])
 
     def test_the_run_keeps_the_kit_as_it_was(self):
         run = self.post("/rehearsals", self.choice(), 201)

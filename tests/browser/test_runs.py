@@ -150,7 +150,7 @@ class Demonstration(BrowserTest):
             "aria-label", re.compile("80 % at")
         )
         page.get_by_role("button", name="hottest").click()
-        expect(page.get_by_role("listitem").first).to_contain_text("42.")
+        expect(page.get_by_role("listitem").first).to_contain_text("40.")
         page.keyboard.press("f")
         page.keyboard.type("larch")
         expect(page.get_by_role("listitem")).to_have_count(1)
@@ -229,14 +229,14 @@ class Demonstration(BrowserTest):
 
     def test_a_deleted_run_is_brought_back(self):
         page = self.open("Gully puck 10")
-        page.get_by_role("button", name="Delete").click()
+        page.get_by_role("button", name="Delete", exact=True).click()
         expect(page.get_by_role("listitem")).to_have_count(len(hut.SCENES) - 1)
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("listitem")).to_have_count(len(hut.SCENES))
 
     def test_a_deleted_run_is_brought_back_later(self):
         page = self.open("Gully puck 10")
-        page.get_by_role("button", name="Delete").click()
+        page.get_by_role("button", name="Delete", exact=True).click()
         expect(page.get_by_role("button", name="1 deleted")).to_be_visible()
         page = self.goto("/runs")
         page.get_by_role("button", name="1 deleted").click()

@@ -6,15 +6,10 @@ from typing import Annotated, TypeVar
 
 import typer
 
-from ..core.advice import advice
 from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
 from ..core.kit import Adapter, Cable, Case, Kit, Meter, Phone
-from ..core.presets import AIRFLOWS, IDLE_W, Circumstances, prepare
-from ..core.rehearse import random_slips
-from ..core.rehearse import rehearse as simulate_run
 from ..formats.kit import read_shelf
-from ..formats.rehearsal import case_document, truth_document, write_rehearsal
 from .app import app
 from .parts import (
     USUAL_PHONE_MAH,
@@ -47,8 +42,8 @@ def rehearse(
     nominal_v: Annotated[float, typer.Option(help="its voltage, V")] = USUAL_PHONE_V,
     start_percent: Annotated[float, typer.Option(help="battery level at placing")] = 10.0,
     ambient_c: Annotated[float, typer.Option(help="the room, °C")] = 25.0,
-    airflow: Annotated[str, typer.Option(help="; ".join(AIRFLOWS))] = "still air",
-    phone_state: Annotated[str, typer.Option(help=", ".join(IDLE_W))] = "idle",
+    airflow: Annotated[str, typer.Option(help="still air; fan on the phone; charger's own fan")] = "still air",
+    phone_state: Annotated[str, typer.Option(help="off, idle or in use")] = "idle",
     offset_mm: Annotated[float, typer.Option(help="how far off the centre it lies, mm")] = 0.0,
     hold_percent: Annotated[float | None, typer.Option(help="a charge limit that was left on, %")] = None,
     interval_min: Annotated[float, typer.Option(help="minutes between check-ins")] = 10.0,
@@ -58,6 +53,13 @@ def rehearse(
     as_json: Annotated[bool, typer.Option("--json", help="the truth as one JSON document and nothing else")] = False,
 ) -> None:
     """Simulate a run and write meter.csv, battery.csv, heat.csv, case.json and truth.json."""
+    # The compiled simulator takes a moment to load: no other command should wait for it.
+    from ..core.advice import advice
+    from ..core.presets import AIRFLOWS, IDLE_W, Circumstances, prepare
+    from ..core.rehearse import random_slips
+    from ..core.rehearse import rehearse as simulate_run
+    from ..formats.rehearsal import case_document, truth_document, write_rehearsal
+
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
     found = as_fed(
         Chain(

@@ -248,6 +248,8 @@ def change_run(
             run.kit = used_kit(session, stated)
         run.factors = stated
     if case is not None:
+        # A simulated run stays marked, whatever else is corrected.
+        case = case.model_copy(update={"simulated": case_of(run).simulated})
         conditions = case.model_dump(exclude_none=True)
         for name in sorted(conditions.keys() | run.conditions.keys()):
             if conditions.get(name) != run.conditions.get(name):

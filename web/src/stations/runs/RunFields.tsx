@@ -1,6 +1,7 @@
-import { useEffect, useEffectEvent } from 'react'
+import { useEffect, useEffectEvent, useId } from 'react'
 
 import type { Shape } from '../../api/client'
+import { useKit, type KitKind } from '../../api/useKit'
 import { usePhones } from '../../api/usePhones'
 import { inCelsius } from '../../ui/format'
 import { useSettings, type Degrees } from '../../ui/settings'
@@ -63,9 +64,12 @@ interface Props {
 export function RunFields({ stated, onChange }: Props) {
   const phones = usePhones()
   const { degrees } = useSettings()
-  const factor = (name: keyof Stated['factors'], text: string, placeholder = '') => (
+  const kit = useKit()
+  const labels = (...kinds: KitKind[]) => kit.data?.filter((k) => kinds.includes(k.kind)).map((k) => k.label) ?? []
+  const factor = (name: keyof Stated['factors'], text: string, placeholder = '', known: string[] = []) => (
     <Field
       text={text}
+      known={known}
       placeholder={placeholder}
       value={stated.factors[name]}
       onChange={(v) => {
@@ -99,6 +103,11 @@ export function RunFields({ stated, onChange }: Props) {
   const choosePhone = (label: string) => {
     onChange(withBattery({ ...stated, factors: { ...stated.factors, phone: label } }))
   }
+  const chooseCharger = (label: string) => {
+    const claim = kit.data?.find((k) => k.label === label)?.fields.claimed_w
+    const factors = { ...stated.factors, charger: label }
+    onChange({ ...stated, factors, claimed_w: stated.claimed_w || (claim ?? '') })
+  }
   const fillIn = useEffectEvent(() => {
     const filled = withBattery(stated)
     if (filled !== stated) onChange(filled)
@@ -110,21 +119,23 @@ export function RunFields({ stated, onChange }: Props) {
   return (
     <div className="grid grid-cols-6 gap-x-3 gap-y-1.5">
       <div className="col-span-3">
-        <Field text="phone" value={stated.factors.phone} list="known-phones" onChange={choosePhone} />
-        <datalist id="known-phones">
-          {[...new Set(phones.data?.map((p) => p.label))].map((p) => (
-            <option key={p} value={p} />
-          ))}
-        </datalist>
+        <Field
+          text="phone"
+          value={stated.factors.phone}
+          known={phones.data?.map((p) => p.label) ?? []}
+          onChange={choosePhone}
+        />
       </div>
-      <div className="col-span-3">{factor('charger', 'charger')}</div>
+      <div className="col-span-3">
+        <Field text="charger" value={stated.factors.charger} known={labels('charger', 'pack')} onChange={chooseCharger} />
+      </div>
       <div className="col-span-2">{number('capacity_mah', 'battery', 'mAh', '4400')}</div>
       <div className="col-span-2">{number('nominal_v', 'at', 'V', '3.87')}</div>
       <div className="col-span-2">{number('battery_health', 'health', '%', 'unknown')}</div>
-      <div className="col-span-2">{factor('adapter', 'adapter', '20 W')}</div>
-      <div className="col-span-2">{factor('cable', 'cable')}</div>
+      <div className="col-span-2">{factor('adapter', 'adapter', '20 W', labels('adapter'))}</div>
+      <div className="col-span-2">{factor('cable', 'cable', '', labels('cable'))}</div>
       <div className="col-span-2">{number('claimed_w', 'charger claims', 'W')}</div>
-      <div className="col-span-2">{factor('case', 'case', 'none')}</div>
+      <div className="col-span-2">{factor('case', 'case', 'none', labels('case'))}</div>
       <div className="col-span-2">{factor('airflow', 'airflow', 'still air')}</div>
       <div className="col-span-2">{factor('phone_state', 'phone is', 'idle')}</div>
       <div className="col-span-2">{number('room', 'room', `°${degrees}`)}</div>
@@ -148,12 +159,14 @@ interface FieldProps {
   value: string
   unit?: string
   placeholder?: string
-  list?: string
+  /** Labels that are on the shelf. */
+  known?: string[]
   wrong?: string
   onChange: (value: string) => void
 }
 
-function Field({ text, value, unit, placeholder, list, wrong, onChange }: FieldProps) {
+function Field({ text, value, unit, placeholder, known, wrong, onChange }: FieldProps) {
+  const id = useId()
   return (
     <label className="block text-sm">
       <span className="soft text-xs">{text}</span>
@@ -162,7 +175,7 @@ function Field({ text, value, unit, placeholder, list, wrong, onChange }: FieldP
           className="min-w-0 grow"
           value={value}
           placeholder={placeholder}
-          list={list}
+          list={known?.length ? id : undefined}
           inputMode={unit ? 'decimal' : undefined}
           maxLength={120}
           aria-label={unit ? `${text}, ${unit}` : text}
@@ -173,6 +186,13 @@ function Field({ text, value, unit, placeholder, list, wrong, onChange }: FieldP
         />
         {unit && <span className="soft">{unit}</span>}
       </span>
+      {Boolean(known?.length) && (
+        <datalist id={id}>
+          {[...new Set(known)].map((k) => (
+            <option key={k} value={k} />
+          ))}
+        </datalist>
+      )}
       {wrong && <span className="text-error text-xs">{wrong}</span>}
     </label>
   )

@@ -1,0 +1,54 @@
+"""The simulator's figures: a run of three hours, and the table of twelve chargers with twelve phones."""
+
+import json
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+
+from jaunecharge.api.app import make_app
+from jaunecharge.core.cell import usual_cell
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.simulate import NEVER, Nodes, Scenario, simulate
+from jaunecharge.store.database import Database
+from jaunecharge.store.kit import add_all
+
+THREE_HOURS_S = 10_800.0
+TAKES = ("mpp", "mpp@12", "epp", "bpp", "mpp25", "own:flash=20") * 2
+GIVES = ("mpp", "mpp25", "epp", "magnet-only", "bpp", "own:flash=30") * 2
+SIZES = ("small", "medium", "large")
+
+
+def _seconds(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
+
+
+def three_hour_run() -> float:
+    """Median seconds that a run of three hours takes to be simulated, in steps of one second."""
+    nodes = Nodes(170.0, 90.0, 0.3, 0.15, 0.25)
+    scenario = Scenario(usual_cell(5000.0, 3.87), nodes, ((0.0, 8.0),), tail_s=NEVER, most_s=THREE_HOURS_S)
+    assert len(simulate(scenario).power_w) == THREE_HOURS_S
+    return statistics.median(_seconds(lambda: simulate(scenario)) for _ in range(15))
+
+
+def whole_shelf(database: Database, folder: Path) -> tuple[float, float, int]:
+    """Seconds of the table of 12 × 12 pairs the first time and when it is known, and how often progress was told."""
+    lines = [f"phone Phone {i} {3000 + 150 * i}mAh {t} {SIZES[i % 3]}" for i, t in enumerate(TAKES)]
+    lines += [f"charger Charger {i} {g} {('puck', 'pad', 'stand')[i % 3]}" for i, g in enumerate(GIVES)]
+    lines += ["adapter Plug 20 20W", "adapter Plug 45 45W", "cable Braided 3A"]
+    with database.session() as session:
+        add_all(session, [kit_from_line(line) for line in lines], "")
+    client = TestClient(make_app(database, folder / "uploads"), base_url="http://127.0.0.1")
+    told: list[str] = []
+
+    def ask() -> None:
+        told[:] = client.post("/api/coverage", json={}).text.splitlines()
+        assert len(json.loads(told[-1])["coverage"]["rows"]) == len(GIVES) + 1
+
+    cold = _seconds(ask)
+    steps = len(told)
+    return cold, statistics.median(_seconds(ask) for _ in range(5)), steps
