@@ -15,9 +15,10 @@ from pathlib import Path
 
 import httpx
 import uvicorn
-from sqlalchemy import text
+from sqlalchemy import Connection, text
 
 from jaunecharge.api.app import make_app
+from jaunecharge.demo import hut
 from jaunecharge.postgres import Cluster
 from jaunecharge.store.database import Database
 
@@ -41,21 +42,49 @@ def cluster() -> Cluster:
 
 
 @contextmanager
-def fresh_database(revision: str = "head") -> Iterator[Database]:
-    """A database of its own with the schema at a revision, dropped afterwards."""
-    name = f"t{uuid.uuid4().hex[:12]}"
+def administered() -> Iterator[Connection]:
+    """A connection that makes and drops databases."""
     admin = Database(cluster().access().url("postgres"))
-    with admin.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text(f"CREATE DATABASE {name}"))
+    try:
+        with admin.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            yield connection
+    finally:
+        admin.close()
+
+
+def _make(template: str | None = None) -> str:
+    name = f"t{uuid.uuid4().hex[:12]}"
+    with administered() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}" + (f" TEMPLATE {template}" if template else "")))
+    return name
+
+
+@lru_cache
+def template(with_demo: bool) -> str:
+    """A database with the present schema, and the demonstration if wanted, to be copied: made once a test run."""
+    name = _make(template(False) if with_demo else None)
+    database = Database(cluster().access().url(name))
+    if with_demo:
+        hut.load(database)
+    else:
+        database.migrate()
+    database.close()
+    return name
+
+
+@contextmanager
+def fresh_database(revision: str = "head", with_demo: bool = False) -> Iterator[Database]:
+    """A database of its own with the schema at a revision, dropped afterwards."""
+    name = _make(template(with_demo) if revision == "head" else None)
     database = Database(cluster().access().url(name))
     try:
-        database.migrate(revision)
+        if revision != "head":
+            database.migrate(revision)
         yield database
     finally:
         database.close()
-        with admin.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        with administered() as connection:
             connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
-        admin.close()
 
 
 @contextmanager
@@ -86,12 +115,13 @@ class ServedTest(unittest.TestCase):
     database: Database
     address: str
     folder: Path
+    with_demo = False
 
     @classmethod
     def setUpClass(cls) -> None:
         cls.folder = Path(tempfile.mkdtemp(prefix="jaunecharge-test-"))
         cls.addClassCleanup(shutil.rmtree, cls.folder)
-        cls.database = cls.enterClassContext(fresh_database())
+        cls.database = cls.enterClassContext(fresh_database(with_demo=cls.with_demo))
         cls.fill()
         cls.address = cls.enterClassContext(served(cls.database, cls.folder / "uploads"))
         cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))

@@ -6,7 +6,6 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from jaunecharge.demo import hut
 from tests.browser.chromium import chromium
 from tests.serving import ServedTest
 
@@ -65,9 +64,7 @@ class BrowserTest(ServedTest):
 class Audit(BrowserTest):
     """axe-core on every screen in both themes: no serious or critical finding."""
 
-    @classmethod
-    def fill(cls):
-        hut.load(cls.database)
+    with_demo = True
 
     def setUp(self):
         super().setUp()

@@ -7,7 +7,6 @@ import openpyxl
 from playwright.sync_api import expect
 
 from jaunecharge.core.battery import Battery
-from jaunecharge.demo import hut
 from jaunecharge.formats.case import Case
 from jaunecharge.store.runs import NewRun, add_run
 from tests.browser.test_runs import METER, BrowserTest
@@ -220,9 +219,7 @@ class Reading(BrowserTest):
 class Alone(BrowserTest):
     """Nothing is asked of any other machine."""
 
-    @classmethod
-    def fill(cls):
-        hut.load(cls.database)
+    with_demo = True
 
     def test_every_request_stays_on_this_machine(self):
         asked = []

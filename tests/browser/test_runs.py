@@ -133,9 +133,7 @@ class ReadingFiles(BrowserTest):
 
 
 class Demonstration(BrowserTest):
-    @classmethod
-    def fill(cls):
-        hut.load(cls.database)
+    with_demo = True
 
     def open(self, text):
         page = self.goto("/runs")
@@ -258,10 +256,6 @@ class Demonstration(BrowserTest):
 
 
 class AuditOfRuns(Audit):
-    @classmethod
-    def fill(cls):
-        hut.load(cls.database)
-
     def test_every_screen_in_both_themes(self):
         for page in self.in_both_themes():
             with self.subTest(page.locator("html").get_attribute("data-theme")):
@@ -297,9 +291,7 @@ class AuditOfRuns(Audit):
 class AuditOfTheEmptyStore(Audit):
     """The same where nothing is stored yet."""
 
-    @classmethod
-    def fill(cls):
-        pass
+    with_demo = False
 
     def test_every_screen_in_both_themes(self):
         for page in self.in_both_themes():

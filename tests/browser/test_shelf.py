@@ -5,7 +5,6 @@ import re
 from playwright.sync_api import expect
 
 from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.demo import hut
 from jaunecharge.formats.kit import kit_csv
 from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest
@@ -216,9 +215,7 @@ class Rehearsals(ShelfTest):
 
 
 class Fits(BrowserTest):
-    @classmethod
-    def fill(cls):
-        hut.load(cls.database)
+    with_demo = True
 
     def test_a_phone_is_fitted_looked_at_kept_and_put_back(self):
         page = self.goto("/shelf/kit")
