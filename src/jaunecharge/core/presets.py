@@ -10,8 +10,9 @@ from typing import Literal
 from .cell import usual_cell
 from .chain import Chain, ChainCheck, check, holds_by_magnets
 from .errors import CannotRead
+from .fitted import NEVER, Fitted
 from .kit import BodySize
-from .simulate import NEVER, Event, Nodes, Scenario, Throttling
+from .simulate import Event, Nodes, Scenario, Throttling
 
 Airflow = Literal["still air", "fan on the phone", "charger's own fan"]
 AIRFLOWS: tuple[Airflow, ...] = ("still air", "fan on the phone", "charger's own fan")
@@ -78,19 +79,6 @@ class Given:
     what: str
     value: str
     origin: str
-
-
-@dataclass(frozen=True)
-class Fitted:
-    """What a fit to a measured run found of a phone: see `fit`."""
-
-    receiver: float
-    conductance: float
-    heat_capacity_j: float
-    knee_percent: float
-    last_share: float
-    level_c: float = NEVER
-    run: str = ""
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from scipy.linalg import expm
 from .cell import GRID, Cell, usual_cell
 from .engine import CUT_OUT, FULL, HEAT, IDLE, IN, STORED, THROTTLED, Figures, Tables, Traces, empty_traces, march
 from .errors import CannotRead
+from .fitted import NEVER
 from .trace import Array
 from .units import HOUR_S, MINUTE_S
 
@@ -34,7 +35,6 @@ class _Room(threading.local):
 
 
 _room = _Room()
-NEVER = 1e9
 MOST_S = 86_400
 
 

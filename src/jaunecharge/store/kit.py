@@ -4,20 +4,22 @@ import datetime as dt
 import uuid
 from collections.abc import Iterable
 from dataclasses import asdict
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.fit import FitResult
+from ..core.fitted import Fitted
 from ..core.kit import Flaw, Kit
 from ..core.kit_fields import Flawed
-from ..core.presets import Fitted
 from ..formats.kit import facts_of, kit_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
+
+if TYPE_CHECKING:
+    from ..core.fit import FitResult
 
 KINDS_OF_FACTORS = {
     "phone": ("phone",),
@@ -124,7 +126,9 @@ def bring_back(session: Session, piece_id: uuid.UUID) -> m.Kit:
     return piece
 
 
-def keep_fit(session: Session, piece_id: uuid.UUID, result: FitResult | None, run_id: uuid.UUID | None = None) -> m.Kit:
+def keep_fit(
+    session: Session, piece_id: uuid.UUID, result: "FitResult | None", run_id: uuid.UUID | None = None
+) -> m.Kit:
     """Keep what was fitted to a phone, with how well it fits; None takes it away."""
     piece = get_piece(session, piece_id)
     piece.fit = None if result is None else fit_document(result, run_id)
@@ -132,7 +136,7 @@ def keep_fit(session: Session, piece_id: uuid.UUID, result: FitResult | None, ru
     return piece
 
 
-def fit_document(result: FitResult, run_id: uuid.UUID | None) -> dict[str, Any]:
+def fit_document(result: "FitResult", run_id: uuid.UUID | None) -> dict[str, Any]:
     """A fit as it is stored: the figures, the run, the misfit."""
     return {
         "fitted": asdict(result.fitted),

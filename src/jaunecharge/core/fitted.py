@@ -1,0 +1,19 @@
+"""What a fit to a measured run found of a phone; apart from the simulator, so that keeping it does not load that."""
+
+from dataclasses import dataclass
+
+NEVER = 1e9
+"""A temperature [°C] or a time [s] that is never reached."""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """What a fit to a measured run found of a phone: see `fit`."""
+
+    receiver: float
+    conductance: float
+    heat_capacity_j: float
+    knee_percent: float
+    last_share: float
+    level_c: float = NEVER
+    run: str = ""
