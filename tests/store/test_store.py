@@ -13,7 +13,7 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
-from sqlalchemy import select, text
+from sqlalchemy import delete, select, text
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit_line import kit_from_line
@@ -199,6 +199,11 @@ class Demonstration(StoreTest):
     def test_is_loaded_once_and_marked_as_invented(self):
         self.assertEqual(hut.load(self.database), len(hut.SCENES))
         self.assertEqual(hut.load(self.database), 0)
+        with self.database.session() as session:
+            session.execute(delete(m.Kit))
+        self.assertEqual(hut.load(self.database), 0, "an older demonstration gets the shelf that it did not have")
+        with self.database.session() as session:
+            self.assertEqual(len(shelf(session)), len(hut.SHELF))
         with self.database.session() as session:
             runs = store.list_runs(session)
             self.assertEqual({r.origin for r in runs}, {"demo"})

@@ -3,7 +3,8 @@
 Everything of the job that it needs comes in as plain figures and tables; `simulate` says what they mean.
 """
 
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple, TypeVar, cast
 
 import numpy as np
 from numba import njit
@@ -90,7 +91,20 @@ def empty_traces(seconds: int) -> Traces:
     return Traces(a, b, c, d, e, f, np.zeros(seconds, dtype=np.int8), np.zeros(4))
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+Compiled = TypeVar("Compiled", bound=Callable[..., object])
+
+
+def compiled(function: Compiled) -> Compiled:
+    """The function compiled: kept on disk for the next start where any folder for that can be written to."""
+    made: Any
+    try:
+        made = njit(cache=True, nogil=True, error_model="numpy")(function)
+    except RuntimeError:
+        made = njit(nogil=True, error_model="numpy")(function)
+    return cast(Compiled, made)
+
+
+@compiled
 def _place(points: int, charge: float) -> tuple[int, float]:
     """Where a charge 0–1 lies in a table: the point below it, and how far on to the next."""
     place = charge * (points - 1)
@@ -102,19 +116,19 @@ def _place(points: int, charge: float) -> tuple[int, float]:
     return below, place - below
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled
 def _at(table: Array, below: int, share: float) -> float:
     return float(table[below] + share * (table[below + 1] - table[below]))
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled
 def _resistance(r: float, current: float, exchange_a: float) -> float:
     """Series resistance and charge transfer as one, at the current of the second before."""
     amps = max(abs(current), 1e-4)
     return float(r + THERMAL_V * np.arcsinh(amps / (2.0 * exchange_a)) / amps)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled
 def march(p: Figures, t: Tables, out: Traces) -> int:
     """Run the charge; how many seconds of `out` were filled."""
     charge, slow_v, phone_c, pad_c = p.start_charge, 0.0, p.phone_c, p.pad_c
@@ -222,7 +236,7 @@ def march(p: Figures, t: Tables, out: Traces) -> int:
     return n
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled
 def cc_cv(p: Figures, t: Tables, amps: float, volts: Array, current_a: Array) -> int:
     """A bare cell charged with constant current, then at constant voltage; a value a second, how many there are."""
     charge, slow_v, current = p.start_charge, 0.0, amps

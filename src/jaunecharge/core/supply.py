@@ -13,8 +13,8 @@ Volts = Annotated[float, Gt(0), Le(MOST_V)]
 Amps = Annotated[float, Gt(0), Le(MOST_A)]
 
 _NUMBER = r"(\d+(?:[.,]\d+)?)"
-_FIXED = re.compile(rf"^{_NUMBER}\s*V\s*(?:[x×/@]?\s*{_NUMBER}\s*A)?$", re.IGNORECASE)
-_RANGE = re.compile(rf"^(?:PPS\s*)?{_NUMBER}\s*V?\s*[-–]\s*{_NUMBER}\s*V\s*[x×/@]?\s*{_NUMBER}\s*A$", re.IGNORECASE)
+_FIXED = re.compile(rf"^{_NUMBER}\s*V\s*(?:[x×/@=]?\s*{_NUMBER}\s*A)?$", re.IGNORECASE)
+_RANGE = re.compile(rf"^(?:PPS\s*)?{_NUMBER}\s*V?\s*[-–]\s*{_NUMBER}\s*V\s*[x×/@=]?\s*{_NUMBER}\s*A$", re.IGNORECASE)
 _RATED = re.compile(rf"^{_NUMBER}\s*W$", re.IGNORECASE)
 
 

@@ -146,12 +146,13 @@ def shelf() -> tuple[Kit, ...]:
 
 
 def load(database: Database) -> int:
-    """Store the shelf and the runs of the demonstration, once; how many runs were added."""
+    """Store the shelf and the runs of the demonstration, each once; how many runs were added."""
+    kit = shelf()
     with database.session() as session:
+        if session.scalar(select(m.Kit.id).limit(1)) is None:
+            add_all(session, kit, WARDEN)
         if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN).limit(1)) is not None:
             return 0
-        kit = shelf()
-        add_all(session, kit, WARDEN)
         for scene in SCENES:
             _add(session, scene, {item.label: item for item in kit})
     return len(SCENES)

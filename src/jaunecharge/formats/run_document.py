@@ -17,7 +17,7 @@ from .logs import meter_log, put_together, timed_readings
 from .source import examine
 from .understanding import understand
 
-Minute = Annotated[float, Field(ge=0, le=1_000_000)]
+Minute = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Percent = Annotated[float, Field(ge=0, le=100)]
 
 
