@@ -134,6 +134,14 @@ class Chains(ShelfTest):
         self.assertTrue(to_80["low"] < to_80["likely"] < to_80["high"])
         self.assertTrue(all(g["origin"] for g in found["forecast"]["origins"]))
 
+    def test_a_phone_that_gives_away_charges_another_but_not_itself(self):
+        donor = self.line("phone Donor 5000mAh mpp gives_w:4.5", keep=True)["kept"]
+        self.assertTrue(donor["wireless"])
+        self.ids["Donor"] = donor["id"]
+        found = self.post("/chain", self.choice("Donor"))
+        self.assertEqual((found["adapter"], found["delivered_w"]["high"]), (None, 4.5))
+        self.assertIn("cannot charge itself", self.post("/chain", self.choice("Donor", "Donor"), 422)["detail"])
+
     def test_wired_and_from_a_pack(self):
         wired = self.post("/chain", {**self.choice(charger="")})
         self.assertEqual([x["link"] for x in wired["links"]], ["adapter", "cable", "phone", "battery"])
@@ -217,3 +225,69 @@ class Seeding(ShelfTest):
             add_piece(session, kit_from_line("cable BRAIDED"), "")
         with self.assertRaises(IntegrityError), self.database.session() as session:
             session.add(m.Kit(kind="cable", label="braided", facts={}))
+
+
+class More(ShelfTest):
+    def test_the_best_adapter_of_the_shelf(self):
+        found = self.post("/chain", {**self.choice(adapter=""), "best_adapter": True})
+        self.assertEqual(found["adapter"], self.ids["Plug 20"])
+        self.assertEqual(found["outcome"], "full")
+        self.assertIsNone(self.post("/chain", {**self.choice("Col bank"), "best_adapter": True})["adapter"])
+
+    def test_sharing_is_asked_of_the_chain(self):
+        alone = self.post("/chain", self.choice())["delivered_w"]["high"]
+        both = self.post("/chain", self.choice(phones_on_charger=2))["delivered_w"]["high"]
+        self.assertLess(both, 0.6 * alone)
+        beside = self.post("/chain", self.choice(chargers_on_adapter=2))
+        self.assertIn("shared", " ".join(beside["advice"]))
+
+    def test_a_place_on_a_twin_charger(self):
+        twin = self.line('charger Twin form:multi-stand pads:"left: mpp; right: bpp"', keep=True)["kept"]
+        self.assertEqual(twin["places"], ["left", "right"])
+        self.ids["Twin"] = twin["id"]
+        left = self.post("/chain", self.choice("Twin", place="left"))["delivered_w"]["high"]
+        right = self.post("/chain", self.choice("Twin", place="right"))["delivered_w"]["high"]
+        self.assertGreater(left, 2 * right)
+
+    def test_a_case_and_a_warm_room_are_seen_in_the_forecast(self):
+        hot = self.post("/chain", self.choice(around={"ambient_c": 34}))["forecast"]
+        self.assertGreater(hot["throttle"]["minutes_below_80"], 5)
+        self.assertIsNone(self.post("/chain", self.choice(around={"ambient_c": 20}))["forecast"]["throttle"])
+        cased = self.post("/chain", {**self.choice(), "case": self.ids["Thin"]})
+        coupling = next(x for x in cased["links"] if x["link"] == "coupling")
+        self.assertIn("Thin", coupling["label"])
+
+    def test_a_table_that_cannot_be_made_says_why(self):
+        answer = self.web.post("/api/coverage", json={"adapter": self.ids["Braided"]})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("is a cable", answer.json()["detail"])
+        self.assertEqual(self.web.post("/api/coverage", json={"around": {"airflow": "storm"}}).status_code, 422)
+
+    def test_a_shelf_without_phones_has_an_empty_table(self):
+        for label in ("Ostrel Mini", "Ostrel Max", "Quill Lite"):
+            self.post(f"/kit/{self.ids[label]}/retired", {})
+        last = json.loads(self.web.post("/api/coverage", json={}).text.splitlines()[-1])
+        self.assertEqual((last["step"], last["coverage"]["phones"]), ("done", []))
+
+    def test_two_rehearsals_with_one_seed_are_alike(self):
+        one, two = (self.post("/rehearsals", {**self.choice(), "seed": 4}, 201) for _ in range(2))
+        self.assertEqual(one["summary"]["energy_in_wh"], two["summary"]["energy_in_wh"])
+        self.assertNotEqual(one["id"], two["id"])
+        zipped = self.web.get(f"/api/exports/runs/{one['id']}.zip")
+        self.assertEqual(zipped.status_code, 200)
+
+    def test_a_fit_needs_the_charger_of_the_run(self):
+        run = self.post("/rehearsals", self.choice(), 201)
+        with self.database.session() as session:
+            change = "UPDATE runs SET conditions = conditions - 'simulated', kit = kit - 'charger' WHERE id = %s"
+            session.connection().exec_driver_sql(change, (run["id"],))
+        answer = self.post(f"/kit/{self.ids['Ostrel Max']}/fit", {"run": run["id"]}, 422)
+        self.assertIn("charger is not on the shelf", answer["detail"])
+
+    def test_stating_a_chain_later_keeps_the_kit_of_that_day(self):
+        run = self.post("/rehearsals", self.choice(), 201)
+        factors = {**run["factors"], "charger": "Moraine pad"}
+        self.web.patch(f"/api/runs/{run['id']}", json={"revision": run["revision"], "factors": factors})
+        with self.database.session() as session:
+            kept = session.connection().exec_driver_sql("SELECT kit FROM runs WHERE id = %s", (run["id"],)).scalar()
+        self.assertEqual(kept["charger"]["label"], "Moraine pad")

@@ -80,7 +80,7 @@ class Kit(ShelfTest):
         form = page.get_by_role("dialog", name="change Braided")
         form.get_by_label("label", exact=True).fill("PLUG 20")
         form.get_by_role("button", name="Save").click()
-        expect(form.get_by_text("is the label of a adapter already")).to_be_visible()
+        expect(form.get_by_text("is the label of an adapter already")).to_be_visible()
         page.keyboard.press("Escape")
         expect(form).to_have_count(0)
 
@@ -103,7 +103,7 @@ class Kit(ShelfTest):
         self.assertEqual(len(text.splitlines()), len(LINES) + 1)
         more = kit_csv([kit_from_line("cable New one 5A"), kit_from_line(LINES[0])])
         self.bring("shelf.csv", more)
-        expect(page.get_by_text("1 pieces added; 1 on the shelf already: Ostrel Max")).to_be_visible()
+        expect(page.get_by_text("1 piece added; 1 on the shelf already: Ostrel Max")).to_be_visible()
         self.bring("bad.csv", "kind,label\nlamp,x\n")
         expect(page.get_by_role("alert")).to_contain_text("bad.csv, row 2: “lamp” is not a kind of kit")
 
@@ -196,6 +196,48 @@ class Chain(ShelfTest):
         weak = page.get_by_role("button", name=re.compile("^Cairn disc with Ostrel Max.*not worth it"))
         weak.hover()
         expect(page.get_by_text("Not worth a run: does not charge")).to_be_visible()
+
+    def test_a_pack_and_what_shares(self):
+        with self.database.session() as session:
+            more = ("pack Bank 10000mAh 3.7V mpp", 'charger Twin form:multi-stand pads:"left: mpp; right: bpp"',
+                    "adapter Plug twin 30W ports:2 shared_w:30")  # fmt: skip
+            add_all(session, [kit_from_line(line) for line in more], "")
+        page = self.goto("/shelf")
+        self.choose("charger", "Bank")
+        expect(page.get_by_text("The pack feeds its own coil")).to_be_visible()
+        self.choose("charger", "Twin")
+        page.get_by_label("place on the charger").select_option("right")
+        expect(page.get_by_text("3.9 to 5 W will arrive.")).to_be_visible()
+        page.get_by_label("place on the charger").select_option("left")
+        self.choose("adapter", "Plug twin")
+        page.get_by_label("phones on the charger").fill("2")
+        expect(page.get_by_text("shared by 2 phones").first).to_be_visible()
+        page.get_by_label("chargers on the adapter").fill("2")
+        expect(page.get_by_text("The adapter is shared")).to_be_visible()
+
+    def test_a_shelf_that_another_window_changed_is_seen(self):
+        page = self.goto("/shelf/kit")
+        page.get_by_title("change Braided").click()
+        form = page.get_by_role("dialog", name="change Braided")
+        piece = next(k for k in self.web.get("/api/kit").json() if k["label"] == "Braided")
+        changed = {"revision": 1, "fields": {**piece["fields"], "length_m": "2"}}
+        self.web.put(f"/api/kit/{piece['id']}", json=changed).raise_for_status()
+        form.get_by_label("carries, A").fill("5")
+        form.get_by_role("button", name="Save").click()
+        expect(form.get_by_role("alert")).to_contain_text("changed in another window")
+        expect(form.get_by_label("carries, A")).to_have_value("5")
+
+
+class WhereARunIsStated(ShelfTest):
+    def test_the_shelf_is_offered_and_brings_the_claim(self):
+        page = self.goto("/runs/read")
+        field = page.get_by_label("charger", exact=True)
+        offered = page.locator(f"datalist[id='{field.get_attribute('list')}'] option")
+        expect(offered).to_have_count(2)
+        field.fill("Cairn disc")
+        expect(page.get_by_label("charger claims, W")).to_have_value("15")
+        page.get_by_label("phone", exact=True).fill("Quill Lite")
+        expect(page.get_by_label("battery, mAh")).to_have_value("3900")
 
 
 class Rehearsals(ShelfTest):

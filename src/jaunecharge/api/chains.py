@@ -15,8 +15,9 @@ from ..core.chain import Chain, as_fed
 from ..core.coverage import Coverage, Row, cover, with_best_adapter
 from ..core.errors import CannotRead
 from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger, transmits
 from ..core.presets import Circumstances, Fitted, fit_figures
+from ..core.words import an
 from ..store import kit as store
 from ..store import models as m
 from ..store.errors import NotThere
@@ -66,10 +67,11 @@ def _item(session: Session, piece_id: uuid.UUID | None, kind: type[Piece]) -> Pi
     if piece_id is None:
         return None
     item = store.item_of(store.get_piece(session, piece_id))
-    if kind is Charger and isinstance(item, Pack) and item.gives:
+    if kind is Charger and transmits(item):
         item = as_charger(item)
     if not isinstance(item, kind):
-        raise CannotRead(f"“{item.label}” is a {item.kind}", f"choose a {kind.__name__.lower()}", kind.__name__.lower())
+        wanted = kind.__name__.lower()
+        raise CannotRead(f"“{item.label}” is {an(item.kind)}", f"choose {an(wanted)}", file=wanted)
     return item
 
 
@@ -84,6 +86,8 @@ def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
     if phone is None:
         raise NotThere("no phone is chosen")
     charger = _item(session, choice.charger, Charger)
+    if choice.charger == choice.phone:
+        raise CannotRead(f"“{phone.label}” cannot charge itself", "choose another phone", file="charger")
     if charger is not None and choice.place and choice.place not in {p.place for p in charger.pads}:
         raise CannotRead(f"“{charger.label}” has no place “{choice.place}”", "choose one of its pads", file="place")
     chain = as_fed(
@@ -201,7 +205,7 @@ def _cover(
     items = [store.item_of(p) for p in pieces]
     ids = {p.label: p.id for p in pieces}
     chargers = [i for i in items if isinstance(i, Charger)]
-    chargers += [as_charger(i) for i in items if isinstance(i, Pack) and i.gives]
+    chargers += [as_charger(i) for i in items if isinstance(i, Pack) and transmits(i)]
     adapters = [adapter] if adapter else [i for i in items if isinstance(i, Adapter)]
     fitted = {p.label: f for p in pieces if (f := store.fitted_of(p)) is not None}
     phones = [i for i in items if isinstance(i, Phone)]

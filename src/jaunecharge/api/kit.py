@@ -7,7 +7,7 @@ from fastapi import APIRouter, Body, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.kit import Charger, Kit, Pack
+from ..core.kit import Charger, Kit, transmits
 from ..core.kit_fields import FIELDS, Flawed, item_from, texts_of
 from ..core.kit_line import GRAMMAR, typed_fields
 from ..core.kit_words import in_words
@@ -34,7 +34,7 @@ def piece_shape(piece: m.Kit) -> shapes.KitShape:
         said=in_words(item),
         fields=texts_of(item),
         places=[p.place for p in item.pads] if isinstance(item, Charger) else [""],
-        wireless=isinstance(item, Charger) or (isinstance(item, Pack) and bool(item.gives)),
+        wireless=transmits(item),
         revision=piece.revision,
         retired_at=piece.retired_at,
         retired_by=piece.retired_by,

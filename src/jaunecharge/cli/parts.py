@@ -3,7 +3,7 @@
 from typing import TypeVar
 
 from ..core.errors import CannotRead
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pack, Pad, Phone, as_charger
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pad, Phone, as_charger, transmits
 from ..core.supply import MOST_A, offers, supply_profiles
 from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
 
@@ -77,9 +77,9 @@ def from_shelf(shelf: tuple[Kit, ...], kind: type[Piece], text: str) -> Piece | 
 
 
 def charger_from_shelf(shelf: tuple[Kit, ...], text: str) -> Charger | None:
-    """The charger of this label, or the pack as one."""
-    pack = from_shelf(shelf, Pack, text)
-    return as_charger(pack) if pack is not None and pack.gives else from_shelf(shelf, Charger, text)
+    """What transmits under this label, as a charger: a charger, a pack, a phone that gives away."""
+    wanted = text.strip().lower()
+    return next((as_charger(i) for i in shelf if transmits(i) and i.label.lower() == wanted), None)
 
 
 def printed_case(text: str) -> Case | None:

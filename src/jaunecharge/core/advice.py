@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from .chain import Chain, ChainCheck, as_fed, check
-from .kit import Adapter, Cable, Case, Charger, Kit, Pack, as_charger
+from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Kit, Pack, as_charger, transmits
 from .standards import REFERENCE_RATIO
 
 WORTH_SAYING = 1.1
@@ -45,7 +45,7 @@ def _surer(swap: Swap, low: float) -> bool:
 
 
 def _with(chain: Chain, item: Kit) -> list[Swap]:
-    if isinstance(item, Pack) and item.gives and chain.charger is not None:
+    if isinstance(item, Pack) and transmits(item):
         item = as_charger(item)
     changed: list[tuple[Literal["adapter", "cable", "charger", "case"], Chain]] = []
     if isinstance(item, Adapter) and chain.adapter is not None and item != chain.adapter:
@@ -56,7 +56,7 @@ def _with(chain: Chain, item: Kit) -> list[Swap]:
         changed = [("case", replace(chain, case=item))]
     elif isinstance(item, Charger) and chain.charger is not None and item.label != chain.charger.label:
         changed = [("charger", as_fed(replace(chain, charger=item, place=p.place))) for p in item.pads]
-        changed = [c for c in changed if c[1].adapter is not None or item.form == "pack"]
+        changed = [c for c in changed if c[1].adapter is not None or item.form in OWN_SOURCE]
     return [Swap(link, item.label, check(c).delivered_w.high, c) for link, c in changed]
 
 

@@ -7,7 +7,7 @@ stands. A watt delivered is taken as 1.25 W drawn (`standards.REFERENCE_RATIO`).
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from .kit import Adapter, Cable, Case, Charger, Phone
+from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Phone
 from .negotiation import FULL_SPREAD, WIRED_SPREAD, Deal, asked_of, negotiate, wired_deal
 from .standards import REFERENCE_RATIO, REFERENCE_RATIO_U, TRANSFER_WATTS
 from .transfer import MAGNETIC, Agreement, agree
@@ -200,8 +200,8 @@ def _wired(chain: Chain) -> ChainCheck:
 
 
 def as_fed(chain: Chain) -> Chain:
-    """The chain as it is fed: a pack is its own source and has no adapter before its coil."""
-    own_source = chain.charger is not None and chain.charger.form == "pack"
+    """The chain as it is fed: a pack, or a phone that gives away, has no adapter before its coil."""
+    own_source = chain.charger is not None and chain.charger.form in OWN_SOURCE
     return replace(chain, adapter=None, cable=None) if own_source else chain
 
 

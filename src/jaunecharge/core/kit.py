@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Len
 
-from .standards import PORT_AMPS, pd_profiles
+from .standards import PORT_AMPS, TRANSFER_WATTS, pd_profiles
 from .supply import PpsRange, SupplyProfile
 from .transfer import MAGNETIC, Transfer
 from .units import battery_wh
@@ -257,19 +257,37 @@ def field_names(kind: str) -> tuple[str, ...]:
     return tuple(f.name for f in fields(KINDS[kind]))
 
 
-def as_charger(pack: Pack) -> Charger:
-    """A pack as the transmitter that it is: it needs no adapter.
+OWN_SOURCE = frozenset({"pack", "phone"})
+"""Forms of transmitters that feed themselves: no adapter stands before their coil."""
+
+
+def transmits(item: Kit) -> bool:
+    """Whether kit can stand in the charger's place: a charger, a pack with a coil, a phone that gives away."""
+    if isinstance(item, Pack):
+        return bool(item.gives)
+    return isinstance(item, Charger) or (isinstance(item, Phone) and item.gives_w is not None)
+
+
+def as_charger(item: Kit) -> Charger:
+    """Kit as the transmitter that it is; a pack or a phone needs no adapter.
 
     Raises
     ------
     ValueError
         If it gives nothing by coil.
     """
-    if not pack.gives:
-        raise ValueError(f"{pack.label} gives nothing by coil")
+    if isinstance(item, Charger):
+        return item
+    if isinstance(item, Pack) and item.gives:
+        gives, form = item.gives, "pack"
+    elif isinstance(item, Phone) and item.gives_w is not None:
+        gives, form = (Transfer("bpp", min(item.gives_w, TRANSFER_WATTS["bpp"])),), "phone"
+    else:
+        raise ValueError(f"{item.label} gives nothing by coil")
+    made: ChargerKind = "pack" if form == "pack" else "phone"
     return Charger(
-        label=pack.label, form="pack", pads=(Pad("", pack.gives),), claimed_w=max(t.watts for t in pack.gives),
-        agrees=("5v",), captive_cable=True,
+        label=item.label, form=made, pads=(Pad("", gives),), claimed_w=max(t.watts for t in gives), agrees=("5v",),
+        captive_cable=True,
     )  # fmt: skip
 
 

@@ -33,6 +33,11 @@ def temperature(celsius: float, in_fahrenheit: bool = False) -> str:
     return f"{fahrenheit(celsius):.1f} °F" if in_fahrenheit else f"{celsius:.1f} °C"
 
 
+def an(noun: str) -> str:
+    """A noun with its article: `a phone`, `an adapter`."""
+    return f"an {noun}" if noun[:1].lower() in "aeiou" else f"a {noun}"
+
+
 def counted(number: int, one: str, many: str = "") -> str:
     """A number of things: `1 row`, `2 rows`."""
     return f"{number} {one if number == 1 else many or one + 's'}"

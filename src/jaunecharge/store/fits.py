@@ -5,9 +5,10 @@ from typing import Any, get_args
 from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
 from ..core.fit import FitResult, fit_phone
-from ..core.kit import Adapter, Cable, Case, Charger, Pack, Phone, as_charger
+from ..core.kit import Adapter, Cable, Case, Charger, Phone, as_charger, transmits
 from ..core.presets import Airflow, Circumstances, PhoneState
 from ..core.reading import Reading
+from ..core.words import an
 from ..formats.kit import kit_of
 from . import models as m
 from .kit import item_of
@@ -24,14 +25,14 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
     """
     phone = item_of(piece)
     if not isinstance(phone, Phone):
-        raise CannotRead(f"“{phone.label}” is a {phone.kind}", "only phones are fitted to runs", file="kit")
+        raise CannotRead(f"“{phone.label}” is {an(phone.kind)}", "only phones are fitted to runs", file="kit")
     case = case_of(run)
     if case.simulated:
         mend = "fit to a measured run: this one only gives back what it was made from"
         raise CannotRead("the run is simulated", mend, file="run")
     used = {name: kit_of(_facts(kept)) for name, kept in run.kit.items() if name != "phone"}
     charger, adapter, cable, cover = (used.get(name) for name in ("charger", "adapter", "cable", "case"))
-    if isinstance(charger, Pack):
+    if charger is not None and transmits(charger):
         charger = as_charger(charger)
     if not isinstance(charger, Charger):
         raise CannotRead("the run's charger is not on the shelf", "add it under the label that the run gives it", "run")

@@ -14,6 +14,7 @@ from ..core.errors import CannotRead
 from ..core.fitted import Fitted
 from ..core.kit import Flaw, Kit
 from ..core.kit_fields import Flawed
+from ..core.words import an
 from ..formats.kit import facts_of, kit_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
@@ -104,7 +105,9 @@ def change_piece(session: Session, piece_id: uuid.UUID, revision: int, item: Kit
     if piece.revision != revision:
         raise ChangedMeanwhile("this kit was changed in another window since you opened it")
     if piece.kind != item.kind:
-        raise CannotRead(f"a {piece.kind} does not become a {item.kind}", "retire it, and add the other", file="kind")
+        raise CannotRead(
+            f"{an(piece.kind)} does not become {an(item.kind)}", "retire it, and add the other", file="kind"
+        )
     _refuse_taken(session, item.label, piece.id)
     piece.label, piece.facts = item.label, facts_of(item)
     piece.revision += 1
@@ -163,7 +166,9 @@ def _refuse_taken(session: Session, label: str, own: uuid.UUID | None) -> None:
     other = by_label(session, label)
     if other is not None and other.id != own:
         kept = " (retired)" if other.retired_at is not None else ""
-        raise Flawed([Flaw("label", f"“{other.label}” is the label of a {other.kind} already{kept}", "choose another")])
+        raise Flawed(
+            [Flaw("label", f"“{other.label}” is the label of {an(other.kind)} already{kept}", "choose another")]
+        )
 
 
 def _flush(session: Session, label: str) -> None:

@@ -31,7 +31,10 @@ export function KitForm({ kind, piece, onClose }: Props) {
   const fields = kinds.data?.find((k) => k.kind === kind)?.fields ?? []
   const done = {
     onSuccess: (kept: Kit) => {
-      say({ text: piece ? `“${kept.label}” is changed.` : `“${kept.label}” is on the shelf.` })
+      if (piece) {
+        const before = { id: piece.id, revision: kept.revision, fields: piece.fields }
+        say({ text: `“${kept.label}” is changed.`, undo: () => changes.change.mutateAsync(before) })
+      } else say({ text: `“${kept.label}” is on the shelf.`, undo: () => changes.retire.mutateAsync(kept.id) })
       onClose()
     },
   }

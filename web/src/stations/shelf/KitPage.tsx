@@ -37,7 +37,11 @@ export function KitPage() {
     changes.bring.mutate(chosen, {
       onSuccess: ({ added, left }) => {
         const stayed = left.length ? `; ${String(left.length)} on the shelf already: ${left.slice(0, 4).join(', ')}${left.length > 4 ? ' …' : ''}` : ''
-        say({ text: `${String(added.length)} pieces added${stayed}.` })
+        const pieces = added.length === 1 ? '1 piece' : `${String(added.length)} pieces`
+        say({
+          text: `${pieces} added${stayed}.`,
+          undo: added.length ? () => Promise.all(added.map((k) => changes.retire.mutateAsync(k.id))) : undefined,
+        })
       },
     })
   }

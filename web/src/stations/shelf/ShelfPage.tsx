@@ -150,7 +150,7 @@ function Pick({ slot, kit, choice, choose }: { slot: Slot; kit: Kit[]; choice: C
         }}
       >
         {NONE_SAID[slot] && <option value={NONE}>{NONE_SAID[slot]}</option>}
-        {piecesFor(kit, slot).map((k) => (
+        {piecesFor(kit, slot).filter((k) => slot === 'phone' || k.id !== choice.phone).map((k) => (
           <option key={k.id} value={k.id}>
             {k.label}
           </option>
@@ -177,11 +177,12 @@ function Pick({ slot, kit, choice, choose }: { slot: Slot; kit: Kit[]; choice: C
 /** Choices that have no link in this chain: a charger for a wired one, an adapter for a pack. */
 function Missing({ found, kit, choice, choose }: { found: Shape['ChainShape']; kit: Kit[]; choice: ChainChoice; choose: Choose }) {
   const shown = new Set(found.links.map((l) => SLOT_OF[l.link]))
-  const pack = kit.find((k) => k.id === choice.charger)?.kind === 'pack'
+  const source = kit.find((k) => k.id === choice.charger)?.kind
+  const pack = source === 'pack' || source === 'phone'
   if (shown.has('charger') && !pack) return null
   return (
     <p className="soft mt-1 flex items-center gap-2 text-sm">
-      {pack ? 'The pack feeds its own coil: no adapter, no cable.' : 'Wired: the usual baseline.'}
+      {pack ? `The ${source} feeds its own coil: no adapter, no cable.` : 'Wired: the usual baseline.'}
       {!pack && <Pick slot="charger" kit={kit} choice={choice} choose={choose} />}
     </p>
   )

@@ -10,7 +10,7 @@ export const STATES = ['off', 'idle', 'in use'] as const
 const NONE = '-'
 const SLOTS: Record<Slot, KitKind[]> = {
   phone: ['phone'],
-  charger: ['charger', 'pack'],
+  charger: ['charger', 'pack', 'phone'],
   adapter: ['adapter'],
   cable: ['cable'],
   case: ['case'],
