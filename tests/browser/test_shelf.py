@@ -232,6 +232,7 @@ class WhereARunIsStated(ShelfTest):
     def test_the_shelf_is_offered_and_brings_the_claim(self):
         page = self.goto("/runs/read")
         field = page.get_by_label("charger", exact=True)
+        expect(field).to_have_attribute("list", re.compile(".+"))
         offered = page.locator(f"datalist[id='{field.get_attribute('list')}'] option")
         expect(offered).to_have_count(2)
         field.fill("Cairn disc")

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { Shape } from '../../api/client'
 import { bytes } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
@@ -17,6 +17,8 @@ export interface SentFile {
   understanding?: Understanding
   roles: Role[]
   choice: Choice
+  /** Whether it is being understood anew. */
+  waiting?: boolean
   error?: unknown
 }
 
@@ -48,17 +50,26 @@ interface Props {
 export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
   const [wrong, setWrong] = useState<unknown>(null)
   const found = file.understanding
+  const asked = useRef(0)
   const putRight = (change: Choice) => {
     if (!file.upload) return
     const choice = { ...file.choice, ...change }
+    const now = ++asked.current
+    // The choice holds at once; what it makes of the file comes later, and only the latest answer counts.
+    onChange({ choice, waiting: true })
     understoodAnew(file.upload.id, { columns: {}, ...choice })
       .then((understanding) => {
+        if (now !== asked.current) return
         setWrong(null)
         const kept = file.roles.filter((r) => understanding.gives.includes(r))
         const fresh = understanding.gives.filter((r) => !found?.gives.includes(r))
-        onChange({ understanding, choice, roles: [...new Set([...kept, ...fresh])] })
+        onChange({ understanding, waiting: false, roles: [...new Set([...kept, ...fresh])] })
       })
-      .catch(setWrong)
+      .catch((error: unknown) => {
+        if (now !== asked.current) return
+        setWrong(error)
+        onChange({ choice: file.choice, waiting: false })
+      })
   }
   const column = (index: number, quantity: Shape['ColumnChoice']['quantity'], unit: string | null) => {
     putRight({ columns: { ...file.choice.columns, [index]: { quantity, unit } } })

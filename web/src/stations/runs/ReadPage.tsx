@@ -225,6 +225,7 @@ const nextKey = () => ++keys
 /** What is still missing before the run can be read, in words; null when nothing is. */
 function notReady(files: SentFile[], checkinsWrong: boolean, fieldsWrong: boolean): string | null {
   if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
+  if (files.some((f) => f.waiting)) return 'The file is being understood anew.'
   const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
   if (open) return `Put right or take away first: ${open.name}`
   if (!files.some((f) => f.roles.includes('meter'))) return 'A meter log is missing.'

@@ -103,19 +103,21 @@ export function RunFields({ stated, onChange }: Props) {
   const choosePhone = (label: string) => {
     onChange(withBattery({ ...stated, factors: { ...stated.factors, phone: label } }))
   }
+  const withClaim = (next: Stated): Stated => {
+    const claim = kit.data?.find((k) => k.label === next.factors.charger)?.fields.claimed_w
+    return claim && !next.claimed_w ? { ...next, claimed_w: claim } : next
+  }
   const chooseCharger = (label: string) => {
-    const claim = kit.data?.find((k) => k.label === label)?.fields.claimed_w
-    const factors = { ...stated.factors, charger: label }
-    onChange({ ...stated, factors, claimed_w: stated.claimed_w || (claim ?? '') })
+    onChange(withClaim({ ...stated, factors: { ...stated.factors, charger: label } }))
   }
   const fillIn = useEffectEvent(() => {
-    const filled = withBattery(stated)
+    const filled = withClaim(withBattery(stated))
     if (filled !== stated) onChange(filled)
   })
-  // The phone may have been named before the list of known ones arrived.
+  // Phone and charger may have been named before the lists of known ones arrived.
   useEffect(() => {
-    if (phones.isSuccess) fillIn()
-  }, [phones.isSuccess])
+    if (phones.isSuccess || kit.isSuccess) fillIn()
+  }, [phones.isSuccess, kit.isSuccess])
   return (
     <div className="grid grid-cols-6 gap-x-3 gap-y-1.5">
       <div className="col-span-3">
