@@ -5,7 +5,7 @@ stands. A watt delivered is taken as 1.25 W drawn (`standards.REFERENCE_RATIO`).
 """
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Phone
 from .negotiation import FULL_SPREAD, WIRED_SPREAD, Deal, asked_of, negotiate, wired_deal
@@ -13,8 +13,6 @@ from .standards import REFERENCE_RATIO, REFERENCE_RATIO_U, TRANSFER_WATTS
 from .transfer import MAGNETIC, Agreement, agree
 
 LinkName = Literal["adapter", "cable", "charger", "coupling", "phone", "battery"]
-Wall = tuple[LinkName, str, float, float, str]
-"""A link's name, its label, what it could pass, what it lets pass here [W, meter side], and why."""
 
 WIRED_TO_BATTERY = 0.85
 WIRELESS_TO_BATTERY = 0.62
@@ -28,8 +26,8 @@ THICK_CASE_MM = 3.0
 
 ANY_CABLE = Cable(label="any cable", amps=5.0)
 
-PLAIN_COUPLING_W = 15.0
-MAGNETIC_COUPLING_W = 50.0
+PLAIN_COUPLING_W, MAGNETIC_COUPLING_W = 15.0, 50.0
+"""The most that coils pass, laid together by hand and held by magnets or in a maker's own way [W] (from memory)."""
 
 
 @dataclass(frozen=True)
@@ -57,14 +55,15 @@ class Range:
     low: float
     high: float
 
-    @property
-    def middle(self) -> float:
-        """Halfway between."""
-        return (self.low + self.high) / 2.0
 
-    def scaled(self, factor: float) -> "Range":
-        """Both ends times a factor."""
-        return Range(self.low * factor, self.high * factor)
+class Wall(NamedTuple):
+    """A link before the narrowest is known: what it could pass and what it lets pass here [W, meter side], and why."""
+
+    link: LinkName
+    label: str
+    watts: float
+    passes_w: float
+    why: str
 
 
 @dataclass(frozen=True)
@@ -94,11 +93,6 @@ class ChainCheck:
     meter_w: Range
     delivered_w: Range
     claimed_w: float | None
-
-    @property
-    def wired(self) -> bool:
-        """Whether there is no charger in it."""
-        return self.agreement is None
 
     @property
     def narrow_link(self) -> Link:
@@ -158,23 +152,32 @@ def _wireless(chain: Chain, charger: Charger) -> ChainCheck:
     phone_w = min(agreement.watts if agreement.held_by == "phone" else max(taken, agreement.watts), taken)
     walls: list[Wall] = []
     if chain.adapter is not None:
-        walls.append(("adapter", chain.adapter.label, deal.offered_w, shared.high_w, shared.why))
+        walls.append(Wall("adapter", chain.adapter.label, deal.offered_w, shared.high_w, shared.why))
     if cable is not None and chain.adapter is not None:
         walls.append(_cable(cable, deal))
         if by_any_cable.high_w > deal.high_w + 0.01:
             walls = _by_cable(walls, by_any_cable, shared)
     asks_w = asked_of(charger, given)[0].watts if chain.adapter is not None else float("inf")
     own_w = min(charger_w * REFERENCE_RATIO, asks_w)
-    walls.append(("charger", charger.label, own_w, own_w, _charger_why(agreement, charger, pad.gives[0].said)))
-    walls.append(("coupling", coupling_label(chain, charger), coupling_w, coupling_w, coupling_why))
+    walls.append(
+        Wall(
+            "charger",
+            charger.label,
+            own_w,
+            own_w,
+            _charger_why(agreement, charger, max(pad.gives, key=lambda t: t.watts).said),
+        )
+    )
+    walls.append(Wall("coupling", coupling_label(chain, charger), coupling_w, coupling_w, coupling_why))
     phone_why = agreement.why if agreement.held_by == "phone" else f"takes {_most(chain.phone)}"
-    walls.append(("phone", chain.phone.label, phone_w * REFERENCE_RATIO, phone_w * REFERENCE_RATIO, phone_why))
+    walls.append(Wall("phone", chain.phone.label, phone_w * REFERENCE_RATIO, phone_w * REFERENCE_RATIO, phone_why))
     walls.append(_battery(chain.phone, WIRELESS_TO_BATTERY))
-    name, _, _, high, _ = _narrowest(walls, deal)
+    narrowest = _narrowest(walls, deal)
+    name, high = narrowest.link, narrowest.passes_w
     low = _low(shared, name, high, FULL_SPREAD)
     meter, delivered = Range(low, high), Range(low / REFERENCE_RATIO, high / REFERENCE_RATIO)
     flows = {"coupling": delivered.high, "phone": delivered.high, "battery": high * WIRELESS_TO_BATTERY}
-    links = tuple(Link(n, text, w, p, flows.get(n, high), why) for n, text, w, p, why in walls)
+    links = tuple(Link(w.link, w.label, w.watts, w.passes_w, flows.get(w.link, high), w.why) for w in walls)
     return ChainCheck(links, name, deal, agreement, meter, delivered, charger.claimed_w)
 
 
@@ -183,19 +186,20 @@ def _wired(chain: Chain) -> ChainCheck:
     deal = wired_deal(chain.adapter, chain.cable, limit_w, chain.chargers_on_adapter)
     walls: list[Wall] = []
     if chain.adapter is not None:
-        walls.append(("adapter", chain.adapter.label, deal.offered_w, deal.high_w, deal.why))
+        walls.append(Wall("adapter", chain.adapter.label, deal.offered_w, deal.high_w, deal.why))
     if chain.cable is not None and chain.adapter is not None:
         walls.append(_cable(chain.cable, deal))
         free = wired_deal(chain.adapter, ANY_CABLE, limit_w, chain.chargers_on_adapter)
         if free.high_w > deal.high_w + 0.01:
             walls = _by_cable(walls, free, deal)
     stated = "takes" if chain.phone.wired_w else "its wired limit is not stated; its battery suggests"
-    walls.append(("phone", chain.phone.label, limit_w, limit_w, f"{stated} {limit_w:.3g} W by wire"))
+    walls.append(Wall("phone", chain.phone.label, limit_w, limit_w, f"{stated} {limit_w:.3g} W by wire"))
     walls.append(_battery(chain.phone, WIRED_TO_BATTERY))
-    name, _, _, high, _ = _narrowest(walls, deal)
+    narrowest = _narrowest(walls, deal)
+    name, high = narrowest.link, narrowest.passes_w
     low = _low(deal, name, high, WIRED_SPREAD)
     flows = {"battery": high * WIRED_TO_BATTERY}
-    links = tuple(Link(n, text, w, p, flows.get(n, high), why) for n, text, w, p, why in walls)
+    links = tuple(Link(w.link, w.label, w.watts, w.passes_w, flows.get(w.link, high), w.why) for w in walls)
     return ChainCheck(links, name, deal, None, Range(low, high), Range(low, high), None)
 
 
@@ -210,7 +214,7 @@ def _narrowest(walls: list[Wall], deal: Deal) -> Wall:
     order = ["charger", "phone", "coupling", "adapter", "cable", "battery"]
     if deal.outcome != "full":
         order.insert(0, "adapter")
-    return min(walls, key=lambda w: (round(w[3], 3), order.index(w[0])))
+    return min(walls, key=lambda w: (round(w.passes_w, 3), order.index(w.link)))
 
 
 def _low(deal: Deal, narrowest: LinkName, high: float, spread: float) -> float:
@@ -271,20 +275,20 @@ def _most(phone: Phone) -> str:
 
 def _cable(cable: Cable, deal: Deal) -> Wall:
     watts = deal.volts * cable.amps
-    return ("cable", cable.label, watts, watts, f"carries {cable.amps:g} A at {deal.volts:g} V")
+    return Wall("cable", cable.label, watts, watts, f"carries {cable.amps:g} A at {deal.volts:g} V")
 
 
 def _by_cable(walls: list[Wall], free: Deal, held: Deal) -> list[Wall]:
     """The same walls where it is the cable that holds the deal down: the adapter alone would have given more."""
-    (adapter, label, _, _, _), (cable, cable_label, watts, _, why) = walls
-    by_it = f"{why}: with it the adapter gives {held.volts:g} V {held.amps:.3g} A"
+    adapter, cable = walls
+    by_it = f"{cable.why}: with it the adapter gives {held.volts:g} V {held.amps:.3g} A"
     return [
-        (adapter, label, free.offered_w, free.high_w, free.why),
-        (cable, cable_label, watts, min(watts, held.high_w), by_it),
+        adapter._replace(watts=free.offered_w, passes_w=free.high_w, why=free.why),
+        cable._replace(passes_w=min(cable.watts, held.high_w), why=by_it),
     ]
 
 
 def _battery(phone: Phone, share: float) -> Wall:
     watts = phone.battery_wh * MOST_C_RATE / share
-    return ("battery", f"battery {phone.capacity_mah:,.0f} mAh", watts, watts,
+    return Wall("battery", f"battery {phone.capacity_mah:,.0f} mAh", watts, watts,
             f"{phone.nominal_v:g} V, {phone.battery_wh:.3g} Wh; {share * 100:.0f} % of the meter side")  # fmt: skip

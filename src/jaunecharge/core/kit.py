@@ -3,7 +3,7 @@
 Every kind is one frozen dataclass; the limits stand in the annotations, and `flaws` says what those cannot.
 """
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le, Len
@@ -250,11 +250,6 @@ def flaws(item: Kit) -> list[Flaw]:
     elif isinstance(item, Pack) and not (item.outputs or item.gives):
         found.append(Flaw("outputs", "it gives nothing", "say its outputs by wire, its profiles by coil, or both"))
     return found
-
-
-def field_names(kind: str) -> tuple[str, ...]:
-    """The facts that a kind of kit has, in order."""
-    return tuple(f.name for f in fields(KINDS[kind]))
 
 
 OWN_SOURCE = frozenset({"pack", "phone"})

@@ -14,7 +14,7 @@ import numpy as np
 from scipy.linalg import expm
 
 from .cell import GRID, Cell, usual_cell
-from .engine import CUT_OUT, FULL, HEAT, IDLE, IN, STORED, THROTTLED, Figures, Tables, Traces, empty_traces, march
+from .engine import FULL, HEAT, IDLE, IN, STORED, Figures, Tables, Traces, empty_traces, march
 from .errors import CannotRead
 from .fitted import NEVER
 from .trace import Array
@@ -184,12 +184,6 @@ class Simulated:
     def hottest_c(self) -> float:
         """The phone's highest temperature [°C]."""
         return float(self.phone_c.max())
-
-    @property
-    def first_throttle_s(self) -> float | None:
-        """When heat first took power away, on the log's clock [s]."""
-        hot = np.flatnonzero((self.state == THROTTLED) | (self.state == CUT_OUT))
-        return float(hot[0]) if len(hot) else None
 
 
 def check_scenario(scenario: Scenario) -> None:
