@@ -120,6 +120,7 @@ def fit_phone(reading: Reading, chain: Chain, around: Circumstances, run: str = 
         knee_percent=scenario.knee_percent,
         last_share=scenario.last_share,
         level_c=throttling.level_c,
+        accepts_w=scenario.accepts_w,
         run=run,
     )
     return FitResult(
@@ -138,9 +139,11 @@ def _with(base: Scenario, values: Array, level_c: float | None) -> Scenario:
     watts, receiver, knee, last, air, body, level = (float(v) for v in values)
     nodes = replace(base.nodes, phone_air=base.nodes.phone_air * air, phone_j=base.nodes.phone_j * body)
     throttling = replace(base.throttling, level_c=NEVER if level_c is None else level_c + level)
+    settled_w = base.stages[0][1] * watts
     return replace(
         base,
-        stages=((0.0, base.stages[0][1] * watts),),
+        stages=((0.0, settled_w),),
+        accepts_w=settled_w,
         receiver=receiver,
         knee_percent=knee,
         last_share=last,

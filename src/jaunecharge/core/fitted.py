@@ -16,4 +16,5 @@ class Fitted:
     knee_percent: float
     last_share: float
     level_c: float = NEVER
+    accepts_w: float | None = None
     run: str = ""

@@ -45,6 +45,9 @@ OWN_FAN_W = 0.5
 CASE_PER_MM = 0.06
 """Share of the phone's conductance to the air that a case takes for every millimetre at the back."""
 
+EASY_C_RATE = 0.8
+"""Watts per watt-hour that a battery takes before the phone begins to let the power fall (from memory)."""
+
 EFFICIENCY = 0.82
 EFFICIENCY_PER_MM = 0.03
 """Share of the coil's efficiency that each millimetre beyond the usual gap costs."""
@@ -140,6 +143,7 @@ def prepare(
         nodes=nodes,
         stages=((0.0, max(arrives, 0.02)),),
         start_percent=around.start_percent,
+        accepts_w=_accepts(chain, fitted),
         knee_percent=fitted.knee_percent if fitted else 82.0,
         last_share=fitted.last_share if fitted else 0.25,
         supply_w=max(checked.meter_w.high * 1.02, 0.1) if not wired else 400.0,
@@ -156,6 +160,15 @@ def prepare(
         events=around.events,
     )
     return Prepared(scenario, _origins(chain, around, scenario, delivered_w is None, fitted), checked)
+
+
+def _accepts(chain: Chain, fitted: Fitted | None) -> float:
+    """What the phone would take by itself [W]: its strongest profile, or what its battery takes easily."""
+    if fitted is not None and fitted.accepts_w is not None:
+        return fitted.accepts_w
+    phone = chain.phone
+    strongest = (phone.wired_w or 0.0) if chain.charger is None else max(t.watts for t in phone.accepts)
+    return max(strongest, EASY_C_RATE * phone.battery_wh)
 
 
 def likely_w(checked: ChainCheck) -> float:

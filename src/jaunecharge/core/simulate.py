@@ -102,10 +102,11 @@ class Event:
 class Scenario:
     """A charge to be simulated.
 
-    start_percent [%]. stages : (percent from which, watts delivered at most) in order; knee_percent from which the
-    policy lets the power fall, to `last_share` of it at 100 %. supply_w [W] : the most drawn at the meter; volts [V].
-    no_load_w [W]; efficiency : of the coil, 0–1; receiver : of the phone's own charging path, 0–1; idle_w [W] : what
-    the phone uses meanwhile; pad_share : the part of the coil's loss that warms the pad. hold_percent, hold_s : a
+    start_percent [%]. stages : (percent from which, watts delivered at most) in order. accepts_w [W] : what the phone
+    would take by itself, as much as the stages if not given; from knee_percent on it lets that fall, to `last_share` of
+    it at 100 %, so that a weak charger stays flat nearly to the end. supply_w [W] : the most drawn at the meter; volts
+    [V]. no_load_w [W]; efficiency : of the coil, 0–1; receiver : of the phone's own charging path, 0–1; idle_w [W] :
+    what the phone uses meanwhile; pad_share : the part of the coil's loss that warms the pad. hold_percent, hold_s : a
     charge limit. wake_s, wake_w : a dead phone at first. placed_s [s]; tail_s [s] logged after full; ambient_c [°C]
     and its drift [K] over the run; warm_k [K] : how much warmer than the room phone and pad start.
     """
@@ -114,6 +115,7 @@ class Scenario:
     nodes: Nodes
     stages: tuple[tuple[float, float], ...]
     start_percent: float = 10.0
+    accepts_w: float | None = None
     knee_percent: float = 82.0
     last_share: float = 0.25
     supply_w: float = 60.0
@@ -259,7 +261,8 @@ def accept_table(scenario: Scenario) -> Array:
     watts = np.array([w for _, w in scenario.stages])
     level = watts[np.clip(np.searchsorted(starts, percent, side="right") - 1, 0, None)]
     above = np.clip((percent - scenario.knee_percent) / max(1e-6, 100.0 - scenario.knee_percent), 0.0, 1.0)
-    return level * scenario.last_share**above
+    own = level if scenario.accepts_w is None else np.full(GRID, scenario.accepts_w)
+    return np.minimum(level, own * scenario.last_share**above)
 
 
 def _figures(s: Scenario) -> Figures:
