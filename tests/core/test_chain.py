@@ -103,11 +103,11 @@ class WaysOfAgreeing(unittest.TestCase):
         return check(chain(supply, charger("mpp", **more), "mpp"))
 
     def test_a_charger_that_refuses_pd(self):
-        found = self.drawn("20W", agrees=("own",), modes=("swift9",))
+        found = self.drawn("20W", agrees=("own",), modes=("glide9",))
         self.assertEqual(found.deal.outcome, "missing")
-        self.assertIn("swift9", found.narrow_link.why)
+        self.assertIn("glide9", found.narrow_link.why)
         self.assertEqual(
-            self.drawn(adapter("20W", modes=("swift9",)), agrees=("own",), modes=("swift9",)).deal.outcome, "full"
+            self.drawn(adapter("20W", modes=("glide9",)), agrees=("own",), modes=("glide9",)).deal.outcome, "full"
         )
 
     def test_pps_gives_nine_volts_where_it_is_taken(self):
