@@ -21,9 +21,7 @@ class Empty(BrowserTest):
         expect(page.get_by_text("to read your first run")).to_be_visible()
         page.keyboard.press("1")
         expect(page.get_by_text("Say what you own, a line each.")).to_be_visible()
-        page.keyboard.press("k")
-        page.get_by_role("link", name="Add kit").focus()
-        page.keyboard.press("Enter")
+        page.keyboard.press("/")
         field = page.get_by_label("add kit in one line")
         expect(field).to_be_focused()
         for line in LINES[:3]:

@@ -65,7 +65,7 @@ function Shelf({ kit }: { kit: Kit[] }) {
       },
     })
   }
-  useKeys({ r: rehearse, k: () => void navigate('/shelf/kit') })
+  useKeys({ r: rehearse, k: () => void navigate('/shelf/kit'), '/': () => void navigate('/shelf/kit?add') })
   if (!choice) return null
   const found = chain.data
   return (
@@ -259,6 +259,8 @@ function Origins({ chain }: { chain: Shape['ChainShape'] }) {
 }
 
 function EmptyShelf({ kit }: { kit: Kit[] }) {
+  const navigate = useNavigate()
+  useKeys({ k: () => void navigate('/shelf/kit'), '/': () => void navigate('/shelf/kit?add') })
   return (
     <div className="px-6 pt-4">
       <h1 className="text-2xl font-bold">Shelf</h1>
