@@ -29,6 +29,11 @@ class OneChain(unittest.TestCase):
             self.assertTrue(np.all(found.least <= found.likely + 0.6) and np.all(found.likely <= found.most + 0.6))
             self.assertTrue(found.delivered_w.low <= found.likely_w <= found.delivered_w.high)
 
+    def test_what_it_rests_on_names_the_spread_that_widens_it(self):
+        origins = {g.what: g for g in forecast(chain("20W", "mpp", "mpp")).origins}
+        self.assertIn("6 %", origins["spread of one run"].value)
+        self.assertIn("common practice", origins["spread of one run"].origin)
+
     def test_its_curve_is_the_simulated_one(self):
         found = forecast(chain("20W", "mpp", "mpp"))
         charge = simulate(prepare(chain("20W", "mpp", "mpp")).scenario)

@@ -3,6 +3,7 @@
 import unittest
 
 from jaunecharge.core.chain import Chain, as_fed, check, coupling_label, holds_by_magnets
+from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit import Adapter, Cable, Pack, Pad, Phone, as_charger, transmits
 from jaunecharge.core.negotiation import asked_of, negotiate, on_offer, shared_offer, wired_deal
 from jaunecharge.core.supply import supply_profiles
@@ -132,6 +133,8 @@ class Coupling(unittest.TestCase):
         given = check(as_fed(Chain(adapter("20W"), CABLE, as_charger(donor), phone("mpp"))))
         self.assertEqual((given.delivered_w.high, given.links[0].link), (4.5, "charger"))
         self.assertFalse(transmits(phone("mpp")))
+        with self.assertRaisesRegex(CannotRead, "cannot charge itself"):
+            as_fed(Chain(None, None, as_charger(donor), donor))
         wired_only = Pack(label="w", rated_mah=1.0, cell_v=3.7, outputs=supply_profiles("5V2A"))
         self.assertRaises(ValueError, as_charger, wired_only)
 

@@ -12,10 +12,10 @@ from sqlalchemy.orm import Session
 
 from ..core.advice import advice, headline
 from ..core.chain import Chain, as_fed
-from ..core.coverage import Coverage, Row, cover, with_best_adapter
+from ..core.coverage import Coverage, Row, chargers_of, cover, with_best_adapter
 from ..core.errors import CannotRead
 from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger, transmits
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
 from ..core.presets import Circumstances, Fitted, fit_figures
 from ..core.words import an
 from ..store import kit as store
@@ -86,8 +86,6 @@ def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
     if phone is None:
         raise NotThere("no phone is chosen")
     charger = _item(session, choice.charger, Charger)
-    if choice.charger == choice.phone:
-        raise CannotRead(f"“{phone.label}” cannot charge itself", "choose another phone", file="charger")
     if charger is not None and choice.place and choice.place not in {p.place for p in charger.pads}:
         raise CannotRead(f"“{charger.label}” has no place “{choice.place}”", "choose one of its pads", file="place")
     chain = as_fed(
@@ -204,13 +202,18 @@ def _cover(
 ) -> shapes.CoverageShape:
     items = [store.item_of(p) for p in pieces]
     ids = {p.label: p.id for p in pieces}
-    chargers = [i for i in items if isinstance(i, Charger)]
-    chargers += [as_charger(i) for i in items if isinstance(i, Pack) and transmits(i)]
     adapters = [adapter] if adapter else [i for i in items if isinstance(i, Adapter)]
     fitted = {p.label: f for p in pieces if (f := store.fitted_of(p)) is not None}
     phones = [i for i in items if isinstance(i, Phone)]
     table = cover(
-        chargers, phones, adapters, cable, around, case, fitted, lambda fraction: told("forecasting", fraction)
+        chargers_of(items),
+        phones,
+        adapters,
+        cable,
+        around,
+        case,
+        fitted,
+        lambda fraction: told("forecasting", fraction),
     )
     return _coverage_shape(table, ids)
 

@@ -80,7 +80,7 @@ def advice(chain: Chain, result: ChainCheck, shelf: Iterable[Kit] = ()) -> list[
     if narrow.link == "charger" and not supply_short:
         said.append(_charger_narrow(chain, result))
     if narrow.link == "phone":
-        said.append("The phone is the narrowest link: a stronger adapter or charger changes nothing.")
+        said.append("A stronger adapter or charger changes nothing: the phone takes no more.")
     if narrow.link == "coupling":
         said.append("Take the case off, or use a thinner one; hold the phone in place with magnets.")
     if narrow.link == "battery":
@@ -113,9 +113,7 @@ def _charger_narrow(chain: Chain, result: ChainCheck) -> str:
     arrives = result.agreement.watts
     most = max(t.watts for t in chain.phone.accepts)
     if most > arrives + 0.05:
-        return (
-            f"The charger is the narrowest link: a stronger adapter changes nothing; the phone would take {most:g} W."
-        )
+        return f"A stronger adapter changes nothing; the phone would take {most:g} W from another charger."
     drawn = arrives * REFERENCE_RATIO
     return f"Charger and phone give all that both know: {arrives:g} W, {drawn:.3g} W at the meter."
 

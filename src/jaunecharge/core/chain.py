@@ -7,6 +7,7 @@ stands. A watt delivered is taken as 1.25 W drawn (`standards.REFERENCE_RATIO`).
 from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
 
+from .errors import CannotRead
 from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Phone
 from .negotiation import FULL_SPREAD, WIRED_SPREAD, Deal, asked_of, negotiate, wired_deal
 from .standards import REFERENCE_RATIO, REFERENCE_RATIO_U, TRANSFER_WATTS
@@ -204,9 +205,18 @@ def _wired(chain: Chain) -> ChainCheck:
 
 
 def as_fed(chain: Chain) -> Chain:
-    """The chain as it is fed: a pack, or a phone that gives away, has no adapter before its coil."""
-    own_source = chain.charger is not None and chain.charger.form in OWN_SOURCE
-    return replace(chain, adapter=None, cable=None) if own_source else chain
+    """The chain as it is fed: a pack, or a phone that gives away, has no adapter before its coil.
+
+    Raises
+    ------
+    CannotRead
+        If a phone is to charge itself.
+    """
+    if chain.charger is None or chain.charger.form not in OWN_SOURCE:
+        return chain
+    if chain.charger.label == chain.phone.label:
+        raise CannotRead(f"“{chain.phone.label}” cannot charge itself", "choose another phone", file="charger")
+    return replace(chain, adapter=None, cable=None)
 
 
 def _narrowest(walls: list[Wall], deal: Deal) -> Wall:

@@ -1,11 +1,11 @@
 """The whole shelf at once: every charger with every phone, what to expect, and which pairs are worth a run."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from .chain import Chain, ChainCheck, as_fed, check
 from .forecast import Forecast, Told, forecasts
-from .kit import Adapter, Cable, Case, Charger, Phone
+from .kit import Adapter, Cable, Case, Charger, Kit, Pack, Phone, as_charger, transmits
 from .presets import Circumstances, Fitted
 from .standards import TRANSFER_WATTS
 
@@ -54,6 +54,13 @@ class Coverage:
     phones: tuple[Phone, ...]
     cells: tuple[tuple[Cell, ...], ...]
     best: tuple[int | None, ...]
+
+
+def chargers_of(items: Iterable[Kit]) -> list[Charger]:
+    """What the rows of the table are made from: chargers, then packs with a coil."""
+    kit = list(items)
+    packs = [as_charger(i) for i in kit if isinstance(i, Pack) and transmits(i)]
+    return [i for i in kit if isinstance(i, Charger)] + packs
 
 
 def rows_of(chargers: Sequence[Charger]) -> tuple[Row, ...]:

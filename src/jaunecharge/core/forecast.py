@@ -13,7 +13,7 @@ from .advice import Swap, swaps
 from .chain import Chain, ChainCheck, Range
 from .engine import CUT_OUT, THROTTLED
 from .kit import Kit
-from .presets import Circumstances, Fitted, Given, Prepared, prepare
+from .presets import COMMON, Circumstances, Fitted, Given, Prepared, prepare
 from .simulate import Simulated, simulate
 from .trace import Array
 from .units import MINUTE_S
@@ -121,7 +121,7 @@ def _forecast(three: tuple[Prepared, Prepared, Prepared]) -> Forecast:
     slower, sooner = 1.0 + RUN_SPREAD, 1.0 - RUN_SPREAD
     return Forecast(
         checked=three[1].checked,
-        origins=three[1].origins,
+        origins=(*three[1].origins, Given("spread of one run", f"{RUN_SPREAD * 100:.0f} %, at both ends", COMMON)),
         minutes=minutes,
         least=_percent_at(low, minutes / slower),
         likely=_percent_at(likely, minutes),

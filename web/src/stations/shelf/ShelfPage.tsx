@@ -251,7 +251,7 @@ function Origins({ chain }: { chain: Shape['ChainShape'] }) {
           </tbody>
         </table>
         <p className="soft mt-3 max-w-md">
-          The range runs from the most that may arrive to the least, each widened by 6 %, the usual spread of one run.
+          The range runs from the most that may arrive to the least, each widened by the spread of one run.
         </p>
       </div>
     </>
@@ -270,8 +270,10 @@ function EmptyShelf({ kit }: { kit: Kit[] }) {
         </p>
         <p className="soft mt-1">
           With a phone, a charger and an adapter you see where the chain narrows and how long it will take, before the
-          first test.
+          first test. Press <kbd className="reading">/</kbd> and type, for example
         </p>
+        <p className="reading mt-2">phone Ostrel Mini 3350mAh mpp@12 small</p>
+        <p className="reading">charger Cairn disc 15 mpp claims 15W 45 EUR</p>
         <Link to="/shelf/kit?add" className="btn btn-primary btn-sm mt-3">
           Add kit
         </Link>
