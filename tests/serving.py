@@ -124,7 +124,7 @@ class ServedTest(unittest.TestCase):
         cls.database = cls.enterClassContext(fresh_database(with_demo=cls.with_demo))
         cls.fill()
         cls.address = cls.enterClassContext(served(cls.database, cls.folder / "uploads"))
-        cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=30))
+        cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=120))
 
     @classmethod
     def fill(cls) -> None:

@@ -10,6 +10,10 @@ from tests.browser.chromium import chromium
 from tests.serving import ServedTest
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+# A machine that does much else is slow, not wrong: a wait ends as soon as what it waits for is there.
+PATIENCE_MS = 90_000
+expect.set_options(timeout=PATIENCE_MS)
+
 DROP = """([target, name, content]) => {
   const bytes = Uint8Array.from(atob(content), (c) => c.charCodeAt(0))
   const transfer = new DataTransfer()
@@ -29,7 +33,7 @@ class BrowserTest(ServedTest):
     def setUp(self):
         self.errors = []
         self.page = self.browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="light")
-        self.page.set_default_timeout(10_000)
+        self.page.set_default_timeout(PATIENCE_MS)
         self.page.on("pageerror", lambda error: self.errors.append(str(error)))
         self.page.on("console", self.heard)
         self.addCleanup(self.page.close)

@@ -23,7 +23,7 @@ class Read(FolderTest):
             self.file(file.name, file.read_bytes())
 
     def run_it(self, *arguments):
-        return subprocess.run([COMMAND, *arguments], capture_output=True, text=True, cwd=self.folder, timeout=60)
+        return subprocess.run([COMMAND, *arguments], capture_output=True, text=True, cwd=self.folder, timeout=300)
 
     def read(self, *more):
         return self.run_it("read", "--meter", "meter.csv.gz", *more)

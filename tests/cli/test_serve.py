@@ -68,7 +68,7 @@ class Serving(FolderTest):
             return json.load(answer)
 
     def command(self, *arguments):
-        return subprocess.run([COMMAND, *arguments], env=self.environment, capture_output=True, text=True, timeout=180)
+        return subprocess.run([COMMAND, *arguments], env=self.environment, capture_output=True, text=True, timeout=400)
 
     def test_each_way_of_stopping_stops_the_database_as_well(self):
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
@@ -77,6 +77,24 @@ class Serving(FolderTest):
                 process.send_signal(number)
                 self.assertEqual(process.wait(timeout=120), 0)
                 self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+
+    def test_stopping_while_a_schedule_is_sought_stops_the_database_as_well(self):
+        process = self.start()
+        lines = [f"phone Phone{i} 4{i}00mAh mpp" for i in range(3)] + [f"puck Disc{i} mpp" for i in range(4)]
+        ids = [
+            self.post("/api/kit/line", {"line": x, "keep": True})["kept"]["id"] for x in (*lines, "adapter Plug 20W")
+        ]
+        choice = {"phones": ids[:3], "chargers": [{"id": i} for i in ids[3:7]], "adapter": ids[7], "repeats": 2}
+        wishes = {"start": "2027-03-01T08:00", "attended": [{}], "meters": 2}
+        plan = self.post("/api/plans", {"card": {"name": "x"}, "choice": choice, "wishes": wishes})
+        address = f"http://127.0.0.1:{self.port}/api/plans/{plan['id']}/improved?seconds=100"
+        with urllib.request.urlopen(urllib.request.Request(address, b"", method="POST")) as answer:
+            # Until the solver is at work: it must leave the signal to the application.
+            while json.loads(answer.readline())["fraction"] < 0.02:
+                pass
+            process.send_signal(signal.SIGINT)
+            self.assertEqual(process.wait(timeout=120), 0)
+        self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
 
     def test_backup_and_restore_by_command(self):
         process = self.start()
@@ -138,7 +156,7 @@ class OrdinaryUser(FolderTest):
             cwd="/",
             capture_output=True,
             text=True,
-            timeout=180,
+            timeout=400,
             **other,
         )
         self.assertEqual(done.stdout.split(), ["True", "True", "False"], done.stderr)

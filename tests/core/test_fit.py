@@ -9,9 +9,10 @@ from jaunecharge.core.battery import check_ins
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.fit import fit_phone
 from jaunecharge.core.forecast import forecast
-from jaunecharge.core.presets import Circumstances, Fitted, prepare
+from jaunecharge.core.presets import Fitted, prepare
 from jaunecharge.core.rehearse import rehearse
 from jaunecharge.core.simulate import NEVER, simulate
+from jaunecharge.core.surroundings import Circumstances
 from tests.core.shelf import chain, charger
 from tests.core.test_rehearse import read
 

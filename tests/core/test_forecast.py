@@ -8,8 +8,9 @@ from jaunecharge.core.chain import Chain
 from jaunecharge.core.coverage import cover
 from jaunecharge.core.forecast import forecast
 from jaunecharge.core.kit import Cable, Pack, Pad, as_charger
-from jaunecharge.core.presets import Circumstances, prepare
+from jaunecharge.core.presets import prepare
 from jaunecharge.core.simulate import simulate
+from jaunecharge.core.surroundings import Circumstances
 from jaunecharge.core.transfer import transfers
 from tests.core.shelf import adapter, chain, charger, phone
 

@@ -9,10 +9,10 @@ from jaunecharge.core.energy import MeterSpec
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.heat import heat_log
 from jaunecharge.core.kit import Meter
-from jaunecharge.core.presets import Circumstances, likely_w, prepare
+from jaunecharge.core.presets import likely_w, prepare
 from jaunecharge.core.reading import Conditions, RunLog, read_run
 from jaunecharge.core.rehearse import random_slips, rehearse
-from jaunecharge.core.simulate import Event
+from jaunecharge.core.surroundings import Circumstances, Event
 from jaunecharge.core.trace import power_trace
 from jaunecharge.core.units import MINUTE_S
 from tests.core.shelf import case, chain, charger, phone

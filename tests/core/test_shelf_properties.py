@@ -17,10 +17,11 @@ from jaunecharge.core.kit import Adapter, Cable, Charger, Pad, Phone
 from jaunecharge.core.kit_fields import FIELDS, Flawed, item_from
 from jaunecharge.core.kit_line import kit_from_line, typed_fields
 from jaunecharge.core.kit_words import in_words
-from jaunecharge.core.presets import BODIES, FORMS, Circumstances, prepare
-from jaunecharge.core.simulate import Event, simulate
+from jaunecharge.core.presets import BODIES, FORMS, prepare
+from jaunecharge.core.simulate import simulate
 from jaunecharge.core.standards import pd_profiles
 from jaunecharge.core.supply import PpsRange, SupplyProfile, offers, supply_profiles
+from jaunecharge.core.surroundings import Circumstances, Event
 from jaunecharge.core.transfer import Transfer, agree, transfer
 from jaunecharge.formats.kit import facts_of, kit_from_text, kit_of
 

@@ -7,9 +7,10 @@ import numpy as np
 
 from jaunecharge.core.chain import check
 from jaunecharge.core.engine import FULL
-from jaunecharge.core.presets import Circumstances, prepare
+from jaunecharge.core.presets import prepare
 from jaunecharge.core.simulate import simulate
 from jaunecharge.core.standards import REFERENCE_RATIO
+from jaunecharge.core.surroundings import Circumstances
 from tests.cases import DATA
 from tests.core.shelf import chain, charger, phone
 

@@ -6,6 +6,9 @@ import './app.css'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
+import { CardsPage } from './stations/plan/CardsPage'
+import { EditPlan } from './stations/plan/EditPlan'
+import { PlanPage } from './stations/plan/PlanPage'
 import { KitPage } from './stations/shelf/KitPage'
 import { ShelfPage } from './stations/shelf/ShelfPage'
 import { SettingsProvider } from './ui/settings'
@@ -21,6 +24,11 @@ const router = createBrowserRouter([
       { index: true, element: <Navigate to="/runs" replace /> },
       { path: 'shelf', element: <ShelfPage /> },
       { path: 'shelf/kit', element: <KitPage /> },
+      { path: 'plan', element: <PlanPage /> },
+      { path: 'plan/new', element: <EditPlan key="new" /> },
+      { path: 'plan/cards', element: <CardsPage /> },
+      { path: 'plan/:id', element: <PlanPage /> },
+      { path: 'plan/:id/change', element: <EditPlan key="change" /> },
       { path: 'runs', element: <RunsPage /> },
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/:id', element: <RunPage /> },

@@ -15,7 +15,21 @@ from .. import __version__
 from ..store.database import Database
 from ..store.runs import refresh_summaries
 from ..store.uploads import Uploads
-from . import chains, exports, kit, kit_shapes, problems, remarks, runs, series, shapes, uploads
+from . import (
+    cards,
+    chains,
+    exports,
+    kit,
+    kit_shapes,
+    plan_shapes,
+    plans,
+    problems,
+    remarks,
+    runs,
+    series,
+    shapes,
+    uploads,
+)
 from .context import Context, context_of
 from .guard import Guard
 
@@ -28,6 +42,7 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
         with database.session() as session:
             refresh_summaries(session)
         yield
+        app.state.context.searches.stop_all()
         database.close()
 
     app = FastAPI(
@@ -44,6 +59,8 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
         exports.router,
         kit.router,
         chains.router,
+        cards.router,
+        plans.router,
     ):
         app.include_router(router)
 
@@ -56,7 +73,7 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
             made = get_openapi(title=app.title, version=app.version, routes=app.routes)
-            for shape in (shapes.Progress, kit_shapes.CoverageProgress):
+            for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress):
                 described = shape.model_json_schema(ref_template="#/components/schemas/{model}")
                 made["components"]["schemas"] |= described.pop("$defs", {})
                 made["components"]["schemas"][shape.__name__] = described

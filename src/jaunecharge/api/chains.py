@@ -16,7 +16,8 @@ from ..core.coverage import Coverage, Row, chargers_of, cover, with_best_adapter
 from ..core.errors import CannotRead
 from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
 from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
-from ..core.presets import Circumstances, Fitted, fit_figures
+from ..core.presets import Fitted, fit_figures
+from ..core.surroundings import Circumstances
 from ..core.words import an
 from ..store import kit as store
 from ..store import models as m

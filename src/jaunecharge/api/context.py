@@ -16,6 +16,7 @@ from ..store import models as m
 from ..store.database import Database
 from ..store.runs import load_log, reading_of
 from ..store.uploads import Uploads
+from .searches import Searches
 
 MOST_SAMPLES_CACHED = 8_000_000
 
@@ -66,6 +67,7 @@ class Context:
     database: Database
     uploads: Uploads
     logs: LogCache = field(default_factory=LogCache)
+    searches: Searches = field(default_factory=Searches)
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""

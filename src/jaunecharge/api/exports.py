@@ -5,18 +5,19 @@ from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
+from ..core.factors import NAMES
 from ..formats.folder import run_archive
 from ..formats.tables_out import Cell, csv_text, xlsx_bytes
 from ..store.files import file_bytes
 from ..store.remarks import notes_of
-from ..store.runs import FACTORS, case_of, files_of, get_run, list_runs
+from ..store.runs import case_of, files_of, get_run, list_runs
 from .context import context_of
 from .problems import RESPONSES
 
 BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 HEADINGS = (
-    "label", *FACTORS, "to_80_min", "to_80_earliest_min", "to_80_latest_min", "hottest_c", "energy_in_wh",
+    "label", *NAMES, "to_80_min", "to_80_earliest_min", "to_80_latest_min", "hottest_c", "energy_in_wh",
     "efficiency", "best_settled_w", "coverage", "simulated", "origin", "id",
 )  # fmt: skip
 
@@ -32,7 +33,7 @@ def _rows(request: Request) -> list[list[Cell]]:
             found.append(
                 [
                     run.label,
-                    *(run.factors.get(f, "") for f in FACTORS),
+                    *(run.factors.get(f, "") for f in NAMES),
                     *(eighty.get(k) for k in ("estimate", "earliest", "latest")),
                     *(s[k] for k in ("hottest_c", "energy_in_wh", "efficiency", "best_settled_w", "coverage")),
                     "simulated" if case_of(run).simulated else "",
@@ -72,6 +73,8 @@ def run_zip(request: Request, run_id: uuid.UUID) -> Response:
         run = get_run(session, run_id)
         reading = context.reading(session, run)
         stated = {"id": str(run.id), "label": run.label, "factors": run.factors, **run.conditions}
+        if run.card is not None:
+            stated["method_card"] = run.card
         originals = {f.name: b"".join(file_bytes(session, f.id)) for _, f in files_of(session, run_id)}
         notes = [n.text for n in notes_of(session, run_id)]
     return _file(

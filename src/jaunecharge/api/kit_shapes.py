@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from ..core.presets import Airflow, PhoneState
+from ..core.surroundings import Airflow, PhoneState
 from .shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]

@@ -8,9 +8,10 @@ from starlette.exceptions import HTTPException
 
 from ..core.errors import CannotRead
 from ..core.kit_fields import Flawed
+from ..core.schedule import Impossible
 from ..store.errors import ChangedMeanwhile, NotThere
 
-KNOWN = (CannotRead, Flawed, NotThere, ChangedMeanwhile)
+KNOWN = (CannotRead, Flawed, Impossible, NotThere, ChangedMeanwhile)
 MEDIA_TYPE = "application/problem+json"
 
 
@@ -45,7 +46,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
 }
 
 
-def problem_of(error: CannotRead | Flawed | NotThere | ChangedMeanwhile) -> Problem:
+def problem_of(error: CannotRead | Flawed | Impossible | NotThere | ChangedMeanwhile) -> Problem:
     """The problem document of an error of the core or the store."""
     match error:
         case CannotRead():
@@ -68,6 +69,14 @@ def problem_of(error: CannotRead | Flawed | NotThere | ChangedMeanwhile) -> Prob
                 mend=first.mend,
                 file=first.field,
                 flaws=[FlawShape(field=f.field, what=f.what, mend=f.mend) for f in error.flaws],
+            )
+        case Impossible():
+            return Problem(
+                type="urn:jaunecharge:impossible",
+                title="No schedule can be",
+                status=422,
+                detail=error.why,
+                mend=" ".join(error.wishes),
             )
         case NotThere():
             return Problem(type="urn:jaunecharge:not-there", title="It is not there", status=404, detail=str(error))

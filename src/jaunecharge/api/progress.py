@@ -12,8 +12,11 @@ NDJSON = "application/x-ndjson"
 Told = Callable[[str, float], None]
 
 
-def as_lines(work: Callable[[Told], dict[str, Any]]) -> Iterator[str]:
-    """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it."""
+def as_lines(work: Callable[[Told], dict[str, Any]], left: Callable[[], None] = lambda: None) -> Iterator[str]:
+    """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it.
+
+    `left` is called once nobody listens any more.
+    """
     lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
 
     def told(step: str, fraction: float) -> None:
@@ -29,6 +32,9 @@ def as_lines(work: Callable[[Told], dict[str, Any]]) -> Iterator[str]:
 
     worker = threading.Thread(target=run, daemon=True)
     worker.start()
-    while (line := lines.get()) is not None:
-        yield json.dumps(line) + "\n"
+    try:
+        while (line := lines.get()) is not None:
+            yield json.dumps(line) + "\n"
+    finally:
+        left()
     worker.join()

@@ -1,5 +1,6 @@
 """Runs: read from files, listed, shown, corrected, laid aside."""
 
+import datetime as dt
 import uuid
 from typing import Annotated, Any, Literal
 
@@ -9,17 +10,21 @@ from sqlalchemy.orm import Session
 
 from ..core.clock import ClockKind
 from ..core.figures import Figure, figures
+from ..core.method import in_words
 from ..core.reading import Reading
 from ..core.sentences import sentences, warnings
 from ..core.units import MINUTE_S
 from ..core.words import decimals
 from ..formats.assemble import Part, assemble, pasted_readings, zone_of
+from ..formats.card import card_of
 from ..formats.logs import on_log_clock
 from ..formats.source import examine
 from ..formats.understanding import understand
 from ..store import models as m
 from ..store import runs as store
+from ..store.plans import get_plan
 from ..store.remarks import notes_of, photos_of
+from ..store.slots import fill_slot, slot_of_run
 from . import shapes
 from .context import Context, context_of, name_of
 from .problems import RESPONSES
@@ -145,6 +150,7 @@ def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.
             ),
             lambda fraction: told("storing", fraction),
         )
+        fill_slot(session, run, dt.datetime.now(dt.UTC), new.slot)
         session.refresh(run)
     for upload in uploads.values():
         context.uploads.drop(upload)
@@ -214,11 +220,26 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             shapes.CorrectionShape(what=c.what, first=_said(c.first), now=_said(c.now), by=c.by, at=c.at)
             for c in store.corrections(session, run.id)
         ],
+        method=_method(session, run),
         rehearsal=None if run.rehearsal is None else shapes.RehearsalShape.model_validate(run.rehearsal),
         files=[
             shapes.FileShape(role=rf.role, name=f.name, size=f.size, sha256=f.sha256, reader=rf.reader)
             for rf, f in store.files_of(session, run.id)
         ],
+    )
+
+
+def _method(session: Session, run: m.Run) -> shapes.RunMethod | None:
+    """The card that a run was made under, as it was then, and the plan that asked for it."""
+    if run.card is None:
+        return None
+    card, slot = card_of(run.card), slot_of_run(session, run.id)
+    plan = None if slot is None else get_plan(session, slot.plan_id, deleted=True)
+    return shapes.RunMethod(
+        card=card.name,
+        said=in_words(card),
+        plan=None if plan is None else plan.id,
+        question="" if plan is None else plan.question,
     )
 
 

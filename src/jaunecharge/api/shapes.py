@@ -120,7 +120,7 @@ class FileUse(BaseModel):
 
 
 class Factors(BaseModel):
-    """What is stated about phone, chain and surroundings."""
+    """What is stated about phone, chain and surroundings: every factor of `core.factors`."""
 
     phone: str = ""
     charger: str = ""
@@ -129,6 +129,16 @@ class Factors(BaseModel):
     case: str = ""
     airflow: str = ""
     phone_state: str = ""
+    ambient: str = ""
+    software: str = ""
+    place: str = ""
+    beside: str = ""
+    shares: str = ""
+    alignment: str = ""
+    orientation: str = ""
+    start: str = ""
+    meter_in_line: str = ""
+    method: str = ""
 
 
 class NewRunShape(BaseModel):
@@ -142,6 +152,7 @@ class NewRunShape(BaseModel):
     case: Case = Field(default_factory=Case)
     note: str = Field("", max_length=4000)
     zone: str = "UTC"
+    slot: uuid.UUID | None = Field(None, description="the slot of a plan that it fills; found by itself if left out")
 
 
 class Progress(BaseModel):
@@ -316,6 +327,15 @@ class RehearsalShape(BaseModel):
     origins: list[GivenShape]
 
 
+class RunMethod(BaseModel):
+    """The method card that a run was made under, as it was then, and the plan that asked for it."""
+
+    card: str
+    said: str
+    plan: uuid.UUID | None
+    question: str
+
+
 class RunShape(BaseModel):
     """A run, read."""
 
@@ -342,6 +362,7 @@ class RunShape(BaseModel):
     notes: list[NoteShape]
     photos: list[PhotoShape]
     corrections: list[CorrectionShape]
+    method: RunMethod | None
     rehearsal: RehearsalShape | None
     files: list[FileShape]
 

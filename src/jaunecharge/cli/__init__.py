@@ -6,16 +6,18 @@ from typing import Any, NoReturn
 import typer
 
 from ..core.errors import CannotRead
+from ..core.schedule import Impossible
 from ..postgres import CannotServe
-from . import carry, chain, read, rehearse, serve
+from . import carry, chain, read, rehearse, schedule, serve
 from .app import app
 
-__all__ = ["app", "carry", "chain", "main", "read", "rehearse", "serve"]
+__all__ = ["app", "carry", "chain", "main", "read", "rehearse", "schedule", "serve"]
 
 # What Typer raises for a wrong call: the base of the one such error that it gives out by name.
 UsageError: Any = typer.BadParameter.__mro__[1]
 BAD_INPUT = 2
 CANNOT_SERVE = 1
+IMPOSSIBLE = 3
 
 
 def main() -> None:
@@ -29,6 +31,8 @@ def main() -> None:
         _refuse(f"{command}: {said}; see {command} --help", BAD_INPUT)
     except CannotRead as error:
         _refuse(str(error), BAD_INPUT)
+    except Impossible as error:
+        _refuse(str(error), IMPOSSIBLE)
     except CannotServe as error:
         _refuse(str(error), CANNOT_SERVE)
     except typer.Abort:

@@ -55,9 +55,10 @@ def rehearse(
     """Simulate a run and write meter.csv, battery.csv, heat.csv, case.json and truth.json."""
     # The compiled simulator takes a moment to load: no other command should wait for it.
     from ..core.advice import advice
-    from ..core.presets import AIRFLOWS, IDLE_W, Circumstances, prepare
+    from ..core.presets import prepare
     from ..core.rehearse import random_slips
     from ..core.rehearse import rehearse as simulate_run
+    from ..core.surroundings import AIRFLOWS, IDLE_W, Circumstances
     from ..formats.rehearsal import case_document, truth_document, write_rehearsal
 
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()

@@ -6,13 +6,16 @@ from dataclasses import dataclass, replace
 from .chain import Chain, ChainCheck, as_fed, check
 from .forecast import Forecast, Told, forecasts
 from .kit import Adapter, Cable, Case, Charger, Kit, Pack, Phone, as_charger, transmits
-from .presets import Circumstances, Fitted
+from .presets import Fitted
 from .standards import TRANSFER_WATTS
+from .surroundings import Circumstances
 
 HOT_MINUTES = 5.0
 """Minutes below 80 % in which heat takes power away, from which a pair counts as hot (our own)."""
 
 BASIC_W = TRANSFER_WATTS["bpp"]
+WIRED = "wired"
+"""What stands in a charger's place where there is none: the usual baseline."""
 
 
 @dataclass(frozen=True)
@@ -26,7 +29,7 @@ class Row:
     def label(self) -> str:
         """Its label, the place behind it where the charger has several."""
         if self.charger is None:
-            return "wired"
+            return WIRED
         return f"{self.charger.label}, {self.place}" if self.place else self.charger.label
 
 

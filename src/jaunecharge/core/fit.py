@@ -10,9 +10,10 @@ from scipy.optimize import least_squares
 
 from .chain import Chain
 from .errors import CannotRead
-from .presets import Circumstances, Fitted, prepare
+from .presets import Fitted, prepare
 from .reading import Reading
 from .simulate import NEVER, Scenario, Simulated, simulate
+from .surroundings import Circumstances
 from .trace import Array
 
 LEAST_CHECKINS = 4

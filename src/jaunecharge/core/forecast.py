@@ -12,15 +12,14 @@ import numpy as np
 from .advice import Swap, swaps
 from .chain import Chain, ChainCheck, Range
 from .engine import CUT_OUT, THROTTLED
+from .fair import ROOM_SPREAD
 from .kit import Kit
-from .presets import COMMON, Circumstances, Fitted, Given, Prepared, prepare
+from .presets import COMMON, Fitted, Given, Prepared, prepare
 from .simulate import Simulated, simulate
+from .surroundings import Circumstances
 from .trace import Array
 from .units import MINUTE_S
 from .words import duration
-
-RUN_SPREAD = 0.06
-"""Standard deviation of one run's minutes in a room (common practice: the same pair gave 74 and 88 min)."""
 
 MILESTONES = (50, 80, 100)
 CURVE_STEP_MIN = 2.0
@@ -118,10 +117,10 @@ def _forecast(three: tuple[Prepared, Prepared, Prepared]) -> Forecast:
     low, likely, high = charges
     end = max(_minutes(c) for c in charges)
     minutes = np.arange(0.0, end + CURVE_STEP_MIN, CURVE_STEP_MIN)
-    slower, sooner = 1.0 + RUN_SPREAD, 1.0 - RUN_SPREAD
+    slower, sooner = 1.0 + ROOM_SPREAD, 1.0 - ROOM_SPREAD
     return Forecast(
         checked=three[1].checked,
-        origins=(*three[1].origins, Given("spread of one run", f"{RUN_SPREAD * 100:.0f} %, at both ends", COMMON)),
+        origins=(*three[1].origins, Given("spread of one run", f"{ROOM_SPREAD * 100:.0f} %, at both ends", COMMON)),
         minutes=minutes,
         least=_percent_at(low, minutes / slower),
         likely=_percent_at(likely, minutes),

@@ -5,19 +5,14 @@ the meter side in the battery, 1.25 W drawn per watt delivered: common practice)
 """
 
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from .cell import usual_cell
 from .chain import Chain, ChainCheck, check, holds_by_magnets
 from .errors import CannotRead
 from .fitted import NEVER, Fitted
 from .kit import BodySize
-from .simulate import Event, Nodes, Scenario, Throttling
-
-Airflow = Literal["still air", "fan on the phone", "charger's own fan"]
-AIRFLOWS: tuple[Airflow, ...] = ("still air", "fan on the phone", "charger's own fan")
-PhoneState = Literal["off", "idle", "in use"]
-IDLE_W: dict[PhoneState, float] = {"off": 0.02, "idle": 0.15, "in use": 1.8}
+from .simulate import Nodes, Scenario, Throttling
+from .surroundings import IDLE_W, Circumstances
 
 OWN = "preset, our own"
 COMMON = "preset, common practice"
@@ -57,22 +52,6 @@ RECEIVER, WIRED_RECEIVER = 0.8, 0.9
 NO_LOAD_W = 0.4
 SAVES_ITSELF = Throttling(level_c=42.0, band_k=1.5, least_w=2.0, cut_c=47.0, resume_c=44.5)
 """Phones hold themselves near 42 °C and stop above it (common practice: one was seen to stop at 43 °C)."""
-
-
-@dataclass(frozen=True)
-class Circumstances:
-    """What surrounds a run: start [%], room [°C], airflow, what the phone does, how far off centre it lies [mm], a
-    charge limit [%] that was left on, minutes between check-ins, minutes logged after full."""
-
-    start_percent: float = 10.0
-    ambient_c: float = 25.0
-    airflow: Airflow = "still air"
-    phone_state: PhoneState = "idle"
-    offset_mm: float = 0.0
-    hold_percent: float | None = None
-    interval_min: float = 10.0
-    tail_min: float = 15.0
-    events: tuple[Event, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from .engine import CUT_OUT, FULL, HOLDING, LOST, THROTTLED
 from .kit import Meter
-from .simulate import Event, Scenario, Simulated, room_c, simulate
+from .simulate import Scenario, Simulated, room_c, simulate
+from .surroundings import Event
 from .trace import Array
 from .units import MINUTE_S
 

@@ -17,6 +17,7 @@ from .cell import GRID, Cell, usual_cell
 from .engine import FULL, HEAT, IDLE, IN, STORED, Figures, Tables, Traces, empty_traces, march
 from .errors import CannotRead
 from .fitted import NEVER
+from .surroundings import Event
 from .trace import Array
 from .units import HOUR_S, MINUTE_S
 
@@ -81,21 +82,6 @@ class Throttling:
     least_w: float = 1.0
     cut_c: float = 48.0
     resume_c: float = 45.0
-
-
-@dataclass(frozen=True)
-class Event:
-    """Something that happens to a run, `start_s` after the log begins, for `length_s` [s].
-
-    `slip`: the phone is off the coil. `restart`: the negotiation starts over. `supply`: the adapter gives `watts` [W]
-    at `volts` [V]. `gap`: the meter logs nothing.
-    """
-
-    kind: str
-    start_s: float
-    length_s: float
-    watts: float = 0.0
-    volts: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """The demonstration: a mountain-hut association tests bedside chargers and packs for solar huts. All invented."""
 
+import datetime as dt
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -9,15 +10,14 @@ from sqlalchemy.orm import Session
 from ..core.chain import Chain, as_fed
 from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
 from ..core.kit_line import kit_from_line
-from ..core.presets import Circumstances, prepare
-from ..core.simulate import NEVER, Event, Scenario, Throttling
+from ..core.presets import prepare
+from ..core.simulate import NEVER, Scenario, Throttling
+from ..core.surroundings import Circumstances, Event
 from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all
 from ..store.rehearsals import NewRehearsal, add_rehearsal
-
-WARDEN = "hut warden"
-ORIGIN = "demo"
+from .plan import ORIGIN, WARDEN, ZONE, add_hut_plan
 
 SHELF = (
     "phone Ostrel Mini 3350mAh 3.87V mpp@12 wired 20W small magnets 97%",
@@ -145,17 +145,23 @@ def shelf() -> tuple[Kit, ...]:
     return tuple(kit_from_line(line) for line in SHELF)
 
 
-def load(database: Database) -> int:
-    """Store the shelf and the runs of the demonstration, each once; how many runs were added."""
+def load(database: Database, now: dt.datetime | None = None) -> int:
+    """Store the shelf, the runs and the half-done plan of the demonstration, each once; how many runs were added.
+
+    The plan began the day before `now`.
+    """
     kit = shelf()
     with database.session() as session:
         if session.scalar(select(m.Kit.id).limit(1)) is None:
             add_all(session, kit, WARDEN)
-        if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN).limit(1)) is not None:
-            return 0
-        for scene in SCENES:
-            _add(session, scene, {item.label: item for item in kit})
-    return len(SCENES)
+        made = 0
+        if session.scalar(select(m.Plan.id).limit(1)) is None:
+            made += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
+        if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card.is_(None)).limit(1)) is None:
+            for scene in SCENES:
+                _add(session, scene, {item.label: item for item in kit})
+            made += len(SCENES)
+    return made
 
 
 def _add(session: Session, scene: Scene, kit: dict[str, Kit]) -> None:
@@ -176,7 +182,5 @@ def _add(session: Session, scene: Scene, kit: dict[str, Kit]) -> None:
     )
     prepared = prepare(chain, scene.around)
     prepared = replace(prepared, scenario=scene.changed(prepared.scenario))
-    new = NewRehearsal(
-        chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone="Europe/Zurich", origin=ORIGIN
-    )
+    new = NewRehearsal(chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone=ZONE, origin=ORIGIN)
     add_rehearsal(session, new, prepared)

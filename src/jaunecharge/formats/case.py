@@ -1,6 +1,5 @@
 """What the tester typed in about a run, as a JSON document."""
 
-import json
 from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -9,6 +8,7 @@ from ..core.battery import Battery
 from ..core.energy import MeterSpec
 from ..core.errors import CannotRead
 from ..core.reading import Conditions
+from .documents import read_json
 
 
 class Meter(BaseModel):
@@ -63,7 +63,8 @@ class Case(BaseModel):
 def said(error: ValidationError) -> tuple[str, str]:
     """What is wrong with the first field that was refused, and what would mend it."""
     first = error.errors(include_url=False)[0]
-    field = ".".join(str(p) for p in first["loc"]) or "the document"
+    # Which of several shapes a value was held against is of no use to the person.
+    field = ".".join(str(p) for p in first["loc"] if "[" not in str(p)) or "the document"
     value = first.get("input")
     shown = f" ({value!r})" if isinstance(value, str | int | float) else ""
     return f"{field}{shown} is refused", first["msg"][0].lower() + first["msg"][1:]
@@ -76,14 +77,7 @@ def read_case(path: Path) -> Case:
     ------
     CannotRead
     """
-    try:
-        document = json.loads(path.read_text(encoding="utf-8-sig"))
-    except OSError as error:
-        raise CannotRead("there is no such file", "check its name and folder", file=path.name) from error
-    except UnicodeDecodeError as error:
-        raise CannotRead("it is not text in UTF-8", "save it as UTF-8", file=path.name) from error
-    except json.JSONDecodeError as error:
-        raise CannotRead(f"it is not JSON ({error.msg})", "check the line", file=path.name, row=error.lineno) from error
+    document = read_json(path)
     try:
         return Case.model_validate(document)
     except ValidationError as error:

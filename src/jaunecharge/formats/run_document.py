@@ -1,6 +1,5 @@
 """A run as one JSON document: check-ins in minutes after placing, or the files that they stand in."""
 
-import json
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -13,6 +12,7 @@ from ..core.reading import read_run
 from ..core.trace import Array
 from ..core.units import MINUTE_S
 from .case import Case, read_case, said
+from .documents import read_json
 from .logs import meter_log, put_together, timed_readings
 from .source import examine
 from .understanding import understand
@@ -52,13 +52,7 @@ def read_curve(path: Path) -> Curve:
     CannotRead
     """
     try:
-        found = RunDocument.model_validate(json.loads(path.read_text(encoding="utf-8-sig")))
-    except OSError as error:
-        raise CannotRead("there is no such file", "check its name and folder", file=path.name) from error
-    except UnicodeDecodeError as error:
-        raise CannotRead("it is not text in UTF-8", "save it as UTF-8", file=path.name) from error
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise CannotRead("it is not JSON", "check the line", path.name, getattr(error, "lineno", None)) from error
+        found = RunDocument.model_validate(read_json(path))
     except ValidationError as error:
         what, mend = said(error)
         raise CannotRead(what, mend, file=path.name) from error

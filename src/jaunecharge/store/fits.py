@@ -6,8 +6,8 @@ from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
 from ..core.fit import FitResult, fit_phone
 from ..core.kit import Adapter, Cable, Case, Charger, Phone, as_charger, transmits
-from ..core.presets import Airflow, Circumstances, PhoneState
 from ..core.reading import Reading
+from ..core.surroundings import Airflow, Circumstances, PhoneState
 from ..core.words import an
 from ..formats.kit import kit_of
 from . import models as m

@@ -51,12 +51,91 @@ class Kit(Base):
     retired_by: Mapped[str] = mapped_column(Text, default="")
 
 
+class MethodCard(Base):
+    """A method card of one's own (the ready ones stand in `core.method`); `facts` are those of `core.method.Card`."""
+
+    __tablename__ = "cards"
+    __table_args__ = (Index("uq_card_name", func.lower(text("name")), unique=True),)
+
+    id: Id = own_id()
+    name: Mapped[str] = mapped_column(Text)
+    facts: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    revision: Mapped[int] = mapped_column(default=1)
+    created_by: Mapped[str] = mapped_column(Text, default="")
+    created_at: Moment = made_at()
+    retired_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    retired_by: Mapped[str] = mapped_column(Text, default="")
+
+
+class Plan(Base):
+    """A question, a method, a matrix and wishes, with what they were found to show.
+
+    `card` is the method as it was when it was chosen; `choice` and `wishes` are documents of `formats.choice`;
+    `findings` is what the plan can show and what speaks against it; `schedule` says how good the present one is;
+    `changes` lists when it was planned anew, by whom and why; `revision` rises with every change.
+    """
+
+    __tablename__ = "plans"
+
+    id: Id = own_id()
+    question: Mapped[str] = mapped_column(Text)
+    card: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    choice: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    wishes: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    findings: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    schedule: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
+    revision: Mapped[int] = mapped_column(default=1)
+    created_by: Mapped[str] = mapped_column(Text, default="")
+    created_at: Moment = made_at()
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    deleted_by: Mapped[str] = mapped_column(Text, default="")
+
+
+class Slot(Base):
+    """A run of a plan: its cell, when it is planned, and what has happened to it.
+
+    `key` names the cell; `expected` is what was forecast for it; `card` is the method it was begun under; `history`
+    holds what it was before each step, so that a step can be undone.
+    """
+
+    __tablename__ = "slots"
+
+    id: Id = own_id()
+    plan_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("plans.id", ondelete="CASCADE"), index=True)
+    position: Mapped[int] = mapped_column()
+    key: Mapped[str] = mapped_column(Text)
+    repeat: Mapped[int] = mapped_column()
+    closing: Mapped[bool] = mapped_column(default=False)
+    phone: Mapped[str] = mapped_column(Text)
+    said: Mapped[str] = mapped_column(Text)
+    factors: Mapped[dict[str, str]] = mapped_column(JSONB)
+    expected: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    drain_min: Mapped[float] = mapped_column(Float)
+    cool_min: Mapped[float] = mapped_column(Float)
+    drain_start: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    start_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    end_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    state: Mapped[str] = mapped_column(Text, default="planned")
+    drain_began_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    drained_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    began_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    ended_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    cool_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    void_reason: Mapped[str] = mapped_column(Text, default="")
+    card: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    run_id: Mapped[uuid.UUID | None] = mapped_column(
+        UUID(as_uuid=True), ForeignKey("runs.id", ondelete="SET NULL"), index=True
+    )
+    history: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
+
+
 class Run(Base):
     """One phone, one chain, one set of conditions, one log.
 
-    `factors`, `conditions` and the `kit` that was used are kept as they were then; `rehearsal` says what a simulated
-    run was made from; `summary` is what a list shows of the reading, made by `reader_version`; `revision` rises with
-    every change; `deleted_at` is a tombstone.
+    `factors`, `conditions`, the `kit` that was used and the method `card` are kept as they were then; `rehearsal` says
+    what a simulated run was made from; `summary` is what a list shows of the reading, made by `reader_version`;
+    `revision` rises with every change; `deleted_at` is a tombstone.
     """
 
     __tablename__ = "runs"
@@ -66,6 +145,7 @@ class Run(Base):
     factors: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
     conditions: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     kit: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
+    card: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     rehearsal: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     origin: Mapped[str] = mapped_column(Text, default="imported")
     started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))

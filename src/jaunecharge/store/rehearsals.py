@@ -10,8 +10,10 @@ from sqlalchemy.orm import Session
 from ..core.chain import Chain
 from ..core.coverage import Row
 from ..core.kit import Meter
-from ..core.presets import Circumstances, Fitted, Prepared, prepare
+from ..core.matrix import stated
+from ..core.presets import Fitted, Prepared, prepare
 from ..core.rehearse import Rehearsal, rehearse
+from ..core.surroundings import Circumstances
 from ..formats.assemble import Part, assemble
 from ..formats.case import Case
 from ..formats.kit import facts_of
@@ -73,7 +75,7 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
                 label=label,
                 log=assemble(parts, case=case).log,
                 case=case,
-                factors=factors_of(new.chain, new.around),
+                factors=stated(new.chain, new.around),
                 files=tuple(files),
                 note=new.note,
                 origin=new.origin,
@@ -82,19 +84,6 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
                 rehearsal=_document(new, made, run) if new.origin == ORIGIN else None,
             ),
         )
-
-
-def factors_of(chain: Chain, around: Circumstances) -> dict[str, str]:
-    """What is stated about a run of this chain."""
-    return {
-        "phone": chain.phone.label,
-        "charger": Row(chain.charger).label,
-        "adapter": chain.adapter.label if chain.adapter else "",
-        "cable": chain.cable.label if chain.cable else "",
-        "case": chain.case.label if chain.case else "none",
-        "airflow": around.airflow,
-        "phone_state": around.phone_state,
-    }
 
 
 def _document(new: NewRehearsal, made: Prepared, run: Rehearsal) -> dict[str, Any]:

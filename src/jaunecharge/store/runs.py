@@ -12,6 +12,7 @@ from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
 from ..core.battery import CheckIns, check_ins
+from ..core.factors import NAMES
 from ..core.heat import HeatLog, Surface
 from ..core.kit import Phone
 from ..core.labels import label
@@ -21,13 +22,11 @@ from ..formats.case import Case
 from ..formats.report import summary
 from ..formats.source import READER
 from . import models as m
+from .cards import card_named
 from .errors import ChangedMeanwhile, NotThere
 from .files import keep_file
 from .kit import shelf, used_kit
 from .samples import copy_in, copy_out
-
-FACTORS = ("phone", "charger", "adapter", "cable", "case", "airflow", "phone_state")
-"""What is stated about the phone, its chain and its surroundings."""
 
 Told = Callable[[float], None]
 
@@ -58,6 +57,7 @@ class NewRun:
     by: str = ""
     remarks: tuple[str, ...] = ()
     rehearsal: dict[str, Any] | None = None
+    card: dict[str, Any] | None = None
 
 
 def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -> m.Run:
@@ -70,12 +70,13 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
     conditions = new.case.conditions()
     reading = read_run(new.log, conditions)
     trace = new.log.trace
-    factors = {name: label(text, name) for name, text in new.factors.items() if name in FACTORS and text.strip()}
+    factors = {name: label(text, name) for name, text in new.factors.items() if name in NAMES and text.strip()}
     run = m.Run(
         id=uuid.uuid4(),
         label=label(new.label) or "Run without a label",
         factors=factors,
         kit=used_kit(session, factors),
+        card=new.card or card_named(session, factors.get("method", "")),
         rehearsal=new.rehearsal,
         conditions=new.case.model_dump(exclude_none=True),
         origin=new.origin,
@@ -240,12 +241,14 @@ def change_run(
         _correct(session, run, "label", run.label, wanted, by)
         run.label = wanted
     if factors is not None:
-        stated = {name: label(text, name) for name, text in factors.items() if name in FACTORS and text.strip()}
+        stated = {name: label(text, name) for name, text in factors.items() if name in NAMES and text.strip()}
         for name in sorted(stated.keys() | run.factors.keys()):
             if stated.get(name) != run.factors.get(name):
                 _correct(session, run, name, run.factors.get(name), stated.get(name), by)
         if stated != run.factors:
             run.kit = used_kit(session, stated)
+        if stated.get("method") != run.factors.get("method"):
+            run.card = card_named(session, stated.get("method", ""))
         run.factors = stated
     if case is not None:
         # A simulated run stays marked, whatever else is corrected.

@@ -652,6 +652,306 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/method": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Method
+         * @description Cards, schools, factors and orders.
+         */
+        get: operations["show_method_api_method_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/method/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Card
+         * @description Keep a card of one's own; every field that is wrong is named.
+         */
+        post: operations["add_card_api_method_cards_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/method/cards/{card_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Card
+         * @description Change a card; runs and plans keep it as it was.
+         */
+        put: operations["change_card_api_method_cards__card_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/method/cards/{card_id}/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Card
+         * @description Take a card out of use.
+         */
+        post: operations["retire_card_api_method_cards__card_id__retired_post"];
+        /**
+         * Bring Back Card
+         * @description Put a retired card back in use.
+         */
+        delete: operations["bring_back_card_api_method_cards__card_id__retired_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Plan
+         * @description Work a plan out without keeping it: the matrix, what it shows, when it would be over.
+         */
+        post: operations["preview_plan_api_plans_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Plans
+         * @description All plans, the newest first.
+         */
+        get: operations["list_plans_api_plans_get"];
+        put?: never;
+        /**
+         * Add Plan
+         * @description Keep a plan with a first schedule.
+         */
+        post: operations["add_plan_api_plans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Plan
+         * @description A plan, and what to do now.
+         */
+        get: operations["show_plan_api_plans__plan_id__get"];
+        /**
+         * Change Plan
+         * @description Change a plan; what has begun or is over stays.
+         */
+        put: operations["change_plan_api_plans__plan_id__put"];
+        post?: never;
+        /**
+         * Delete Plan
+         * @description Lay a plan aside; `POST …/restored` brings it back.
+         */
+        delete: operations["delete_plan_api_plans__plan_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/restored": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Plan
+         * @description Undo the deletion of a plan.
+         */
+        post: operations["bring_back_plan_api_plans__plan_id__restored_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/replanned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replan
+         * @description Plan what is left anew from now on: something is late, or failed.
+         */
+        post: operations["replan_api_plans__plan_id__replanned_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/improved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Improve Plan
+         * @description Look for a better schedule in the background; each better one is kept at once.
+         */
+        post: operations["improve_plan_api_plans__plan_id__improved_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slots/{slot_id}/happened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Slot
+         * @description Say what has happened to a slot; the rest of its plan is planned anew around it.
+         */
+        post: operations["tell_slot_api_slots__slot_id__happened_post"];
+        /**
+         * Undo Slot
+         * @description Take back what was last said of a slot.
+         */
+        delete: operations["undo_slot_api_slots__slot_id__happened_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slots/{slot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Slot
+         * @description What a run that fills a slot will state: so that nothing is typed twice.
+         */
+        get: operations["show_slot_api_slots__slot_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Calendar
+         * @description What is still to be done, as a calendar (iCalendar).
+         */
+        get: operations["plan_calendar_api_plans__plan_id__calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/schedule.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Csv
+         * @description The schedule as a table (CSV).
+         */
+        get: operations["plan_csv_api_plans__plan_id__schedule_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -727,6 +1027,153 @@ export interface components {
             standard: number;
         };
         /**
+         * Card
+         * @description A method card.
+         *
+         *     start_percent [%] counts with a custom start; soak_min and spot_min [min] with those ends; interval_min [min]
+         *     between check-ins, 0 for a continuous log; ambient_c [°C] of the chamber, or what the room is expected to be.
+         */
+        Card: {
+            /** Name */
+            name: string;
+            /**
+             * Good For
+             * @default
+             */
+            good_for: string;
+            /**
+             * Start
+             * @default from ten
+             * @enum {string}
+             */
+            start: "from dead" | "from ten" | "custom";
+            /**
+             * Start Percent
+             * @default 10
+             */
+            start_percent: number;
+            /**
+             * End
+             * @default to full
+             * @enum {string}
+             */
+            end: "to eighty" | "to full" | "soak after full" | "spot check";
+            /**
+             * Soak Min
+             * @default 60
+             */
+            soak_min: number;
+            /**
+             * Spot Min
+             * @default 5
+             */
+            spot_min: number;
+            /**
+             * Interval Min
+             * @default 10
+             */
+            interval_min: number;
+            /**
+             * Airflow
+             * @default still air
+             * @enum {string}
+             */
+            airflow: "still air" | "fan on the phone" | "charger's own fan";
+            /**
+             * Ambient
+             * @default room
+             * @enum {string}
+             */
+            ambient: "room" | "chamber";
+            /**
+             * Ambient C
+             * @default 25
+             */
+            ambient_c: number;
+            /**
+             * Case
+             * @default off
+             * @enum {string}
+             */
+            case: "off" | "on";
+            /**
+             * Phone State
+             * @default idle
+             * @enum {string}
+             */
+            phone_state: "off" | "idle" | "in use";
+            /**
+             * Limits
+             * @default off
+             * @enum {string}
+             */
+            limits: "off" | "left on";
+            /**
+             * Adapter Rule
+             * @default one for all
+             * @enum {string}
+             */
+            adapter_rule: "one for all" | "each its best";
+            /**
+             * Output
+             * @default [
+             *       "reference ratio",
+             *       "idle subtraction",
+             *       "battery account"
+             *     ]
+             */
+            output: ("reference ratio" | "idle subtraction" | "battery account")[];
+            /**
+             * Faster
+             * @default less time
+             * @enum {string}
+             */
+            faster: "less time" | "higher rate";
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats: number;
+        };
+        /**
+         * CardChange
+         * @description A card as it is wanted, and the revision that it was typed over.
+         */
+        CardChange: {
+            /** Card */
+            card: {
+                [key: string]: unknown;
+            };
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+        };
+        /**
+         * CardShape
+         * @description A method card; ready ones have no id and cannot be changed.
+         */
+        CardShape: {
+            /** Id */
+            id: string | null;
+            card: components["schemas"]["Card"];
+            /** Said */
+            said: string;
+            /**
+             * Deep
+             * @description whether every run of it drains its phone to dead
+             */
+            deep: boolean;
+            /** Revision */
+            revision: number;
+            /**
+             * Retired By
+             * @default
+             */
+            retired_by: string;
+        };
+        /**
          * Case
          * @description The conditions of a run; everything is optional, and what is not known here is ignored.
          */
@@ -773,6 +1220,32 @@ export interface components {
              * @default false
              */
             simulated: boolean;
+        };
+        /**
+         * CellShape
+         * @description A cell of the matrix: what speaks against it, whether it is run, and what is expected of it.
+         */
+        CellShape: {
+            /** Key */
+            key: string;
+            /** Phone */
+            phone: string;
+            /** Row */
+            row: string;
+            /** Conditions */
+            conditions: string[];
+            /** Adapter */
+            adapter: string;
+            /** Pointless */
+            pointless: string;
+            /** Wanted */
+            wanted: boolean;
+            /** Minutes */
+            minutes: number | null;
+            /** To 80 */
+            to_80: number | null;
+            /** Hottest C */
+            hottest_c: number | null;
         };
         /**
          * ChainChoice
@@ -858,6 +1331,21 @@ export interface components {
             /** Advice */
             advice: string[];
             forecast: components["schemas"]["ForecastShape"];
+        };
+        /**
+         * ChangeShape
+         * @description When a plan was planned anew, by whom and why.
+         */
+        ChangeShape: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
         };
         /**
          * CheckInRow
@@ -1025,8 +1513,52 @@ export interface components {
             high: number | null;
         };
         /**
+         * EventShape
+         * @description Something to do next.
+         */
+        EventShape: {
+            /** Kind */
+            kind: string;
+            /**
+             * Slot
+             * Format: uuid
+             */
+            slot: string;
+            /** Said */
+            said: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * FactorShape
+         * @description A factor that can be named.
+         */
+        FactorShape: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Example */
+            example: string;
+            /** Common */
+            common: boolean;
+            /**
+             * Choices
+             * @description its levels, where only some can be
+             */
+            choices: string[];
+            /**
+             * Chosen Elsewhere
+             * @description whether kit or card decide it
+             */
+            chosen_elsewhere: boolean;
+        };
+        /**
          * Factors
-         * @description What is stated about phone, chain and surroundings.
+         * @description What is stated about phone, chain and surroundings: every factor of `core.factors`.
          */
         Factors: {
             /**
@@ -1064,6 +1596,56 @@ export interface components {
              * @default
              */
             phone_state: string;
+            /**
+             * Ambient
+             * @default
+             */
+            ambient: string;
+            /**
+             * Software
+             * @default
+             */
+            software: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
+            /**
+             * Shares
+             * @default
+             */
+            shares: string;
+            /**
+             * Alignment
+             * @default
+             */
+            alignment: string;
+            /**
+             * Orientation
+             * @default
+             */
+            orientation: string;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
+            /**
+             * Meter In Line
+             * @default
+             */
+            meter_in_line: string;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
         };
         /**
          * FigureShape
@@ -1130,6 +1712,49 @@ export interface components {
             /** Roles */
             roles: ("meter" | "checkins" | "heat")[];
             choice?: components["schemas"]["ChoiceShape"];
+        };
+        /**
+         * FindingsShape
+         * @description What a plan can show, what it mixes up, and what it costs.
+         */
+        FindingsShape: {
+            /** Said */
+            said: string;
+            /** Shows */
+            shows: string;
+            /** One More */
+            one_more: string | null;
+            /** Warnings */
+            warnings: string[];
+            /** Cost */
+            cost: string;
+            /** Why Order */
+            why_order: string;
+            /** Resolutions */
+            resolutions: components["schemas"]["ResolutionShape"][];
+            /** Trades */
+            trades: components["schemas"]["TradeShape"][];
+            /**
+             * Drains
+             * @description how long each phone drains before a run [min]
+             */
+            drains: {
+                [key: string]: number;
+            };
+            /**
+             * Cools
+             * @description how long each phone cools after a run [min]
+             */
+            cools: {
+                [key: string]: number;
+            };
+            /**
+             * Learned
+             * @description drains that really happened and were learned from, of each phone
+             */
+            learned: {
+                [key: string]: number;
+            };
         };
         /**
          * FitRequest
@@ -1229,6 +1854,24 @@ export interface components {
             status: "ok";
             /** Version */
             version: string;
+        };
+        /**
+         * Hours
+         * @description Hours in which somebody is there, on these weekdays.
+         */
+        Hours: {
+            /**
+             * Begins
+             * @default 08:00
+             */
+            begins: string;
+            /**
+             * Ends
+             * @default 22:00
+             */
+            ends: string;
+            /** Days */
+            days?: string[];
         };
         /**
          * ImportedKit
@@ -1400,6 +2043,22 @@ export interface components {
             counts_a: number;
         };
         /**
+         * MethodShape
+         * @description What a plan can be made of: cards, schools, factors and orders.
+         */
+        MethodShape: {
+            /** Cards */
+            cards: components["schemas"]["CardShape"][];
+            /** Retired */
+            retired: components["schemas"]["CardShape"][];
+            /** Schools */
+            schools: components["schemas"]["QuestionShape"][];
+            /** Factors */
+            factors: components["schemas"]["FactorShape"][];
+            /** Orders */
+            orders: components["schemas"]["OrderShape"][];
+        };
+        /**
          * MilestoneEstimate
          * @description Minutes to a percentage.
          */
@@ -1448,6 +2107,28 @@ export interface components {
             text: string;
             /** Minute */
             minute?: number | null;
+        };
+        /**
+         * NewPlanShape
+         * @description A plan as a person makes it; `revision` is that of the plan that is changed.
+         */
+        NewPlanShape: {
+            /**
+             * Question
+             * @default
+             */
+            question: string;
+            /** Card */
+            card: {
+                [key: string]: unknown;
+            };
+            choice: components["schemas"]["PlanChoice"];
+            wishes: components["schemas"]["PlanWishes"];
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
         };
         /**
          * NewRehearsalShape
@@ -1540,6 +2221,11 @@ export interface components {
              * @default UTC
              */
             zone: string;
+            /**
+             * Slot
+             * @description the slot of a plan that it fills; found by itself if left out
+             */
+            slot?: string | null;
         };
         /**
          * NoteShape
@@ -1562,6 +2248,16 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * OrderShape
+         * @description A way to put runs in order, and why.
+         */
+        OrderShape: {
+            /** Rule */
+            rule: string;
+            /** Why */
+            why: string;
         };
         /**
          * PhoneShape
@@ -1598,6 +2294,221 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * PickedCharger
+         * @description A charger, pack or phone that gives away, at one of its places.
+         */
+        PickedCharger: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
+         * PlanChoice
+         * @description The matrix as it was picked: kit by id, levels of factors, cells left out and forced, order and repeats.
+         */
+        PlanChoice: {
+            /** Phones */
+            phones?: string[];
+            /** Chargers */
+            chargers?: components["schemas"]["PickedCharger"][];
+            /**
+             * Wired
+             * @default false
+             */
+            wired: boolean;
+            /**
+             * Adapter
+             * @description the one for all; without it each gets its best
+             * @default null
+             */
+            adapter: string | null;
+            /**
+             * Cable
+             * @default null
+             */
+            cable: string | null;
+            /** Levels */
+            levels?: {
+                [key: string]: string[];
+            };
+            /** Left Out */
+            left_out?: string[];
+            /** Forced */
+            forced?: string[];
+            /**
+             * Order
+             * @default randomised
+             * @enum {string}
+             */
+            order: "randomised" | "balanced" | "as listed";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Repeats
+             * @default 1
+             */
+            repeats: number;
+            /**
+             * Close
+             * @default true
+             */
+            close: boolean;
+        };
+        /**
+         * PlanRow
+         * @description A plan in a list.
+         */
+        PlanRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Question */
+            question: string;
+            /** Card */
+            card: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Over At */
+            over_at: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Deleted By */
+            deleted_by: string;
+        };
+        /**
+         * PlanShape
+         * @description A plan with its slots, and what to do now.
+         */
+        PlanShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Question */
+            question: string;
+            card: components["schemas"]["Card"];
+            /** Card Said */
+            card_said: string;
+            choice: components["schemas"]["PlanChoice"];
+            wishes: components["schemas"]["PlanWishes"];
+            findings: components["schemas"]["FindingsShape"];
+            schedule: components["schemas"]["ScheduleShape"];
+            /** Slots */
+            slots: components["schemas"]["SlotShape"][];
+            /** Attended */
+            attended: components["schemas"]["SpanShape"][];
+            /**
+             * Days
+             * @description midnights by the clock of the plan's zone
+             */
+            days: string[];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            next: components["schemas"]["EventShape"] | null;
+            /** Tonight */
+            tonight: components["schemas"]["EventShape"][];
+            /** After Tonight */
+            after_tonight: string;
+            /** Carried Over */
+            carried_over: string[];
+            /**
+             * Reminder
+             * @description what is to be put back once all is over; empty before
+             */
+            reminder: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Changes */
+            changes: components["schemas"]["ChangeShape"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * PlanWishes
+         * @description When a plan may happen: from when, by the clock of which zone, when somebody is there, with how many meters.
+         */
+        PlanWishes: {
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+            /** Attended */
+            attended?: components["schemas"]["Hours"][];
+            /**
+             * Meters
+             * @default 1
+             */
+            meters: number;
+            /**
+             * Plugs
+             * @description equal adapters at hand, where one is used for all
+             * @default 1
+             */
+            plugs: number;
+            /**
+             * End
+             * @default null
+             */
+            end: string | null;
+            /**
+             * At Once
+             * @default null
+             */
+            at_once: number | null;
+        };
+        /**
+         * PreviewShape
+         * @description A plan worked out, not kept: its matrix, what it shows, and when it would be over.
+         */
+        PreviewShape: {
+            /** Cells */
+            cells: components["schemas"]["CellShape"][];
+            findings: components["schemas"]["FindingsShape"] | null;
+            /** Runs */
+            runs: number;
+            /** Over At */
+            over_at: string | null;
+            /**
+             * Warm
+             * @description where a charger would still be warm from the run before
+             */
+            warm: string[];
+            /**
+             * Refused
+             * @description why it cannot be kept as it is; empty where it can
+             */
+            refused: string;
         };
         /**
          * Problem
@@ -1647,6 +2558,18 @@ export interface components {
             flaws: components["schemas"]["FlawShape"][];
         };
         /**
+         * QuestionShape
+         * @description A question that a method answers.
+         */
+        QuestionShape: {
+            /** Field */
+            field: string;
+            /** Said */
+            said: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolShape"][];
+        };
+        /**
          * RangeShape
          * @description The lowest and highest of an estimate.
          */
@@ -1665,6 +2588,22 @@ export interface components {
             seed: number;
             /** Origins */
             origins: components["schemas"]["GivenShape"][];
+        };
+        /**
+         * ResolutionShape
+         * @description The smallest difference that a plan would show on a phone to a percentage, at power 0.8 [min].
+         */
+        ResolutionShape: {
+            /** Phone */
+            phone: string;
+            /** Percent */
+            percent: number;
+            /** Minutes */
+            minutes: number;
+            /** Single */
+            single: number | null;
+            /** Ranking */
+            ranking: number | null;
         };
         /**
          * RibbonShape
@@ -1693,6 +2632,20 @@ export interface components {
             label?: string | null;
             factors?: components["schemas"]["Factors"] | null;
             case?: components["schemas"]["Case"] | null;
+        };
+        /**
+         * RunMethod
+         * @description The method card that a run was made under, as it was then, and the plan that asked for it.
+         */
+        RunMethod: {
+            /** Card */
+            card: string;
+            /** Said */
+            said: string;
+            /** Plan */
+            plan: string | null;
+            /** Question */
+            question: string;
         };
         /**
          * RunRef
@@ -1788,9 +2741,39 @@ export interface components {
             photos: components["schemas"]["PhotoShape"][];
             /** Corrections */
             corrections: components["schemas"]["CorrectionShape"][];
+            method: components["schemas"]["RunMethod"] | null;
             rehearsal: components["schemas"]["RehearsalShape"] | null;
             /** Files */
             files: components["schemas"]["FileShape"][];
+        };
+        /**
+         * ScheduleShape
+         * @description How good the schedule is.
+         */
+        ScheduleShape: {
+            /** Over At */
+            over_at: string | null;
+            /** Optimal */
+            optimal: boolean;
+            /** Said */
+            said: string;
+            /** Pace */
+            pace: string;
+            /**
+             * Searched
+             * @description whether a better one has been looked for since it was last planned
+             */
+            searched: boolean;
+        };
+        /**
+         * SchoolShape
+         * @description One choice of a method, and in one line what it is good for.
+         */
+        SchoolShape: {
+            /** Choice */
+            choice: string;
+            /** Good For */
+            good_for: string;
         };
         /**
          * SentenceShape
@@ -1824,6 +2807,129 @@ export interface components {
              * @description samples that the stretch holds
              */
             samples: number;
+        };
+        /**
+         * SlotRef
+         * @description What a run that fills a slot will state.
+         */
+        SlotRef: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Plan
+             * Format: uuid
+             */
+            plan: string;
+            /** Question */
+            question: string;
+            /** Label */
+            label: string;
+            /** Factors */
+            factors: {
+                [key: string]: string;
+            };
+            /** Interval Min */
+            interval_min: number | null;
+            /** Ambient C */
+            ambient_c: number | null;
+            /** Began At */
+            began_at: string | null;
+        };
+        /**
+         * SlotShape
+         * @description A run of a plan: when it is planned, what has happened, and its expected ribbon.
+         */
+        SlotShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Phone */
+            phone: string;
+            /**
+             * Said
+             * @description what it is run on
+             */
+            said: string;
+            /**
+             * Label
+             * @description phone and what it is run on, in words
+             */
+            label: string;
+            /** Repeat */
+            repeat: number;
+            /** Closing */
+            closing: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "planned" | "draining" | "drained" | "running" | "done" | "void";
+            /** Drain Start */
+            drain_start: string | null;
+            /** Drain End */
+            drain_end: string | null;
+            /** Start */
+            start: string | null;
+            /** End */
+            end: string | null;
+            /** Cool End */
+            cool_end: string | null;
+            /** Minutes */
+            minutes: number;
+            /** To 80 */
+            to_80: number | null;
+            /** Hottest C */
+            hottest_c: number;
+            /** Attended Min */
+            attended_min: number;
+            /** Began At */
+            began_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Void Reason */
+            void_reason: string;
+            /** Run */
+            run: string | null;
+            /** Run Label */
+            run_label: string;
+            /** Can Undo */
+            can_undo: boolean;
+            /**
+             * May
+             * @description what can happen to it next
+             */
+            may: ("drain" | "drained" | "begin" | "end" | "cool" | "void")[];
+            /**
+             * Late Min
+             * @description by how much its beginning is overdue [min]
+             */
+            late_min: number;
+            /** Factors */
+            factors: {
+                [key: string]: string;
+            };
+            ribbon: components["schemas"]["RibbonShape"];
+        };
+        /**
+         * SpanShape
+         * @description Hours in which somebody is there.
+         */
+        SpanShape: {
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
         };
         /**
          * SummaryShape
@@ -1912,6 +3018,41 @@ export interface components {
          * @enum {string}
          */
         TimeForm: "seconds" | "minutes" | "hours" | "milliseconds" | "h:mm:ss" | "mm:ss" | "epoch, s" | "epoch, ms" | "epoch, µs" | "date and time";
+        /**
+         * Told
+         * @description What has happened to a slot; now if no moment is given.
+         */
+        Told: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "drain" | "drained" | "begin" | "end" | "cool" | "void";
+            /** At */
+            at?: string | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Again
+             * @default true
+             */
+            again: boolean;
+        };
+        /**
+         * TradeShape
+         * @description What other repeats and another interval would show [min].
+         */
+        TradeShape: {
+            /** Repeats */
+            repeats: number;
+            /** Interval Min */
+            interval_min: number;
+            /** Difference Min */
+            difference_min: number | null;
+        };
         /**
          * UnderstandingShape
          * @description A table as it was understood; it can be read once `problems` is empty.
@@ -2079,6 +3220,26 @@ export interface components {
             fraction: number;
             /** @default null */
             coverage: components["schemas"]["CoverageShape"] | null;
+        };
+        /**
+         * PlanProgress
+         * @description How far the search for a better schedule has come, a line each; the last carries the plan.
+         */
+        PlanProgress: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "searching" | "better" | "done" | "refused";
+            /** Fraction */
+            fraction: number;
+            /**
+             * Over At
+             * @default null
+             */
+            over_at: string | null;
+            /** @default null */
+            plan: components["schemas"]["PlanShape"] | null;
         };
     };
     responses: never;
@@ -4074,6 +5235,1006 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunRow"];
                 };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_method_api_method_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_card_api_method_cards_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_card_api_method_cards__card_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retire_card_api_method_cards__card_id__retired_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_card_api_method_cards__card_id__retired_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_plan_api_plans_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlanShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_plans_api_plans_get: {
+        parameters: {
+            query?: {
+                deleted?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRow"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_plan_api_plans_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlanShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_plan_api_plans__plan_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_plan_api_plans__plan_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlanShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_plan_api_plans__plan_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_plan_api_plans__plan_id__restored_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replan_api_plans__plan_id__replanned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    improve_plan_api_plans__plan_id__improved_post: {
+        parameters: {
+            query?: {
+                seconds?: number;
+            };
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description progress line by line; the last line carries the plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["PlanProgress"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_slot_api_slots__slot_id__happened_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Told"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_slot_api_slots__slot_id__happened_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_slot_api_slots__slot_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotRef"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_calendar_api_plans__plan_id__calendar_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_csv_api_plans__plan_id__schedule_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is not there. */
             404: {

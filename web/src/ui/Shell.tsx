@@ -5,16 +5,22 @@ import { useKeys } from './useKeys'
 
 const STATIONS = [
   { name: 'Shelf', key: '1', path: '/shelf' },
+  { name: 'Plan', key: '2', path: '/plan' },
   { name: 'Runs', key: '4', path: '/runs' },
 ]
 
 const KEYS: [string, string][] = [
   ['1', 'Shelf'],
+  ['2', 'Plan'],
   ['4', 'Runs'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
   ['k', 'all kit, from the shelf; s goes back'],
   ['r', 'rehearse the chain on the shelf'],
+  ['p', 'new plan, from the plan'],
+  ['d', 'do what is next in the plan'],
+  ['e', 'change the plan'],
+  ['l', 'the plan as a list, or as lanes'],
   ['/', 'the entry line'],
   ['up down', 'from run to run; Enter opens one'],
   ['left right', 'along the ribbon of a run, when it is focused'],
@@ -33,6 +39,7 @@ export function Shell() {
     useMemo(
       () => ({
         '1': () => void navigate('/shelf'),
+        '2': () => void navigate('/plan'),
         '4': () => void navigate('/runs'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,

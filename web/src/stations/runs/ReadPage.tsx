@@ -1,15 +1,17 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useRef, useState, type DragEvent } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useCallback, useEffect, useEffectEvent, useRef, useState, type DragEvent } from 'react'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import { api, type Shape } from '../../api/client'
 import { readRun } from '../../api/readRun'
 import { sendFile } from '../../api/sendFile'
+import { useSlot } from '../../api/usePlans'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { inDegrees } from '../../ui/format'
+import { useSettings, type Degrees } from '../../ui/settings'
 import { CheckInBox, useCheckIns } from './CheckInBox'
 import { FileCard, type SentFile } from './FileCard'
 import { waitingFiles } from './files'
-import { caseOf, NOTHING_STATED, notNumbers, RunFields } from './RunFields'
+import { caseOf, NOTHING_STATED, notNumbers, RunFields, type Stated } from './RunFields'
 
 type Role = Shape['FileUse']['roles'][number]
 
@@ -34,6 +36,15 @@ export function ReadPage() {
   const [note, setNote] = useState('')
   const chooser = useRef<HTMLInputElement>(null)
   const checkins = useCheckIns(text)
+  const [query] = useSearchParams()
+  const slot = useSlot(query.get('slot'))
+  const fillIn = useEffectEvent((planned: Shape['SlotRef']) => {
+    setStated((now) => statedBy(planned, now, degrees))
+  })
+  useEffect(() => {
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- what the plan knows of the run is filled in once it is there
+    if (slot.data) fillIn(slot.data)
+  }, [slot.data])
 
   const update = useCallback((key: number, change: Partial<SentFile>) => {
     setFiles((now) => now.map((f) => (f.key === key ? { ...f, ...change } : f)))
@@ -82,6 +93,7 @@ export function ReadPage() {
           factors: stated.factors,
           case: caseOf(stated, degrees),
           note,
+          slot: slot.data?.id ?? null,
           zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
         },
         setStep,
@@ -116,7 +128,11 @@ export function ReadPage() {
       <div className="min-h-0 flex-1 overflow-auto px-6 pt-4 pb-6">
         <div className="mb-3 flex items-baseline gap-4">
           <h1 className="text-2xl font-bold">Read a run</h1>
-          <p className="soft text-sm">A meter's log, the percentages, and the battery. Nothing is stored before you say so.</p>
+          <p className="soft text-sm">
+            {slot.data
+              ? `For the plan: ${slot.data.label}. It will fill its slot.`
+              : "A meter's log, the percentages, and the battery. Nothing is stored before you say so."}
+          </p>
         </div>
         <div className="grid grid-cols-[minmax(0,1fr)_380px] gap-7 max-lg:grid-cols-1">
           <section aria-label="files" className="min-w-0 space-y-3">
@@ -217,6 +233,16 @@ export function ReadPage() {
       </div>
     </form>
   )
+}
+
+/** What a slot of a plan states about its run, over what was typed. */
+function statedBy(slot: Shape['SlotRef'], now: Stated, degrees: Degrees): Stated {
+  return {
+    ...now,
+    factors: { ...now.factors, ...slot.factors },
+    interval_min: slot.interval_min === null ? now.interval_min : String(slot.interval_min),
+    room: slot.ambient_c === null ? now.room : inDegrees(slot.ambient_c, degrees).toFixed(1),
+  }
 }
 
 let keys = 0

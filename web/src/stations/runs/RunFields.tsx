@@ -2,6 +2,7 @@ import { useEffect, useEffectEvent, useId } from 'react'
 
 import type { Shape } from '../../api/client'
 import { useKit, type KitKind } from '../../api/useKit'
+import { useMethod } from '../../api/useMethod'
 import { usePhones } from '../../api/usePhones'
 import { inCelsius } from '../../ui/format'
 import { useSettings, type Degrees } from '../../ui/settings'
@@ -20,7 +21,10 @@ export interface Stated {
 
 export const NOTHING_STATED: Stated = {
   label: '',
-  factors: { phone: '', charger: '', adapter: '', cable: '', case: '', airflow: '', phone_state: '' },
+  factors: {
+    phone: '', charger: '', adapter: '', cable: '', case: '', airflow: '', phone_state: '', ambient: '', software: '', place: '',
+    beside: '', shares: '', alignment: '', orientation: '', start: '', meter_in_line: '', method: '',
+  },
   capacity_mah: '',
   nominal_v: '',
   battery_health: '',
@@ -28,6 +32,9 @@ export const NOTHING_STATED: Stated = {
   room: '',
   interval_min: '',
 }
+
+/** Factors that are seldom stated: folded away. */
+const RARE = ['software', 'place', 'beside', 'shares', 'alignment', 'orientation', 'start', 'meter_in_line'] as const
 
 const figure = (text: string) => {
   const trimmed = text.trim().replace(',', '.')
@@ -65,6 +72,7 @@ export function RunFields({ stated, onChange }: Props) {
   const phones = usePhones()
   const { degrees } = useSettings()
   const kit = useKit()
+  const method = useMethod()
   const labels = (...kinds: KitKind[]) => kit.data?.filter((k) => kinds.includes(k.kind)).map((k) => k.label) ?? []
   const factor = (name: keyof Stated['factors'], text: string, placeholder = '', known: string[] = []) => (
     <Field
@@ -114,10 +122,10 @@ export function RunFields({ stated, onChange }: Props) {
     const filled = withClaim(withBattery(stated))
     if (filled !== stated) onChange(filled)
   })
-  // Phone and charger may have been named before the lists of known ones arrived.
+  // Phone and charger may have been named before the lists of known ones arrived, or by a plan.
   useEffect(() => {
     if (phones.isSuccess || kit.isSuccess) fillIn()
-  }, [phones.isSuccess, kit.isSuccess])
+  }, [phones.isSuccess, kit.isSuccess, stated.factors.phone, stated.factors.charger])
   return (
     <div className="grid grid-cols-6 gap-x-3 gap-y-1.5">
       <div className="col-span-3">
@@ -142,6 +150,19 @@ export function RunFields({ stated, onChange }: Props) {
       <div className="col-span-2">{factor('phone_state', 'phone is', 'idle')}</div>
       <div className="col-span-2">{number('room', 'room', `°${degrees}`)}</div>
       <div className="col-span-2">{number('interval_min', 'read every', 'min')}</div>
+      <div className="col-span-2">
+        {factor('method', 'method card', 'none', method.data?.cards.map((c) => c.card.name))}
+      </div>
+      <details className="col-span-6 text-sm" open={RARE.some((name) => stated.factors[name] !== '')}>
+        <summary className="soft cursor-pointer text-xs">what else could differ between two runs</summary>
+        <div className="mt-1 grid grid-cols-2 gap-x-3 gap-y-1.5">
+          {method.data?.factors
+            .filter((f) => RARE.some((name) => name === f.name))
+            .map((f) => (
+              <div key={f.name}>{factor(f.name as keyof Stated['factors'], f.said, f.example)}</div>
+            ))}
+        </div>
+      </details>
       <div className="col-span-6">
         <Field
           text="label"

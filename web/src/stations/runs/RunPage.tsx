@@ -87,6 +87,18 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
         <p className="soft min-w-0 truncate text-sm" title={chainLine(run.factors)}>
           {chainLine(run.factors)}
           {run.origin === 'demo' && ' · invented for the demonstration'}
+          {run.method && (
+            <>
+              {' · '}
+              {run.method.plan ? (
+                <Link className="underline underline-offset-2" to={`/plan/${run.method.plan}`} title={run.method.question}>
+                  {run.method.card}
+                </Link>
+              ) : (
+                <span title={run.method.said}>{run.method.card}</span>
+              )}
+            </>
+          )}
         </p>
         <div className="ml-auto flex shrink-0 gap-2 self-center">
           <button className="btn btn-sm btn-outline border-base-300 font-normal" onClick={() => { setCorrecting(true) }}>
@@ -166,6 +178,23 @@ function Origin({ run }: { run: Shape['RunShape'] }) {
                 new Date(run.started_at),
               )}{' '}
               ({run.zone})
+            </dd>
+          </>
+        )}
+        {run.method && (
+          <>
+            <dt className="soft">method</dt>
+            <dd>
+              {run.method.card}: {run.method.said}, as the card was then
+              {run.method.plan && (
+                <>
+                  ; planned for “
+                  <Link className="underline underline-offset-2" to={`/plan/${run.method.plan}`}>
+                    {run.method.question}
+                  </Link>
+                  ”
+                </>
+              )}
             </dd>
           </>
         )}

@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import type { ChainChoice } from '../../api/useChain'
 import { piecesFor } from './choice'
 import type { Kit } from '../../api/useKit'
+import { Figure } from '../../ui/Figure'
 import { inCelsius, inDegrees } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
 import { aroundFrom, AIRFLOWS, STATES } from './choice'
@@ -21,7 +21,7 @@ export function AroundFields({ choice, kit, choose }: Props) {
   const shared = piecesFor(kit, 'adapter').find((k) => k.id === choice.adapter)?.fields.ports
   return (
     <div className="mt-2 flex flex-wrap items-end gap-x-2 gap-y-1 text-sm">
-      <Typed
+      <Figure
         text="from"
         unit="%"
         value={around.start_percent ?? 10}
@@ -31,7 +31,7 @@ export function AroundFields({ choice, kit, choose }: Props) {
           choose({ start: String(v) })
         }}
       />
-      <Typed
+      <Figure
         key={degrees}
         text="room"
         unit={`°${degrees}`}
@@ -44,7 +44,7 @@ export function AroundFields({ choice, kit, choose }: Props) {
       />
       <Chosen text="air" value={around.airflow ?? 'still air'} known={AIRFLOWS} onChosen={(air) => { choose({ air }) }} />
       <Chosen text="phone is" value={around.phone_state ?? 'idle'} known={STATES} onChosen={(state) => { choose({ state }) }} />
-      <Typed
+      <Figure
         text="off centre"
         unit="mm"
         value={around.offset_mm ?? 0}
@@ -55,9 +55,9 @@ export function AroundFields({ choice, kit, choose }: Props) {
         }}
       />
       {phones > 1 && (
-        <Typed
+        <Figure
           text="phones on the charger"
-          unit=""
+          whole
           value={choice.phones_on_charger ?? 1}
           low={1}
           high={10}
@@ -67,9 +67,9 @@ export function AroundFields({ choice, kit, choose }: Props) {
         />
       )}
       {shared && Number(shared) > 1 && (
-        <Typed
+        <Figure
           text="chargers on the adapter"
-          unit=""
+          whole
           value={choice.chargers_on_adapter ?? 1}
           low={1}
           high={10}
@@ -79,51 +79,6 @@ export function AroundFields({ choice, kit, choose }: Props) {
         />
       )}
     </div>
-  )
-}
-
-interface TypedProps {
-  text: string
-  unit: string
-  value: number
-  low: number
-  high: number
-  onTyped: (value: number) => void
-}
-
-/** A figure with its unit; what is typed stays, and what is wrong with it is said beside it. */
-function Typed({ text, unit, value, low, high, onTyped }: TypedProps) {
-  const [typed, setTyped] = useState<string | null>(null)
-  const shown = typed ?? String(value)
-  const figure = Number(shown.replace(',', '.'))
-  const wrong = shown.trim() === '' || Number.isNaN(figure) || figure < low || figure > high
-  return (
-    <label className="flex items-center gap-1.5">
-      <span className="soft">{text}</span>
-      <span className={`input input-xs w-14 px-1.5 ${wrong ? 'input-error' : ''}`}>
-        <input
-          className="min-w-0 grow"
-          inputMode="decimal"
-          aria-label={unit ? `${text}, ${unit}` : text}
-          aria-invalid={wrong}
-          value={shown}
-          onChange={(e) => {
-            setTyped(e.target.value)
-            const next = Number(e.target.value.replace(',', '.'))
-            if (e.target.value.trim() !== '' && next >= low && next <= high) onTyped(next)
-          }}
-          onBlur={() => {
-            if (!wrong) setTyped(null)
-          }}
-        />
-        {unit && <span className="soft">{unit}</span>}
-      </span>
-      {wrong && (
-        <span className="text-error text-xs">
-          {low.toFixed(0)} to {high.toFixed(0)} {unit}
-        </span>
-      )}
-    </label>
   )
 }
 

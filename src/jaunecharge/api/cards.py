@@ -1,0 +1,88 @@
+"""Method cards, and all that a plan can be made of."""
+
+import uuid
+
+from fastapi import APIRouter, Request
+
+from ..core.factors import FACTORS
+from ..core.matrix import MATRIX_FACTORS
+from ..core.method import READY, SCHOOLS, Card, in_words
+from ..core.order import ORDERS
+from ..core.surroundings import AIRFLOWS, IDLE_W
+from ..formats.card import card_of
+from ..store import cards as store
+from ..store import models as m
+from . import plan_shapes as shapes
+from .context import context_of, name_of
+from .problems import RESPONSES
+
+router = APIRouter(prefix="/api/method", tags=["method"], responses=RESPONSES)
+CHOICES = {"airflow": list(AIRFLOWS), "phone_state": list(IDLE_W)}
+
+
+def card_shape(card: Card, kept: m.MethodCard | None = None) -> shapes.CardShape:
+    """A card for the front end."""
+    return shapes.CardShape(
+        id=kept.id if kept else None,
+        card=card,
+        said=in_words(card),
+        deep=card.deep,
+        revision=kept.revision if kept else 0,
+        retired_by=kept.retired_by if kept else "",
+    )
+
+
+@router.get("")
+def show_method(request: Request) -> shapes.MethodShape:
+    """Cards, schools, factors and orders."""
+    with context_of(request).database.session() as session:
+        own, retired = store.own_cards(session), store.own_cards(session, retired=True)
+        return shapes.MethodShape(
+            cards=[card_shape(c) for c in READY] + [card_shape(store.facts_of_card(c), c) for c in own],
+            retired=[card_shape(store.facts_of_card(c), c) for c in retired],
+            schools=[shapes.QuestionShape.model_validate(q, from_attributes=True) for q in SCHOOLS],
+            factors=[
+                shapes.FactorShape(
+                    name=f.name,
+                    said=f.said,
+                    example=f.example,
+                    common=f.common,
+                    choices=CHOICES.get(f.name, []),
+                    chosen_elsewhere=f.name in MATRIX_FACTORS,
+                )
+                for f in FACTORS
+            ],
+            orders=[shapes.OrderShape(rule=rule, why=why) for rule, why in ORDERS],
+        )
+
+
+@router.post("/cards", status_code=201)
+def add_card(request: Request, new: shapes.CardChange) -> shapes.CardShape:
+    """Keep a card of one's own; every field that is wrong is named."""
+    with context_of(request).database.session() as session:
+        kept = store.add_card(session, card_of(new.card), name_of(request))
+        return card_shape(store.facts_of_card(kept), kept)
+
+
+@router.put("/cards/{card_id}")
+def change_card(request: Request, card_id: uuid.UUID, change: shapes.CardChange) -> shapes.CardShape:
+    """Change a card; runs and plans keep it as it was."""
+    with context_of(request).database.session() as session:
+        kept = store.change_card(session, card_id, change.revision, card_of(change.card))
+        return card_shape(store.facts_of_card(kept), kept)
+
+
+@router.post("/cards/{card_id}/retired")
+def retire_card(request: Request, card_id: uuid.UUID) -> shapes.CardShape:
+    """Take a card out of use."""
+    with context_of(request).database.session() as session:
+        kept = store.retire_card(session, card_id, name_of(request))
+        return card_shape(store.facts_of_card(kept), kept)
+
+
+@router.delete("/cards/{card_id}/retired")
+def bring_back_card(request: Request, card_id: uuid.UUID) -> shapes.CardShape:
+    """Put a retired card back in use."""
+    with context_of(request).database.session() as session:
+        kept = store.bring_back_card(session, card_id)
+        return card_shape(store.facts_of_card(kept), kept)

@@ -1,0 +1,101 @@
+"""Factors: anything that can differ between two runs, each named once."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+NOT_STATED = ""
+
+
+@dataclass(frozen=True)
+class Factor:
+    """One factor: its name in records, how it is said, an example, and whether it is among the common ones."""
+
+    name: str
+    said: str
+    example: str = ""
+    common: bool = False
+
+
+FACTORS: tuple[Factor, ...] = (
+    Factor("phone", "phone", common=True),
+    Factor("charger", "charger", common=True),
+    Factor("adapter", "adapter", common=True),
+    Factor("cable", "cable", common=True),
+    Factor("case", "case or magnet ring", "none, thin case", common=True),
+    Factor("airflow", "airflow", "still air, fan on the phone", common=True),
+    Factor("phone_state", "phone state", "off, idle, in use", common=True),
+    Factor("ambient", "ambient", "22 °C, 30 °C", common=True),
+    Factor("software", "phone's software version", "6.1, 6.2"),
+    Factor("place", "place on a multi-charger", "left, right"),
+    Factor("beside", "what else charges on it", "nothing, a watch"),
+    Factor("shares", "what else hangs on the adapter", "nothing, a lamp"),
+    Factor("alignment", "alignment", "centred, 5 mm off"),
+    Factor("orientation", "orientation", "upright, lying"),
+    Factor("start", "start %", "0 %, 10 %"),
+    Factor("meter_in_line", "meter in line or not", "in line, without"),
+    Factor("method", "method", "from ten to full"),
+)
+"""Every factor, the common ones first."""
+
+NAMES: tuple[str, ...] = tuple(f.name for f in FACTORS)
+_BY_NAME = {f.name: f for f in FACTORS}
+
+
+def said_of(name: str) -> str:
+    """How a factor is said."""
+    return _BY_NAME[name].said
+
+
+@dataclass(frozen=True)
+class Aliased:
+    """Two things that always change together: neither can be told from the other."""
+
+    a: str
+    a_level: str
+    b: str
+    b_level: str
+
+    @property
+    def said(self) -> str:
+        """In one sentence, with what would tell them apart."""
+        return (
+            f"Two things always change together: {_level(self.a, self.a_level)} and {_level(self.b, self.b_level)}. "
+            f"Add one run of {self.a_level} with another {said_of(self.b)} to tell them apart."
+        )
+
+
+def _level(factor: str, level: str) -> str:
+    return level if factor in {"phone", "charger"} else f"{said_of(factor)} “{level}”"
+
+
+_INTRINSIC = frozenset({("charger", "place"), ("phone", "software")})
+"""Pairs of which the second is a part of the first: no plan can take them apart."""
+
+
+def aliased(runs: Sequence[Mapping[str, str]]) -> list[Aliased]:
+    """Levels of two factors that stand in exactly the same runs of a plan, and not in all of them.
+
+    Parameters
+    ----------
+    runs : sequence of mappings of factor name to level
+        What is not stated counts as equal in all.
+    """
+    where: dict[tuple[str, str], frozenset[int]] = {}
+    for name in NAMES:
+        levels = {run.get(name, NOT_STATED) for run in runs}
+        if len(levels) > 1:
+            for level in sorted(levels - {NOT_STATED}):
+                where[name, level] = frozenset(i for i, run in enumerate(runs) if run.get(name, NOT_STATED) == level)
+    keys = list(where)
+    found: list[Aliased] = []
+    told: set[tuple[str, str, frozenset[int]]] = set()
+    for i, (a, a_level) in enumerate(keys):
+        for b, b_level in keys[i + 1 :]:
+            if a == b or (a, b) in _INTRINSIC or where[a, a_level] != where[b, b_level]:
+                continue
+            rest = frozenset(range(len(runs))) - where[a, a_level]
+            # Of two levels each, either half says the same as the other.
+            if (a, b, rest) not in told:
+                told.add((a, b, where[a, a_level]))
+                found.append(Aliased(a, a_level, b, b_level))
+    return found

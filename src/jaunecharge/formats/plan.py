@@ -1,0 +1,188 @@
+"""Plans as files: what is to be scheduled as JSON, a schedule as JSON and CSV."""
+
+import csv
+import datetime as dt
+import io
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..core.agenda import Timed
+from ..core.errors import CannotRead
+from ..core.hours import Window, moment_at, window, zone_named
+from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, check_problem
+from .case import said
+from .documents import read_json
+
+YEARS = (1990, 2200)
+Minutes = Annotated[float, Field(ge=0, le=1_000_000)]
+Id = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class _Document(BaseModel):
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+
+
+class PhoneDocument(_Document):
+    """How long a phone drains before a run, and cools after it [min]."""
+
+    drain_min: Minutes = 0.0
+    cool_min: Minutes = 0.0
+
+
+class RunDocument(_Document):
+    """A run to be scheduled; of one that needs somebody for its first part only `attended_min` says how much."""
+
+    id: Id
+    phone: Id
+    charger: str = ""
+    adapter: str = ""
+    minutes: Annotated[float, Field(gt=0, le=1_000_000)]
+    attended: bool = True
+    attended_min: Minutes | None = None
+
+
+class PlanDocument(_Document):
+    """What such a document may say; everything else in it is ignored."""
+
+    start: dt.datetime
+    zone: str = "UTC"
+    attended: list[tuple[str, str] | tuple[str, str, list[str]]]
+    meters: int = 1
+    phones: dict[str, PhoneDocument] = Field(default_factory=dict)
+    runs: list[RunDocument]
+    order: list[str] = Field(default_factory=list)
+    grid_min: int = 15
+    end: dt.datetime | None = None
+    at_once: int | None = None
+    copies: dict[str, Annotated[int, Field(ge=1, le=50)]] = Field(default_factory=dict)
+
+
+def read_plan(path: Path) -> Problem:
+    """The problem of a plan's file.
+
+    Raises
+    ------
+    CannotRead
+    """
+    document = read_json(path)
+    if isinstance(document, dict) and len(document.get("runs") or ()) > MOST_RUNS:
+        what = f"{len(document['runs']):,} runs are more than anybody makes"
+        raise CannotRead(what, f"at most {MOST_RUNS}; make several plans of it", file=path.name)
+    try:
+        plan = PlanDocument.model_validate(document)
+        problem = problem_of(plan)
+        check_problem(problem)
+    except ValidationError as error:
+        what, mend = said(error)
+        raise CannotRead(what, mend, file=path.name) from error
+    except CannotRead as error:
+        where = f"{path.name}, {error.file}" if error.file else path.name
+        raise CannotRead(error.what, error.mend, file=where) from error
+    return problem
+
+
+def problem_of(plan: PlanDocument) -> Problem:
+    """The problem of a plan's document.
+
+    Raises
+    ------
+    CannotRead
+    """
+    zone = zone_named(plan.zone)
+    tasks = []
+    for run in plan.runs:
+        phone = plan.phones.get(run.phone)
+        if phone is None:
+            raise CannotRead(
+                f"run “{run.id}” is on “{run.phone}”, which is not among the phones",
+                "give its drain_min and cool_min under phones", file="runs",
+            )  # fmt: skip
+        attended = run.minutes if run.attended else 0.0
+        tasks.append(
+            Task(
+                run.id, run.phone, run.charger, run.adapter, run.minutes,
+                min(run.minutes, attended if run.attended_min is None else run.attended_min),
+                phone.drain_min, phone.cool_min,
+            )
+        )  # fmt: skip
+    return Problem(
+        start=local_moment(plan.start, zone),
+        attended=tuple(_window(w) for w in plan.attended),
+        tasks=tuple(tasks),
+        meters=plan.meters,
+        grid_min=plan.grid_min,
+        order=tuple(plan.order),
+        end=None if plan.end is None else local_moment(plan.end, zone),
+        at_once=plan.at_once,
+        copies=plan.copies,
+    )
+
+
+def _window(typed: tuple[str, str] | tuple[str, str, list[str]]) -> Window:
+    return window(typed[0], typed[1], typed[2]) if len(typed) == 3 else window(typed[0], typed[1])
+
+
+def local_moment(moment: dt.datetime, zone: dt.tzinfo) -> dt.datetime:
+    """A moment by the clock of a zone; a time of day that a clock change leaves out is the one after it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not YEARS[0] <= moment.year <= YEARS[1]:
+        raise CannotRead(f"the year {moment.year} is no year for a plan", f"{YEARS[0]} to {YEARS[1]}", file="start")
+    local = moment.replace(tzinfo=zone) if moment.tzinfo is None else moment
+    return local.astimezone(dt.UTC).astimezone(zone)
+
+
+def schedule_document(problem: Problem, schedule: Schedule) -> dict[str, Any]:
+    """A schedule as JSON: times by the clock of the plan's zone, lengths in minutes."""
+
+    def at(minutes: float) -> str:
+        return moment_at(problem.start, minutes).isoformat(timespec="minutes" if minutes % 1 == 0 else "seconds")
+
+    return {
+        "slots": [
+            {
+                "id": s.id, "drain_start": at(s.drain_start), "start": at(s.start), "end": at(s.end),
+                "ready_again": at(s.ready_again),
+            }
+            for s in schedule.slots
+        ],
+        "makespan_min": schedule.makespan_min,
+        "bound_min": schedule.bound_min,
+        "optimal": schedule.optimal,
+        "waiting_drained_min": schedule.wait_min,
+    }  # fmt: skip
+
+
+def timed_slots(problem: Problem, schedule: Schedule) -> list[Timed]:
+    """The slots of a schedule with their moments."""
+    tasks = {t.id: t for t in problem.tasks}
+    found = []
+    for s in schedule.slots:
+        task = tasks[s.id]
+        on = ", ".join(x for x in (task.charger or "the wire", task.adapter) if x)
+        drain, start, end = (moment_at(problem.start, m) for m in (s.drain_start, s.start, s.end))
+        found.append(Timed(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
+    return found
+
+
+COLUMNS = ("run", "phone", "on", "state", "drain_start", "start", "end")
+
+
+def schedule_csv(slots: Sequence[Timed]) -> str:
+    """A schedule as CSV, a row a run, times with their offset."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for s in sorted(slots, key=lambda s: (s.start, s.phone)):
+        times = [
+            "" if moment is None else moment.isoformat(timespec="minutes")
+            for moment in (s.drain_start if s.drains else None, s.start, s.end)
+        ]
+        writer.writerow([s.id, s.phone, s.said, s.state, *times])
+    return out.getvalue()

@@ -1,0 +1,115 @@
+"""Method cards: the ready ones, and one's own, added, changed and retired."""
+
+import datetime as dt
+import uuid
+from dataclasses import replace
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ..core.kit import Flaw
+from ..core.kit_fields import Flawed
+from ..core.labels import label
+from ..core.method import READY, Card
+from ..formats.card import card_document, card_of
+from . import models as m
+from .errors import ChangedMeanwhile, NotThere
+
+
+def own_cards(session: Session, retired: bool = False) -> list[m.MethodCard]:
+    """One's own cards by name, those in use or those retired."""
+    wanted = m.MethodCard.retired_at.is_not(None) if retired else m.MethodCard.retired_at.is_(None)
+    return list(session.scalars(select(m.MethodCard).where(wanted).order_by(func.lower(m.MethodCard.name))))
+
+
+def get_card(session: Session, card_id: uuid.UUID) -> m.MethodCard:
+    """A card of one's own by its id.
+
+    Raises
+    ------
+    NotThere
+    """
+    found = session.get(m.MethodCard, card_id)
+    if found is None:
+        raise NotThere(f"there is no card {card_id}")
+    return found
+
+
+def card_named(session: Session, name: str) -> dict[str, Any] | None:
+    """The document of a card by its name, as it is now: to be kept with a run. None where there is none."""
+    ready = next((c for c in READY if c.name.lower() == name.strip().lower()), None)
+    if ready is not None:
+        return card_document(ready)
+    own = session.scalar(select(m.MethodCard).where(func.lower(m.MethodCard.name) == name.strip().lower()))
+    return None if own is None else own.facts
+
+
+def add_card(session: Session, card: Card, by: str) -> m.MethodCard:
+    """Keep a card of one's own.
+
+    Raises
+    ------
+    Flawed
+        If its name is taken.
+    """
+    card = replace(card, name=label(card.name, "name"))
+    _refuse_taken(session, card.name, None)
+    made = m.MethodCard(id=uuid.uuid4(), name=card.name, facts=card_document(card), created_by=by)
+    session.add(made)
+    _flush(session, card.name)
+    return made
+
+
+def change_card(session: Session, card_id: uuid.UUID, revision: int, card: Card) -> m.MethodCard:
+    """Change a card; runs and plans keep it as it was.
+
+    Raises
+    ------
+    NotThere, ChangedMeanwhile, Flawed
+    """
+    found = session.scalar(select(m.MethodCard).where(m.MethodCard.id == card_id).with_for_update())
+    if found is None:
+        raise NotThere(f"there is no card {card_id}")
+    if found.revision != revision:
+        raise ChangedMeanwhile("this card was changed in another window since you opened it")
+    card = replace(card, name=label(card.name, "name"))
+    _refuse_taken(session, card.name, card_id)
+    found.name, found.facts = card.name, card_document(card)
+    found.revision += 1
+    _flush(session, card.name)
+    return found
+
+
+def retire_card(session: Session, card_id: uuid.UUID, by: str) -> m.MethodCard:
+    """Take a card out of use."""
+    found = get_card(session, card_id)
+    found.retired_at, found.retired_by = dt.datetime.now(dt.UTC), by
+    return found
+
+
+def bring_back_card(session: Session, card_id: uuid.UUID) -> m.MethodCard:
+    """Put a retired card back in use."""
+    found = get_card(session, card_id)
+    found.retired_at, found.retired_by = None, ""
+    return found
+
+
+def facts_of_card(card: m.MethodCard) -> Card:
+    """The card of a record."""
+    return card_of(card.facts)
+
+
+def _refuse_taken(session: Session, name: str, own: uuid.UUID | None) -> None:
+    other = session.scalar(select(m.MethodCard).where(func.lower(m.MethodCard.name) == name.lower()))
+    taken = any(c.name.lower() == name.lower() for c in READY) or (other is not None and other.id != own)
+    if taken:
+        raise Flawed([Flaw("name", f"“{name}” is the name of a card already", "choose another")])
+
+
+def _flush(session: Session, name: str) -> None:
+    try:
+        session.flush()
+    except IntegrityError as error:
+        raise Flawed([Flaw("name", f"“{name}” is taken already", "choose another")]) from error

@@ -1,0 +1,37 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { api, taken, type Shape } from './client'
+
+export type Card = Shape['CardShape']
+export type CardFacts = Shape['Card']
+
+/** Method cards, schools, factors and orders: all that a plan can be made of. */
+export function useMethod() {
+  return useQuery({ queryKey: ['method'], queryFn: async () => taken(await api.GET('/api/method')) })
+}
+
+/** What can be done to one's own cards. */
+export function useCardChanges() {
+  const queries = useQueryClient()
+  const onSuccess = () => queries.invalidateQueries({ queryKey: ['method'] })
+  const one = (id: string) => ({ params: { path: { card_id: id } } })
+  return {
+    add: useMutation({
+      mutationFn: async (card: Record<string, unknown>) =>
+        taken(await api.POST('/api/method/cards', { body: { card, revision: 0 } })),
+      onSuccess,
+    }),
+    change: useMutation({
+      mutationFn: async ({ id, ...body }: Shape['CardChange'] & { id: string }) =>
+        taken(await api.PUT('/api/method/cards/{card_id}', { ...one(id), body })),
+      onSuccess,
+    }),
+    retire: useMutation({
+      mutationFn: async (id: string) => taken(await api.POST('/api/method/cards/{card_id}/retired', one(id))),
+      onSuccess,
+    }),
+    bringBack: useMutation({
+      mutationFn: async (id: string) => taken(await api.DELETE('/api/method/cards/{card_id}/retired', one(id))),
+      onSuccess,
+    }),
+  }
+}

@@ -1,0 +1,35 @@
+/** Times by the clock of a plan's zone, wherever the page is looked at. */
+
+const formats = new Map<string, Intl.DateTimeFormat>()
+
+function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const key = zone + JSON.stringify(options)
+  const known = formats.get(key)
+  if (known) return known
+  const made = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })
+  formats.set(key, made)
+  return made
+}
+
+/** `08:15` */
+export const clockAt = (moment: string, zone: string) =>
+  format(zone, { hour: '2-digit', minute: '2-digit' }).format(new Date(moment))
+
+/** `Mon 1 Mar` */
+export const dayAt = (moment: string, zone: string) =>
+  format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(moment)).replace(',', '')
+
+/** `Mon 1 Mar, 08:15` */
+export const momentAt = (moment: string, zone: string) => `${dayAt(moment, zone)}, ${clockAt(moment, zone)}`
+
+/** The hour of the day. */
+export const hourAt = (time: number, zone: string) => Number(format(zone, { hour: '2-digit', hourCycle: 'h23' }).format(time))
+
+/** For a field of date and time: `2027-03-01T08:15`. */
+export function forField(moment: Date, zone: string): string {
+  const parts = format(zone, {
+    year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', hourCycle: 'h23',
+  }).formatToParts(moment)
+  const part = (type: string) => parts.find((p) => p.type === type)?.value ?? ''
+  return `${part('year')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}`
+}
