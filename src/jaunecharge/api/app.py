@@ -12,10 +12,16 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from .. import __version__
+from ..live.hub import Hub
+from ..live.inbox import Inbox
+from ..live.keeper import Keeper
+from ..live.spool import Spool
 from ..store.database import Database
 from ..store.runs import refresh_summaries
 from ..store.uploads import Uploads
 from . import (
+    bench,
+    bench_shapes,
     cards,
     chains,
     exports,
@@ -24,6 +30,7 @@ from . import (
     plan_shapes,
     plans,
     problems,
+    pushed,
     remarks,
     runs,
     series,
@@ -32,24 +39,39 @@ from . import (
 )
 from .context import Context, context_of
 from .guard import Guard
+from .network import Network
+
+SPOOL = "waiting.sqlite3"
 
 
-def make_app(database: Database, uploads_folder: Path, pages: Path | None = None) -> FastAPI:
+def make_app(
+    database: Database, uploads_folder: Path, pages: Path | None = None, network: Network = Network()
+) -> FastAPI:
     """The application on a database whose schema is up to date; `pages` is the built front end."""
+
+    inbox = Inbox(database, Spool(uploads_folder.parent / SPOOL))
+    hub = Hub(database, inbox)
+    keeper = Keeper(database, hub)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         with database.session() as session:
             refresh_summaries(session)
+        for part in (inbox, hub, keeper):
+            part.start()
         yield
-        app.state.context.searches.stop_all()
+        context: Context = app.state.context
+        context.practice.stop()
+        for part in (keeper, hub, inbox):
+            part.stop()
+        context.searches.stop_all()
         database.close()
 
     app = FastAPI(
         title="Jaunecharge", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )  # fmt: skip
-    app.state.context = Context(database, Uploads(uploads_folder))
+    app.state.context = Context(database, Uploads(uploads_folder), inbox, hub, network=network)
     problems.install(app)
     for router in (
         uploads.router,
@@ -61,6 +83,8 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
         chains.router,
         cards.router,
         plans.router,
+        bench.router,
+        pushed.router,
     ):
         app.include_router(router)
 
@@ -73,7 +97,7 @@ def make_app(database: Database, uploads_folder: Path, pages: Path | None = None
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
             made = get_openapi(title=app.title, version=app.version, routes=app.routes)
-            for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress):
+            for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress, *bench_shapes.TOLD):
                 described = shape.model_json_schema(ref_template="#/components/schemas/{model}")
                 made["components"]["schemas"] |= described.pop("$defs", {})
                 made["components"]["schemas"][shape.__name__] = described

@@ -11,11 +11,20 @@ from dataclasses import dataclass, field
 from fastapi import Request
 from sqlalchemy.orm import Session
 
+from ..core.errors import CannotRead
+from ..core.outlook import around_lane
 from ..core.reading import Reading, RunLog
+from ..formats.card import card_of
+from ..live.hub import Hub
+from ..live.inbox import Inbox
+from ..live.practice import Practice
 from ..store import models as m
+from ..store.bench import NewLane
 from ..store.database import Database
+from ..store.opening import chain_of_labels
 from ..store.runs import load_log, reading_of
 from ..store.uploads import Uploads
+from .network import Network
 from .searches import Searches
 
 MOST_SAMPLES_CACHED = 8_000_000
@@ -66,12 +75,33 @@ class Context:
 
     database: Database
     uploads: Uploads
+    inbox: Inbox
+    hub: Hub
     logs: LogCache = field(default_factory=LogCache)
     searches: Searches = field(default_factory=Searches)
+    practice: Practice = field(default_factory=Practice)
+    network: Network = field(default_factory=Network)
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""
         return reading_of(run, self.logs.get(session, run))
+
+    def practise(self, session: Session, made: NewLane, speed: float) -> str:
+        """Stand-ins that play a lane's chain; their address.
+
+        Raises
+        ------
+        CannotRead
+            If its phone or charger is not on the shelf.
+        """
+        chain = chain_of_labels(session, made.factors)
+        if chain is None:
+            raise CannotRead(
+                "a stand-in plays kit of the shelf", "choose phone and charger from there", file="practice"
+            )
+        factors, ambient = made.factors, made.case.get("ambient_c")
+        around = around_lane(card_of(made.card), factors.get("airflow", ""), factors.get("phone_state", ""), ambient)
+        return self.practice.stand(chain, around, speed)
 
     def placed_s(self, session: Session, run: m.Run) -> float:
         """When the phone of a run was placed [s]."""

@@ -4,14 +4,16 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
+from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from ..core.errors import CannotRead
 from ..core.kit_fields import Flawed
 from ..core.schedule import Impossible
-from ..store.errors import ChangedMeanwhile, NotThere
+from ..live.inbox import gone
+from ..store.errors import ChangedMeanwhile, LaneOver, NotThere
 
-KNOWN = (CannotRead, Flawed, Impossible, NotThere, ChangedMeanwhile)
+KNOWN = (CannotRead, Flawed, Impossible, NotThere, ChangedMeanwhile, LaneOver)
 MEDIA_TYPE = "application/problem+json"
 
 
@@ -41,12 +43,14 @@ RESPONSES: dict[int | str, dict[str, object]] = {
     for status, text in (
         (404, "It is not there."),
         (409, "It was changed meanwhile."),
+        (410, "The lane has ended."),
         (422, "It cannot be read."),
+        (503, "The database is away."),
     )
 }
 
 
-def problem_of(error: CannotRead | Flawed | Impossible | NotThere | ChangedMeanwhile) -> Problem:
+def problem_of(error: CannotRead | Flawed | Impossible | NotThere | ChangedMeanwhile | LaneOver) -> Problem:
     """The problem document of an error of the core or the store."""
     match error:
         case CannotRead():
@@ -80,6 +84,14 @@ def problem_of(error: CannotRead | Flawed | Impossible | NotThere | ChangedMeanw
             )
         case NotThere():
             return Problem(type="urn:jaunecharge:not-there", title="It is not there", status=404, detail=str(error))
+        case LaneOver():
+            return Problem(
+                type="urn:jaunecharge:lane-over",
+                title="The lane has ended",
+                status=410,
+                detail=str(error),
+                mend="open its run, or set up another lane",
+            )
         case ChangedMeanwhile():
             return Problem(
                 type="urn:jaunecharge:changed-meanwhile",
@@ -121,6 +133,20 @@ def install(app: FastAPI) -> None:
         assert isinstance(error, HTTPException)
         return response(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))
 
+    def database(_: Request, error: Exception) -> JSONResponse:
+        if not gone(error):
+            raise error
+        return response(
+            Problem(
+                type="urn:jaunecharge:database-away",
+                title="The database is away",
+                status=503,
+                detail="the database does not answer just now; nothing was changed",
+                mend="wait a moment: it is started again by itself, and readings wait on disk",
+            )
+        )
+
+    app.add_exception_handler(DBAPIError, database)
     for kind in KNOWN:
         app.add_exception_handler(kind, known)
     app.add_exception_handler(RequestValidationError, invalid)

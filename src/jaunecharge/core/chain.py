@@ -4,11 +4,12 @@ All walls are referred to the meter side, so that they compare: what a link coul
 stands. A watt delivered is taken as 1.25 W drawn (`standards.REFERENCE_RATIO`).
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
 
 from .errors import CannotRead
-from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Phone
+from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Kit, Phone, as_charger, transmits
 from .negotiation import FULL_SPREAD, WIRED_SPREAD, Deal, asked_of, negotiate, wired_deal
 from .standards import REFERENCE_RATIO, REFERENCE_RATIO_U, TRANSFER_WATTS
 from .transfer import MAGNETIC, Agreement, agree
@@ -217,6 +218,35 @@ def as_fed(chain: Chain) -> Chain:
     if chain.charger.label == chain.phone.label:
         raise CannotRead(f"“{chain.phone.label}” cannot charge itself", "choose another phone", file="charger")
     return replace(chain, adapter=None, cable=None)
+
+
+def chain_of_kit(used: Mapping[str, Kit], place: str = "") -> Chain | None:
+    """The chain that kit makes, each under the factor that names it; None where phone or charger is not among it.
+
+    What is not kit of the kind that its factor wants is left out; a run by wire has no charger among its factors.
+
+    Raises
+    ------
+    CannotRead
+        If a phone is to charge itself.
+    """
+    phone, charger = used.get("phone"), used.get("charger")
+    adapter, cable, case = used.get("adapter"), used.get("cable"), used.get("case")
+    if charger is not None and transmits(charger):
+        charger = as_charger(charger)
+    if not isinstance(phone, Phone) or not isinstance(charger, Charger | None):
+        return None
+    known = isinstance(charger, Charger) and place in {p.place for p in charger.pads}
+    return as_fed(
+        Chain(
+            adapter if isinstance(adapter, Adapter) else None,
+            cable if isinstance(cable, Cable) else None,
+            charger,
+            phone,
+            case if isinstance(case, Case) else None,
+            place if known else "",
+        )
+    )
 
 
 def _narrowest(walls: list[Wall], deal: Deal) -> Wall:

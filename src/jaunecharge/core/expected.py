@@ -99,7 +99,7 @@ def _expected(cell: Cell, card: Card, fitted: Fitted | None, known: frozenset[st
         pad_tau_min=scenario.nodes.pad_j / scenario.nodes.pad_air / MINUTE_S,
         ambient_c=cell.around.ambient_c,
         drawn_wh=float(np.sum(charge.power_w[int(scenario.placed_s) : last + 1])) / 3600.0,
-        ribbon=_ribbon(charge, whole),
+        ribbon=ribbon_of(charge, whole),
         reaches=reaches,
     )
 
@@ -108,8 +108,8 @@ def _up(minutes: float) -> float:
     return math.ceil(minutes / STEP_MIN - 1e-9) * STEP_MIN
 
 
-def _ribbon(charge: Simulated, minutes: float) -> Ribbon:
-    """The ribbon of a simulated charge over its slot."""
+def ribbon_of(charge: Simulated, minutes: float) -> Ribbon:
+    """The ribbon of a simulated charge over so many minutes after placing."""
     placed, step = charge.scenario.placed_s, minutes * MINUTE_S / RIBBON_STEPS
     edges = placed + step * np.arange(RIBBON_STEPS + 1)
     at = np.clip(edges, 0, len(charge.power_w) - 1).astype(int)

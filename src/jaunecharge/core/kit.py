@@ -177,7 +177,7 @@ class Pack(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Meter(Item):
-    """An inline meter: ±(gain % of reading + counts), its step, and whether it lets devices negotiate through it."""
+    """An inline meter: ±(gain % of reading + counts), its step, whether devices negotiate through it, its address."""
 
     kind: Literal["meter"] = "meter"
     gain_percent: Annotated[float, Ge(0), Le(20)] = 0.5
@@ -185,15 +185,17 @@ class Meter(Item):
     counts_a: Annotated[float, Ge(0), Le(5)] = 0.01
     step_s: Annotated[float, Gt(0), Le(3600)] = 1.0
     passes_negotiation: bool = True
+    address: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Probe(Item):
-    """What measures temperature: its kind and accuracy [K]."""
+    """What measures temperature: its kind, accuracy [K], and where it answers."""
 
     kind: Literal["probe"] = "probe"
     sensor: Literal["thermocouple", "thermistor", "infrared", "thermal camera"] = "thermocouple"
     accuracy_k: Annotated[float, Ge(0), Le(20)] = 1.0
+    address: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -177,6 +177,27 @@ def _gives(text: str) -> tuple[Transfer, ...]:
     return transfers(text, "")
 
 
+_ADDRESS = re.compile(r"^(?:tcp://)?(?P<host>\[[0-9a-f:]+\]|[a-z0-9._-]+):(?P<port>[0-9]{1,5})$")
+
+
+def host_and_port(text: str) -> tuple[str, int]:
+    """Host and port of an instrument's address: `192.168.1.40:5025`.
+
+    Raises
+    ------
+    CannotRead
+    """
+    match = _ADDRESS.match(text.strip().lower())
+    if match is None or not 1 <= int(match["port"]) <= 65535:
+        raise CannotRead(f"“{text.strip()}” is no address", "host and port, as 192.168.1.40:5025")
+    return match["host"].strip("[]"), int(match["port"])
+
+
+def _address(text: str) -> str:
+    host_and_port(text)
+    return text.strip().lower().removeprefix("tcp://")
+
+
 def _mm(name: str, said: str) -> Field:
     return Field(name, said, _number(0, 1000, "mm"), "mm")
 
@@ -250,12 +271,14 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("step_s", "logs every", _number(0, 3600, "s"), "s", default="1"),
         Field("passes_negotiation", "lets devices negotiate", _yes, choices=("yes", "no"), default="yes",
               write=lambda v: "yes" if v else "no"),
+        Field("address", "speaks SCPI at", _address, hint="host:port, where it can be asked over the network"),
     ),
     "probe": (
         _LABEL,
         Field("sensor", "sensor", _one_of(get_args(Probe.__annotations__["sensor"])),
               choices=get_args(Probe.__annotations__["sensor"]), default="thermocouple"),
         Field("accuracy_k", "accuracy", _number(0, 20, "K", False), "K", default="1"),
+        Field("address", "speaks SCPI at", _address, hint="host:port, where it can be asked over the network"),
     ),
     "case": (
         _LABEL,

@@ -7,3 +7,7 @@ class NotThere(Exception):
 
 class ChangedMeanwhile(Exception):
     """The record was changed by someone else since it was read."""
+
+
+class LaneOver(Exception):
+    """The lane has ended: nothing can be logged to it any more."""

@@ -2,10 +2,10 @@
 
 from typing import Any, get_args
 
-from ..core.chain import Chain, as_fed
+from ..core.chain import chain_of_kit
 from ..core.errors import CannotRead
 from ..core.fit import FitResult, fit_phone
-from ..core.kit import Adapter, Cable, Case, Charger, Phone, as_charger, transmits
+from ..core.kit import Phone
 from ..core.reading import Reading
 from ..core.surroundings import Airflow, Circumstances, PhoneState
 from ..core.words import an
@@ -31,18 +31,9 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
         mend = "fit to a measured run: this one only gives back what it was made from"
         raise CannotRead("the run is simulated", mend, file="run")
     used = {name: kit_of(_facts(kept)) for name, kept in run.kit.items() if name != "phone"}
-    charger, adapter, cable, cover = (used.get(name) for name in ("charger", "adapter", "cable", "case"))
-    if charger is not None and transmits(charger):
-        charger = as_charger(charger)
-    if not isinstance(charger, Charger):
+    chain = chain_of_kit({**used, "phone": phone})
+    if chain is None or chain.charger is None:
         raise CannotRead("the run's charger is not on the shelf", "add it under the label that the run gives it", "run")
-    chain = Chain(
-        adapter if isinstance(adapter, Adapter) else None,
-        cable if isinstance(cable, Cable) else None,
-        charger,
-        phone,
-        cover if isinstance(cover, Case) else None,
-    )
     airflows: tuple[Airflow, ...] = get_args(Airflow)
     states: tuple[PhoneState, ...] = get_args(PhoneState)
     around = Circumstances(
@@ -50,7 +41,7 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
         phone_state=next((s for s in states if s == run.factors.get("phone_state")), "idle"),
         ambient_c=case.ambient_c if case.ambient_c is not None else 25.0,
     )
-    return fit_phone(reading, as_fed(chain), around, run.label)
+    return fit_phone(reading, chain, around, run.label)
 
 
 def _facts(kept: dict[str, Any]) -> dict[str, Any]:

@@ -134,7 +134,8 @@ class Run(Base):
     """One phone, one chain, one set of conditions, one log.
 
     `factors`, `conditions`, the `kit` that was used and the method `card` are kept as they were then; `rehearsal` says
-    what a simulated run was made from; `summary` is what a list shows of the reading, made by `reader_version`;
+    what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early, void), and `bench`
+    what its log was there; `summary` is what a list shows of the reading, made by `reader_version`;
     `revision` rises with every change; `deleted_at` is a tombstone.
     """
 
@@ -147,6 +148,8 @@ class Run(Base):
     kit: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
     card: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     rehearsal: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    outcome: Mapped[str] = mapped_column(Text, default="", server_default="")
+    bench: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     origin: Mapped[str] = mapped_column(Text, default="imported")
     started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     zone: Mapped[str] = mapped_column(Text, default="UTC")

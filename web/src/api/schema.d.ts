@@ -952,6 +952,288 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Bench
+         * @description Every open lane as it is now.
+         */
+        get: operations["show_bench_api_bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench Events
+         * @description Every change of the bench from a count on; a browser that comes back goes on where it was.
+         */
+        get: operations["bench_events_api_bench_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Entry Help
+         * @description What the entry line takes, by example.
+         */
+        get: operations["entry_help_api_bench_help_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/echo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Echo
+         * @description What is understood of a line, before it is logged.
+         */
+        post: operations["echo_api_bench_echo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Line
+         * @description Log a line; what is odd about it is asked first, and logged once somebody is sure.
+         */
+        post: operations["log_line_api_bench_lines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Lane
+         * @description Open a lane: for a run of a plan, or on the spot.
+         */
+        post: operations["open_lane_api_lanes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Lane
+         * @description An open lane with its ribbon.
+         */
+        get: operations["show_lane_api_lanes__lane_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/steps/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Step
+         * @description Tick a step of setting the bench, skip it with a reason, or open it again.
+         */
+        post: operations["tell_step_api_lanes__lane_id__steps__key__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/placed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place
+         * @description The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there, and the meter sees it.
+         */
+        post: operations["place_api_lanes__lane_id__placed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/ended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Lane
+         * @description End a lane: it closes into a run.
+         */
+        post: operations["end_lane_api_lanes__lane_id__ended_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Fix Entry
+         * @description Put the right value in the place of an entry's; the first one is kept.
+         */
+        patch: operations["fix_entry_api_lanes__lane_id__entries__entry_id__patch"];
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lane Log
+         * @description The whole log of a lane, in order of time, corrections and what was undone included.
+         */
+        get: operations["lane_log_api_lanes__lane_id__log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Instrument
+         * @description Ask an instrument who it is and what it shows.
+         */
+        post: operations["try_instrument_api_instruments_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lanes/{lane_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Push Readings
+         * @description Store a batch of readings of one source: each once, however often and in whatever order it is sent.
+         *
+         *     They are acknowledged (`committed`) only once they are stored for good.
+         */
+        post: operations["push_readings_api_lanes__lane_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -976,6 +1258,51 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Acknowledged
+         * @description What became of a batch. `committed`: it is stored, and need not be sent again.
+         */
+        Acknowledged: {
+            /** Committed */
+            committed: boolean;
+            /**
+             * New
+             * @default 0
+             */
+            new: number;
+            /**
+             * Duplicates
+             * @default 0
+             */
+            duplicates: number;
+            /**
+             * Tick
+             * @default 0
+             */
+            tick: number;
+            /**
+             * Waiting
+             * @description readings that wait on disk for the database
+             * @default 0
+             */
+            waiting: number;
+        };
+        /**
+         * AlarmView
+         * @description An alarm that is on: since when [s], how bad (0 note, 1 warn, 2 stop), what was seen, what to do.
+         */
+        AlarmView: {
+            /** Key */
+            key: string;
+            /** Level */
+            level: number;
+            /** Since S */
+            since_s: number;
+            /** Seen */
+            seen: string;
+            /** Do */
+            do: string;
+        };
         /**
          * Around
          * @description What surrounds a run.
@@ -1015,6 +1342,41 @@ export interface components {
              * @default 10
              */
             interval_min: number;
+        };
+        /**
+         * BenchShape
+         * @description The bench as it is now: the count up to which that is so, and every open lane.
+         */
+        BenchShape: {
+            /** Tick */
+            tick: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Lanes */
+            lanes: components["schemas"]["LaneFull"][];
+            /**
+             * Away
+             * @description whether the database is away
+             */
+            away: boolean;
+            /**
+             * Waiting
+             * @description readings that wait on disk for the database
+             */
+            waiting: number;
+            /**
+             * Secure
+             * @description whether what is sent cannot be read on the network
+             */
+            secure: boolean;
+            /**
+             * Reachable
+             * @description whether others on the network can reach it
+             */
+            reachable: boolean;
         };
         /**
          * BudgetLine
@@ -1501,6 +1863,118 @@ export interface components {
             by: string;
         };
         /**
+         * DueView
+         * @description The next check-in: quiet, due, late or none; its moment [s].
+         */
+        DueView: {
+            /** State */
+            state: string;
+            /** At S */
+            at_s: number | null;
+        };
+        /**
+         * Echo
+         * @description What was understood of a line, before it is logged; or why it was not.
+         */
+        Echo: {
+            /** Understood */
+            understood: boolean;
+            /**
+             * Lane
+             * @default
+             */
+            lane: string;
+            /**
+             * Said
+             * @default []
+             */
+            said: string[];
+            /**
+             * At
+             * @description the moment that it is for, where it is not now
+             * @default
+             */
+            at: string;
+            /**
+             * Before
+             * @description what stood there before
+             * @default
+             */
+            before: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Mend
+             * @default
+             */
+            mend: string;
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: string[];
+        };
+        /**
+         * Ended
+         * @description How a lane ends.
+         */
+        Ended: {
+            /**
+             * Outcome
+             * @default complete
+             * @enum {string}
+             */
+            outcome: "complete" | "stopped early" | "void";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Id */
+            id?: string | null;
+        };
+        /**
+         * EntryFixed
+         * @description The right value of an entry, as it is typed: `46`, `41.2c pad`, `note WORDS`.
+         */
+        EntryFixed: {
+            /** Line */
+            line: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * EntryView
+         * @description An entry of the log: when [s], in words, as it is typed, and its first value where it was corrected.
+         */
+        EntryView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** T S */
+            t_s: number;
+            /** Kind */
+            kind: string;
+            /** Said */
+            said: string;
+            /** Line */
+            line: string;
+            /** By */
+            by: string;
+            /** First */
+            first: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * EstimateShape
          * @description A likely value between two ends; empty where it is never reached.
          */
@@ -1757,6 +2231,22 @@ export interface components {
             };
         };
         /**
+         * FinishView
+         * @description When a percentage will be reached [s on the lane's clock], with its range; None: not to be expected.
+         */
+        FinishView: {
+            /** Percent */
+            percent: number;
+            /** Low S */
+            low_s: number | null;
+            /** Likely S */
+            likely_s: number | null;
+            /** High S */
+            high_s: number | null;
+            /** Pace */
+            pace: number;
+        };
+        /**
          * FitRequest
          * @description The run to fit a phone to; kept only if `keep`.
          */
@@ -1831,6 +2321,16 @@ export interface components {
             origins: components["schemas"]["GivenShape"][];
         };
         /**
+         * Ghost
+         * @description What was forecast: minutes after placing between steps, and watts.
+         */
+        Ghost: {
+            /** Step Min */
+            step_min: number;
+            /** Watts */
+            watts: number[];
+        };
+        /**
          * GivenShape
          * @description One figure that a simulation rests on, and where it comes from.
          */
@@ -1841,6 +2341,16 @@ export interface components {
             value: string;
             /** Origin */
             origin: string;
+        };
+        /**
+         * GrammarLine
+         * @description A line of the help of the entry line.
+         */
+        GrammarLine: {
+            /** Example */
+            example: string;
+            /** Says */
+            says: string;
         };
         /**
          * Health
@@ -1882,6 +2392,14 @@ export interface components {
             added: components["schemas"]["KitShape"][];
             /** Left */
             left: string[];
+        };
+        /**
+         * Instrument
+         * @description An instrument to be tried.
+         */
+        Instrument: {
+            /** Address */
+            address: string;
         };
         /**
          * Interval
@@ -1998,6 +2516,111 @@ export interface components {
             fit: components["schemas"]["FitShape"] | null;
         };
         /**
+         * LaneFull
+         * @description A lane with its ribbon so far and its forecast.
+         */
+        LaneFull: {
+            view: components["schemas"]["LaneView"];
+            traced: components["schemas"]["Traced"];
+            ghost: components["schemas"]["Ghost"] | null;
+        };
+        /**
+         * LaneView
+         * @description A lane. Times [s] are on its own clock, which stood at `now_s` at the moment `at`.
+         */
+        LaneView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Label */
+            label: string;
+            /** Phone */
+            phone: string;
+            /** Chain */
+            chain: string;
+            /** Method */
+            method: string;
+            /** Method Said */
+            method_said: string;
+            /** Start Percent */
+            start_percent: number;
+            /** Interval Min */
+            interval_min: number;
+            /** Speed */
+            speed: number;
+            /** Simulated */
+            simulated: boolean;
+            /** Zone */
+            zone: string;
+            /** Meter */
+            meter: string;
+            /** Probe */
+            probe: string;
+            /** Shared With */
+            shared_with: string[];
+            /** Survey */
+            survey: string | null;
+            /** Run */
+            run: string | null;
+            /** Outcome */
+            outcome: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Now S */
+            now_s: number;
+            /** Placed S */
+            placed_s: number | null;
+            /** Percent */
+            percent: number | null;
+            /** Percent S */
+            percent_s: number | null;
+            /** Watts */
+            watts: number | null;
+            /** Watts S */
+            watts_s: number | null;
+            /** Volts */
+            volts: number | null;
+            /** Places */
+            places: components["schemas"]["PlaceView"][];
+            /** Hottest C */
+            hottest_c: number | null;
+            /** Phase */
+            phase: string;
+            /** Phase Said */
+            phase_said: string;
+            due: components["schemas"]["DueView"];
+            /** Checkins */
+            checkins: [
+                number,
+                number
+            ][];
+            finish: components["schemas"]["FinishView"] | null;
+            /** Alarms */
+            alarms: components["schemas"]["AlarmView"][];
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            /** Next Step */
+            next_step: string;
+            /** Entries */
+            entries: components["schemas"]["EntryView"][];
+            /** Off */
+            off: boolean;
+        };
+        /**
          * LinkShape
          * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
          */
@@ -2017,6 +2640,24 @@ export interface components {
             flows_w: number;
             /** Why */
             why: string;
+        };
+        /**
+         * Logged
+         * @description What became of a line.
+         */
+        Logged: {
+            /** Logged */
+            logged: boolean;
+            echo: components["schemas"]["Echo"];
+            /** Lane */
+            lane?: string | null;
+            /** Run */
+            run?: string | null;
+            /**
+             * Tick
+             * @default 0
+             */
+            tick: number;
         };
         /**
          * Meter
@@ -2097,6 +2738,80 @@ export interface components {
             fields: {
                 [key: string]: string;
             };
+        };
+        /**
+         * NewLaneShape
+         * @description A lane to be opened: from a slot of a plan, or on the spot.
+         */
+        NewLaneShape: {
+            /** Slot */
+            slot?: string | null;
+            factors?: components["schemas"]["Factors"];
+            /**
+             * Card
+             * @default From ten to full
+             */
+            card: string;
+            /** Ambient C */
+            ambient_c?: number | null;
+            /**
+             * Meter
+             * @description label of the meter on the shelf; empty: by hand
+             * @default
+             */
+            meter: string;
+            /**
+             * Probe
+             * @default
+             */
+            probe: string;
+            /**
+             * Practice
+             * @description with stand-ins, so many times as fast
+             */
+            practice?: number | null;
+            /**
+             * Reports
+             * @description whether the stand-in's phone reports its percentage
+             * @default true
+             */
+            reports: boolean;
+            /** Survey */
+            survey?: string | null;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
+        /**
+         * NewLine
+         * @description A line to be logged; its id makes it be logged once, however often it is sent.
+         */
+        NewLine: {
+            /** Line */
+            line: string;
+            /**
+             * Fahrenheit
+             * @default false
+             */
+            fahrenheit: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Sure
+             * @description that what is odd about it is right
+             * @default false
+             */
+            sure: boolean;
+            /**
+             * At
+             * @description when it was typed, if that was not now
+             */
+            at?: string | null;
         };
         /**
          * NewNote
@@ -2310,6 +3025,18 @@ export interface components {
              * @default
              */
             place: string;
+        };
+        /**
+         * PlaceView
+         * @description The last temperature of one place [°C], and when [s].
+         */
+        PlaceView: {
+            /** Place */
+            place: string;
+            /** T S */
+            t_s: number;
+            /** Celsius */
+            celsius: number;
         };
         /**
          * PlanChoice
@@ -2932,6 +3659,40 @@ export interface components {
             ends: string;
         };
         /**
+         * StepTold
+         * @description What is said of a step of setting the bench.
+         */
+        StepTold: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "skipped" | "open";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * StepView
+         * @description A step of setting the bench.
+         */
+        StepView: {
+            /** Key */
+            key: string;
+            /** Said */
+            said: string;
+            /** State */
+            state: string;
+            /** Value */
+            value: string;
+            /** Odd */
+            odd: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * SummaryShape
          * @description What a list shows of a reading.
          */
@@ -3042,6 +3803,24 @@ export interface components {
             again: boolean;
         };
         /**
+         * Traced
+         * @description The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place.
+         */
+        Traced: {
+            /** Step S */
+            step_s: number;
+            /** Watts */
+            watts: [
+                number,
+                number
+            ][];
+            /** Celsius */
+            celsius: [
+                number,
+                number
+            ][];
+        };
+        /**
          * TradeShape
          * @description What other repeats and another interval would show [min].
          */
@@ -3052,6 +3831,43 @@ export interface components {
             interval_min: number;
             /** Difference Min */
             difference_min: number | null;
+        };
+        /**
+         * Tried
+         * @description What an instrument answered.
+         */
+        Tried: {
+            /** Said */
+            said: string;
+            /** Volts */
+            volts?: number | null;
+            /** Amps */
+            amps?: number | null;
+            /** Celsius */
+            celsius?: number | null;
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /**
+         * Typed
+         * @description A line as it is typed.
+         */
+        Typed: {
+            /** Line */
+            line: string;
+            /**
+             * Fahrenheit
+             * @default false
+             */
+            fahrenheit: boolean;
         };
         /**
          * UnderstandingShape
@@ -3241,6 +4057,100 @@ export interface components {
             /** @default null */
             plan: components["schemas"]["PlanShape"] | null;
         };
+        /**
+         * BenchEvent
+         * @description What is told of a change (event `bench` of the stream).
+         */
+        BenchEvent: {
+            /** Tick */
+            tick: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Figures
+             * @description of each lane: newest s, watts, volts, hottest °C, reported %, changed steps of watts, of °C
+             */
+            figures: {
+                [key: string]: (number | [
+                    number,
+                    number
+                ][] | null)[];
+            };
+            /** Views */
+            views: components["schemas"]["LaneView"][];
+            /**
+             * Over
+             * @description lanes that have ended
+             */
+            over: string[];
+            /** Away */
+            away: boolean;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * ReadingIn
+         * @description A reading that is pushed; its number is counted by the source.
+         */
+        ReadingIn: {
+            /** N */
+            n: number;
+            /**
+             * Clock S
+             * @description the source's own clock, s
+             * @default null
+             */
+            clock_s: number | null;
+            /**
+             * Volts
+             * @default null
+             */
+            volts: number | null;
+            /**
+             * Amps
+             * @default null
+             */
+            amps: number | null;
+            /**
+             * Watts
+             * @default null
+             */
+            watts: number | null;
+            /**
+             * Celsius
+             * @default null
+             */
+            celsius: number | null;
+            /**
+             * Position
+             * @default
+             */
+            position: string;
+            /**
+             * Percent
+             * @default null
+             */
+            percent: number | null;
+        };
+        /**
+         * ReadingsIn
+         * @description A batch of readings of one source.
+         */
+        ReadingsIn: {
+            /** Source */
+            source: string;
+            /**
+             * Boot
+             * @description what the source calls its present start
+             * @default
+             */
+            boot: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingIn"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -3294,8 +4204,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3350,8 +4280,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3400,8 +4350,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3454,8 +4424,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3504,8 +4494,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3567,8 +4577,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3617,8 +4647,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3667,8 +4717,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3721,8 +4791,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3771,8 +4861,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3827,8 +4937,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3883,8 +5013,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3935,8 +5085,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3993,8 +5163,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4049,8 +5239,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4099,8 +5309,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4149,8 +5379,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4208,8 +5458,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4258,8 +5528,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4308,8 +5598,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4358,8 +5668,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4408,8 +5738,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4458,8 +5808,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4510,8 +5880,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4562,8 +5952,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4616,8 +6026,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4666,8 +6096,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4720,8 +6170,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4776,8 +6246,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4828,8 +6318,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4880,8 +6390,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4936,8 +6466,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4988,8 +6538,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5038,8 +6608,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5094,8 +6684,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5148,8 +6758,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5202,8 +6832,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5256,8 +6906,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5306,8 +6976,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5360,8 +7050,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5416,8 +7126,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5468,8 +7198,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5520,8 +7270,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5574,8 +7344,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5626,8 +7416,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5680,8 +7490,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5732,8 +7562,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5788,8 +7638,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5838,8 +7708,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5890,8 +7780,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5942,8 +7852,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5996,8 +7926,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6052,8 +8002,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6104,8 +8074,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6156,8 +8146,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6206,8 +8216,28 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6256,6 +8286,16 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description It cannot be read. */
             422: {
                 headers: {
@@ -6263,6 +8303,1062 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_bench_api_bench_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_events_api_bench_events_get: {
+        parameters: {
+            query?: {
+                after?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description server-sent events `bench`, each with the count of the bench as its id */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["BenchEvent"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    entry_help_api_bench_help_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrammarLine"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    echo_api_bench_echo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Echo"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_line_api_bench_lines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Logged"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_lane_api_lanes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLaneShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneFull"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_lane_api_lanes__lane_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneFull"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_step_api_lanes__lane_id__steps__key__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepTold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneView"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_api_lanes__lane_id__placed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneView"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_lane_api_lanes__lane_id__ended_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Logged"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fix_entry_api_lanes__lane_id__entries__entry_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryFixed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneView"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lane_log_api_lanes__lane_id__log_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryView"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_instrument_api_instruments_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Instrument"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    push_readings_api_lanes__lane_id__readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Acknowledged"];
+                };
+            };
+            /** @description the database is away: they wait on disk, send them again */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Acknowledged"];
+                };
+            };
+            /** @description the token is not that of this lane */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the lane has ended */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description no more readings can wait */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Problem"];
                 };
             };

@@ -1,0 +1,244 @@
+"""The bench: lanes opened, set, logged to and ended; live updates; entries corrected and undone."""
+
+import uuid
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import replace
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from sqlalchemy.orm import Session
+from sse_starlette import EventSourceResponse
+
+from ..core.bench_line import GRAMMAR, Unclear, parse
+from ..core.errors import CannotRead
+from ..core.setting import Told
+from ..instruments.scpi import InstrumentError, OverRange, Scpi
+from ..live.lines import Understood, understand
+from ..live.practice import place_at, stand_in_at
+from ..live.steady import now
+from ..live.view import EntryView, LaneFull, LaneView, entry_view, full, view
+from ..store import bench as store
+from ..store import bench_models as b
+from ..store import lanes
+from ..store.errors import NotThere
+from ..store.kit import by_label, item_of
+from ..store.opening import lane_from_slot, lane_on_the_spot
+from . import bench_shapes as shapes
+from .context import Context, context_of, name_of
+from .problems import RESPONSES
+from .streams import last_seen, stream
+
+router = APIRouter(prefix="/api", tags=["bench"], responses=RESPONSES)
+
+
+@router.get("/bench")
+def show_bench(request: Request) -> shapes.BenchShape:
+    """Every open lane as it is now."""
+    context = context_of(request)
+    tick, found = context.hub.fulls()
+    away = context.hub.away or context.inbox.away
+    return shapes.BenchShape(
+        tick=tick,
+        at=now(),
+        lanes=found,
+        away=away,
+        waiting=context.inbox.spool.waiting() if away else 0,
+        secure=context.network.secure,
+        reachable=context.network.reachable,
+    )
+
+
+@router.get(
+    "/bench/events",
+    response_class=EventSourceResponse,
+    responses={
+        200: {
+            "description": "server-sent events `bench`, each with the count of the bench as its id",
+            "content": {"text/event-stream": {"schema": {"$ref": "#/components/schemas/BenchEvent"}}},
+        }
+    },
+)
+async def bench_events(request: Request, after: Annotated[int | None, Query()] = None) -> EventSourceResponse:
+    """Every change of the bench from a count on; a browser that comes back goes on where it was."""
+    return stream(context_of(request).hub, last_seen(request, after))
+
+
+@router.get("/bench/help")
+def entry_help() -> list[shapes.GrammarLine]:
+    """What the entry line takes, by example."""
+    return [shapes.GrammarLine(example=example, says=says) for example, says in GRAMMAR]
+
+
+def echo_of(found: Understood | Unclear) -> shapes.Echo:
+    """What was understood, for the front end."""
+    if isinstance(found, Unclear):
+        return shapes.Echo(understood=False, why=found.why, mend=found.mend)
+    return shapes.Echo(
+        understood=True, lane=found.state.lane.name, said=found.said, at=found.at, before=found.before,
+        doubts=found.doubts,
+    )  # fmt: skip
+
+
+@router.post("/bench/echo")
+def echo(request: Request, typed: shapes.Typed) -> shapes.Echo:
+    """What is understood of a line, before it is logged."""
+    return echo_of(understand(context_of(request).hub, typed.line, typed.fahrenheit))
+
+
+@router.post("/bench/lines")
+def log_line(request: Request, new: shapes.NewLine) -> shapes.Logged:
+    """Log a line; what is odd about it is asked first, and logged once somebody is sure."""
+    return log(context_of(request), new, name_of(request))
+
+
+def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None = None) -> shapes.Logged:
+    """Log a line, to one lane alone where only one may be reached."""
+    found = understand(context.hub, new.line, new.fahrenheit, only, new.at)
+    said = echo_of(found)
+    if isinstance(found, Unclear) or (found.doubts and not new.sure):
+        return shapes.Logged(logged=False, echo=said)
+    with context.database.session() as session:
+        lane = store.lane_for_change(session, found.state.lane.id)
+        run = lanes.log_items(session, lane, found.items, found.at_s, now(), by, new.id)
+        tick = lane.tick
+    context.hub.wait_for(tick)
+    return shapes.Logged(logged=True, echo=said, lane=lane.id, run=None if run is None else run.id, tick=tick)
+
+
+@router.post("/lanes", status_code=201)
+def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
+    """Open a lane: for a run of a plan, or on the spot."""
+    context, by = context_of(request), name_of(request)
+    at = now()
+    more = {"meter": new.meter.strip(), "probe": new.probe.strip(), "zone": new.zone, "by": by, "survey": new.survey}
+    with context.database.session() as session:
+        for text, kind in ((new.meter, "meter"), (new.probe, "probe")):
+            _refuse_unknown(session, text.strip(), kind)
+        if new.slot is not None:
+            made = lane_from_slot(session, new.slot, **more)
+        else:
+            factors = {k: v for k, v in new.factors.model_dump().items() if v}
+            made = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
+        address = ""
+        if new.practice is not None:
+            address = context.practise(session, made, new.practice)
+            made = replace(made, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address,
+                         speed=new.practice, simulated=True)  # fmt: skip
+        elif made.meter_address and (stand := stand_in_at(made.meter_address)) is not None:
+            made = replace(made, speed=stand.speed, simulated=True)
+        lane = store.open_lane(session, made, at)
+        lane_id, tick, token = lane.id, lane.tick, lane.token
+    context.hub.wait_for(tick)
+    if address and new.reports:
+        context.practice.report(address, str(request.base_url).rstrip("/"), lane_id, token)
+    return _full(context, lane_id)
+
+
+def _refuse_unknown(session: Session, label: str, kind: str) -> None:
+    if label and ((piece := by_label(session, label)) is None or item_of(piece).kind != kind):
+        raise CannotRead(f"there is no {kind} “{label}” on the shelf", "add it there, or choose another", file=kind)
+
+
+def _full(context: Context, lane_id: uuid.UUID) -> LaneFull:
+    state = context.hub.states.get(lane_id)
+    if state is None:
+        raise NotThere(f"lane {lane_id} is not open")
+    return full(state, now(), context.hub.shared_with(lane_id))
+
+
+@router.get("/lanes/{lane_id}")
+def show_lane(request: Request, lane_id: uuid.UUID) -> LaneFull:
+    """An open lane with its ribbon."""
+    return _full(context_of(request), lane_id)
+
+
+@router.post("/lanes/{lane_id}/steps/{key}")
+def tell_step(request: Request, lane_id: uuid.UUID, key: str, told: shapes.StepTold) -> LaneView:
+    """Tick a step of setting the bench, skip it with a reason, or open it again."""
+    said = None if told.state == "open" else Told(told.state == "skipped", told.reason)
+    return _change(request, lane_id, lambda s, lane: lanes.tell_step(s, lane, key, said, now(), name_of(request)))
+
+
+@router.post("/lanes/{lane_id}/placed")
+def place(request: Request, lane_id: uuid.UUID) -> LaneView:
+    """The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there, and the meter sees it."""
+    context = context_of(request)
+    state = context.hub.states.get(lane_id)
+    if state is not None and state.lane.simulated and state.lane.meter_address and place_at(state.lane.meter_address):
+        return view(state, now(), context.hub.shared_with(lane_id))
+    at = now()
+    return _change(request, lane_id, lambda s, lane: lanes.place(s, lane, lanes.lane_s(lane, at), at, name_of(request)))
+
+
+@router.post("/lanes/{lane_id}/ended")
+def end_lane(request: Request, lane_id: uuid.UUID, ended: shapes.Ended) -> shapes.Logged:
+    """End a lane: it closes into a run."""
+    context = context_of(request)
+    if ended.outcome != "complete" and not ended.reason.strip():
+        raise CannotRead("no reason is given", "say why; the run keeps it", file="reason")
+    with context.database.session() as session:
+        lane = store.lane_for_change(session, lane_id)
+        run = lanes.close_lane(session, lane, ended.outcome, ended.reason, now(), name_of(request), ended.id)
+        tick = lane.tick
+    context.hub.wait_for(tick)
+    echo_ = shapes.Echo(understood=True, lane=lane.name, said=[f"ended, {ended.outcome}"])
+    return shapes.Logged(logged=True, echo=echo_, lane=lane_id, run=None if run is None else run.id, tick=tick)
+
+
+@router.patch("/lanes/{lane_id}/entries/{entry_id}")
+def fix_entry(request: Request, lane_id: uuid.UUID, entry_id: uuid.UUID, fixed: shapes.EntryFixed) -> LaneView:
+    """Put the right value in the place of an entry's; the first one is kept."""
+
+    def change(session: Session, lane: b.Lane) -> None:
+        entry = session.get(b.LaneEntry, entry_id)
+        if entry is None:
+            raise NotThere(f"there is no entry {entry_id}")
+        line = parse(f"{lane.name} {fixed.line}")
+        if isinstance(line, Unclear):
+            raise CannotRead(line.why, line.mend, file="line")
+        if len(line.items) != 1:
+            raise CannotRead("one value is corrected at a time", "as 46, or 41.2c pad", file="line")
+        lanes.correct(session, lane, entry, line.items[0], now(), name_of(request), fixed.id)
+
+    return _change(request, lane_id, change)
+
+
+@router.get("/lanes/{lane_id}/log")
+def lane_log(request: Request, lane_id: uuid.UUID) -> list[EntryView]:
+    """The whole log of a lane, in order of time, corrections and what was undone included."""
+    with context_of(request).database.session() as session:
+        lane = store.get_lane(session, lane_id)
+        return [entry_view(e, lane.name) for e in store.entries_of(session, lane_id)]
+
+
+def _change(request: Request, lane_id: uuid.UUID, change: Callable[[Session, b.Lane], object]) -> LaneView:
+    context = context_of(request)
+    with context.database.session() as session:
+        lane = store.lane_for_change(session, lane_id)
+        change(session, lane)
+        tick = lane.tick
+    context.hub.wait_for(tick)
+    return context.hub.view(lane_id)
+
+
+@router.post("/instruments/try")
+def try_instrument(wanted: shapes.Instrument) -> shapes.Tried:
+    """Ask an instrument who it is and what it shows."""
+    instrument = Scpi(wanted.address)
+    try:
+        found = instrument.identify()
+    except InstrumentError as error:
+        return shapes.Tried(said="", problem=str(error))
+    shown: dict[str, float] = {}
+    for name in ("volts", "amps", "celsius"):
+        with suppress(InstrumentError, OverRange):
+            quick = Scpi(wanted.address, 1.0)
+            try:
+                shown[name] = getattr(quick, name)()
+            finally:
+                quick.close()
+    instrument.close()
+    said = f"{found.maker} {found.model}, serial {found.serial}, firmware {found.firmware}"
+    problem = "" if shown else "it answers, but gives neither volts and amps nor a temperature"
+    return shapes.Tried(said=said, **shown, stand_in=stand_in_at(wanted.address) is not None, problem=problem)

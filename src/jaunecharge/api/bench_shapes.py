@@ -1,0 +1,190 @@
+"""Shapes of the bench for the web API."""
+
+import datetime as dt
+import uuid
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..live.view import EntryView, LaneFull, LaneView
+from .shapes import Factors
+
+Figure = float | None
+
+
+class BenchShape(BaseModel):
+    """The bench as it is now: the count up to which that is so, and every open lane."""
+
+    tick: int
+    at: dt.datetime
+    lanes: list[LaneFull]
+    away: bool = Field(description="whether the database is away")
+    waiting: int = Field(description="readings that wait on disk for the database")
+    secure: bool = Field(description="whether what is sent cannot be read on the network")
+    reachable: bool = Field(description="whether others on the network can reach it")
+
+
+class BenchEvent(BaseModel):
+    """What is told of a change (event `bench` of the stream)."""
+
+    tick: int
+    at: dt.datetime
+    figures: dict[str, list[Figure | list[tuple[int, float]]]] = Field(
+        description="of each lane: newest s, watts, volts, hottest °C, reported %, changed steps of watts, of °C"
+    )
+    views: list[LaneView]
+    over: list[str] = Field(description="lanes that have ended")
+    away: bool
+    waiting: int
+
+
+class GrammarLine(BaseModel):
+    """A line of the help of the entry line."""
+
+    example: str
+    says: str
+
+
+class Typed(BaseModel):
+    """A line as it is typed."""
+
+    line: str = Field(max_length=2000)
+    fahrenheit: bool = False
+
+
+class Echo(BaseModel):
+    """What was understood of a line, before it is logged; or why it was not."""
+
+    understood: bool
+    lane: str = ""
+    said: list[str] = []
+    at: str = Field("", description="the moment that it is for, where it is not now")
+    before: str = Field("", description="what stood there before")
+    why: str = ""
+    mend: str = ""
+    doubts: list[str] = []
+
+
+class NewLine(Typed):
+    """A line to be logged; its id makes it be logged once, however often it is sent."""
+
+    id: uuid.UUID
+    sure: bool = Field(False, description="that what is odd about it is right")
+    at: dt.datetime | None = Field(None, description="when it was typed, if that was not now")
+
+
+class Logged(BaseModel):
+    """What became of a line."""
+
+    logged: bool
+    echo: Echo
+    lane: uuid.UUID | None = None
+    run: uuid.UUID | None = None
+    tick: int = 0
+
+
+class NewLaneShape(BaseModel):
+    """A lane to be opened: from a slot of a plan, or on the spot."""
+
+    slot: uuid.UUID | None = None
+    factors: Factors = Field(default_factory=Factors)
+    card: str = "From ten to full"
+    ambient_c: float | None = Field(None, ge=-40, le=80)
+    meter: str = Field("", max_length=200, description="label of the meter on the shelf; empty: by hand")
+    probe: str = Field("", max_length=200)
+    practice: float | None = Field(None, ge=1, le=120, description="with stand-ins, so many times as fast")
+    reports: bool = Field(True, description="whether the stand-in's phone reports its percentage")
+    survey: uuid.UUID | None = None
+    zone: str = Field("UTC", max_length=64)
+
+
+class StepTold(BaseModel):
+    """What is said of a step of setting the bench."""
+
+    state: Literal["done", "skipped", "open"]
+    reason: str = Field("", max_length=500)
+
+
+class Ended(BaseModel):
+    """How a lane ends."""
+
+    outcome: Literal["complete", "stopped early", "void"] = "complete"
+    reason: str = Field("", max_length=500)
+    id: uuid.UUID | None = None
+
+
+class EntryFixed(BaseModel):
+    """The right value of an entry, as it is typed: `46`, `41.2c pad`, `note WORDS`."""
+
+    line: str = Field(max_length=1000)
+    id: uuid.UUID
+
+
+class ReadingIn(BaseModel):
+    """A reading that is pushed; its number is counted by the source."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+    n: int = Field(ge=0, le=2**62)
+    clock_s: float | None = Field(None, description="the source's own clock, s")
+    volts: float | None = Field(None, ge=0, le=60)
+    amps: float | None = Field(None, ge=-20, le=20)
+    watts: float | None = Field(None, ge=-400, le=400)
+    celsius: float | None = Field(None, ge=-40, le=150)
+    position: str = Field("", max_length=40)
+    percent: float | None = Field(None, ge=0, le=100)
+
+
+class ReadingsIn(BaseModel):
+    """A batch of readings of one source."""
+
+    source: str = Field(min_length=1, max_length=80)
+    boot: str = Field("", max_length=80, description="what the source calls its present start")
+    readings: list[ReadingIn] = Field(min_length=1, max_length=2000)
+
+
+class Acknowledged(BaseModel):
+    """What became of a batch. `committed`: it is stored, and need not be sent again."""
+
+    committed: bool
+    new: int = 0
+    duplicates: int = 0
+    tick: int = 0
+    waiting: int = Field(0, description="readings that wait on disk for the database")
+
+
+class LinkShape(BaseModel):
+    """How a phone in the hand reaches a lane."""
+
+    url: str
+    token: str
+    reachable: bool
+    note: str
+
+
+class Instrument(BaseModel):
+    """An instrument to be tried."""
+
+    address: str = Field(max_length=200)
+
+
+class Tried(BaseModel):
+    """What an instrument answered."""
+
+    said: str
+    volts: float | None = None
+    amps: float | None = None
+    celsius: float | None = None
+    stand_in: bool = False
+    problem: str = ""
+
+
+class LogShape(BaseModel):
+    """The whole log of a lane."""
+
+    lane: LaneView
+    entries: list[EntryView]
+
+
+TOLD = (BenchEvent, ReadingsIn)
+"""Shapes that no route states by itself: events of the stream, and a body that is read by hand."""

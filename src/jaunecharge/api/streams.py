@@ -1,0 +1,52 @@
+"""Live updates as server-sent events, resumed where they broke off."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Any
+
+from fastapi import Request
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from ..live.hub import Hub
+
+PING_S = 10
+MOST_WAITING = 2000
+
+
+def last_seen(request: Request, after: int | None) -> int:
+    """The count up to which who asks knows the bench: as a browser that comes back says, or as asked."""
+    said = request.headers.get("last-event-id", "")
+    return int(said) if said.isdigit() else (after if after is not None else -1)
+
+
+def stream(hub: Hub, known: int) -> EventSourceResponse:
+    """Every change from a count on, as long as somebody listens."""
+
+    async def events() -> AsyncIterator[Any]:
+        loop = asyncio.get_running_loop()
+        waiting: asyncio.Queue[tuple[int, str]] = asyncio.Queue()
+
+        def hears(tick: int, text: str) -> None:
+            # Who does not keep up starts afresh: what waits is let go, and the next line carries all that was missed.
+            loop.call_soon_threadsafe(waiting.put_nowait, (tick, text))
+
+        leave = hub.listen(hears)
+        try:
+            seen = known
+            if hub.tick > known:
+                seen, text = await asyncio.to_thread(hub.since, known)
+                yield ServerSentEvent(text, event="bench", id=str(seen))
+            while True:
+                tick, text = await waiting.get()
+                if waiting.qsize() > MOST_WAITING:
+                    while not waiting.empty():
+                        waiting.get_nowait()
+                    tick, text = await asyncio.to_thread(hub.since, seen)
+                if tick < seen:
+                    continue
+                seen = max(seen, tick)
+                yield ServerSentEvent(text, event="bench", id=str(tick))
+        finally:
+            leave()
+
+    return EventSourceResponse(events(), ping=PING_S, headers={"Cache-Control": "no-store"})

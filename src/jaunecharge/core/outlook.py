@@ -1,0 +1,76 @@
+"""What is to be expected of a lane before it runs: its forecast, the least watts of its chain, the volts."""
+
+from dataclasses import dataclass
+
+from .chain import Chain
+from .expected import ribbon_of
+from .finish import Curve
+from .fitted import Fitted
+from .forecast import forecast
+from .kit import OWN_SOURCE
+from .method import Card
+from .presets import prepare
+from .ribbon import Ribbon
+from .simulate import simulate
+from .surroundings import Circumstances
+from .units import MINUTE_S
+
+LEAST_MIN = 20.0
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What is to be expected of a lane.
+
+    curve : the forecast; ribbon : its outline; least_w [W] : the least that the chain should draw at the meter;
+    class_w [W] : what charger and phone agree on, None by wire; volts [V] : to be negotiated, None where unknown;
+    adapter_w [W] : the adapter's most; own_source : whether the charger feeds itself.
+    """
+
+    curve: Curve
+    ribbon: Ribbon
+    least_w: float
+    class_w: float | None
+    volts: float | None
+    adapter_w: float | None
+    own_source: bool
+
+
+def around_lane(card: Card, airflow: str, phone_state: str, ambient_c: float | None) -> Circumstances:
+    """What surrounds a lane: what its card says, and what it states itself."""
+    base = card.around()
+    known = {"airflow": airflow or base.airflow, "phone_state": phone_state or base.phone_state}
+    return Circumstances(
+        start_percent=base.start_percent,
+        ambient_c=base.ambient_c if ambient_c is None else ambient_c,
+        airflow=known["airflow"],  # type: ignore[arg-type]
+        phone_state=known["phone_state"],  # type: ignore[arg-type]
+        interval_min=base.interval_min,
+        tail_min=base.tail_min,
+    )
+
+
+def outlook(chain: Chain, around: Circumstances, fitted: Fitted | None = None) -> Outlook:
+    """What is to be expected of a chain.
+
+    Raises
+    ------
+    CannotRead
+        If the circumstances cannot be.
+    """
+    found = forecast(chain, around, fitted)
+    made = prepare(chain, around, None, fitted, found.checked)
+    charge = simulate(made.scenario)
+    minutes = max(LEAST_MIN, (len(charge.power_w) - made.scenario.placed_s) / MINUTE_S)
+    checked = found.checked
+    fed = chain.charger is None or chain.charger.form not in OWN_SOURCE
+    offered = next((link.watts for link in checked.links if link.link == "adapter"), None)
+    return Outlook(
+        curve=Curve(found.minutes, found.least, found.likely, found.most),
+        ribbon=ribbon_of(charge, minutes),
+        least_w=checked.meter_w.low,
+        class_w=None if checked.agreement is None else checked.agreement.watts,
+        volts=(checked.deal.volts or None) if fed and chain.adapter is not None else None,
+        adapter_w=offered if chain.adapter is not None else None,
+        own_source=not fed,
+    )

@@ -1,0 +1,242 @@
+"""Who keeps the bench: one process at a time asks the instruments, applies the watch rules and marks what was missed.
+
+It holds a lock of the database for as long as it lives; when it is gone, another process takes over.
+"""
+
+import datetime as dt
+import threading
+import uuid
+from contextlib import suppress
+
+import psycopg
+from sqlalchemy.exc import SQLAlchemyError
+
+from ..core.errors import CannotRead
+from ..core.placement import find_placement
+from ..core.trace import power_trace
+from ..core.units import MINUTE_S
+from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
+from ..store import bench as store
+from ..store import lanes
+from ..store.database import Database
+from ..store.errors import LaneOver, NotThere
+from .hub import Hub
+from .instruments import Asked, Poller, wanted
+from .lane_state import LaneState
+from .steady import now
+from .view import no_load_w
+
+KEEPER_LOCK = 8418
+LOOK_EVERY_S = 0.25
+TAKE_OVER_S = 0.5
+WALL_SILENT_S = 4.0
+GAP_S = 30.0
+LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
+PLACING_SEEN_S = 20 * MINUTE_S
+SPOT_RESTS_S = 5.0
+
+
+class Keeper:
+    """Keeps the bench, once it holds the lock."""
+
+    def __init__(self, database: Database, hub: Hub) -> None:
+        self._database, self._hub = database, hub
+        self._pollers: dict[str, Poller] = {}
+        self._over = threading.Event()
+        self.keeps = False
+        self._thread = threading.Thread(target=self._run, name="bench keeper", daemon=True)
+
+    def start(self) -> None:
+        """Try to keep the bench from now on."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Keep it no more."""
+        self._over.set()
+        self._thread.join(30)
+
+    def _run(self) -> None:
+        while not self._over.is_set():
+            with suppress(psycopg.Error, SQLAlchemyError, OSError):
+                self._hold()
+            self.keeps = False
+            self._over.wait(TAKE_OVER_S)
+        self._ask({})
+
+    def _hold(self) -> None:
+        address = self._database.url.replace("postgresql+psycopg", "postgresql", 1)
+        with psycopg.connect(address, autocommit=True, connect_timeout=3) as connection:
+            while not self._over.is_set():
+                [held] = connection.execute("SELECT pg_try_advisory_lock(%s)", (KEEPER_LOCK,)).fetchone() or [False]
+                if held:
+                    break
+                self._over.wait(TAKE_OVER_S)
+            else:
+                return
+            self.keeps = True
+            self._resume()
+            while not self._over.wait(LOOK_EVERY_S):
+                connection.execute("SELECT 1")
+                self._look()
+
+    def _resume(self) -> None:
+        """Mark what was missed while nobody kept the bench."""
+        at = now()
+        for state in list(self._hub.states.values()):
+            gap = missed(state, at)
+            if gap is not None:
+                self._log(state, [store.NewEntry("gap", gap[0], text=gap[1])])
+
+    def _look(self) -> None:
+        states = list(self._hub.states.values())
+        self._ask(wanted([_reached(s) for s in states]))
+        if self._hub.inbox.away:
+            return
+        at = now()
+        for state in states:
+            if self._placed(state, at):
+                continue
+            self._watch(state, at)
+            self._end_spot(state, at)
+
+    def _ask(self, asked: dict[str, Asked]) -> None:
+        for address, poller in list(self._pollers.items()):
+            if asked.get(address) != poller.asked:
+                poller.stop()
+                del self._pollers[address]
+        for address, what in asked.items():
+            if address not in self._pollers:
+                self._pollers[address] = Poller(what, self._hub.inbox, self._lane_s).start()
+
+    def _lane_s(self, lane_id: uuid.UUID) -> float | None:
+        state = self._hub.states.get(lane_id)
+        return None if state is None else state.now_s(now())
+
+    def faults(self) -> dict[str, str]:
+        """What is wrong with the instruments that are asked, by address."""
+        return {address: p.fault for address, p in self._pollers.items() if p.fault}
+
+    def _placed(self, state: LaneState, at: dt.datetime) -> bool:
+        """Whether the meter has just seen that the phone was placed; the run then begins."""
+        if state.lane.state != "setting" or not state.metered or self._hub.shared_with(state.lane.id):
+            return False
+        at_s = seen_placing(state)
+        if at_s is None:
+            return False
+        with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
+            lane = store.lane_for_change(session, state.lane.id)
+            if lane.state == "setting":
+                lanes.place(session, lane, at_s, at, "the meter")
+        return True
+
+    def _watch(self, state: LaneState, at: dt.datetime) -> None:
+        on = frozenset(a.unit for a in state.alarms)
+        shared = bool(self._hub.shared_with(state.lane.id))
+        fired, cleared = changes(on, watch(seen_of(state, at, shared), on))
+        if not fired and not cleared:
+            return
+        at_s = state.now_s(at)
+        words = {a.unit: a.text.partition("\n")[0] for a in state.alarms}
+        new = [
+            store.NewEntry("alarm", at_s, LEVELS[a.level], a.key, f"{a.seen}\n{a.do}" + self._why(state, a))
+            for a in fired
+        ]
+        new += [store.NewEntry("alarm over", at_s, unit=key, text=words.get(key, key)) for key in cleared]
+        self._log(state, new)
+
+    def _why(self, state: LaneState, alarm: Alarm) -> str:
+        """What the instrument's own fault is, where it is silent."""
+        address = {"meter silent": state.lane.meter_address, "probe silent": state.lane.probe_address}.get(
+            alarm.key, ""
+        )
+        fault = self.faults().get(address, "") if address else ""
+        return f" ({fault})" if fault else ""
+
+    def _log(self, state: LaneState, new: list[store.NewEntry]) -> None:
+        with suppress(LaneOver, NotThere), self._database.session() as session:
+            lane = store.lane_for_change(session, state.lane.id)
+            store.add_entries(session, lane, new, now())
+            tick = lane.tick
+        # The next look must know what was logged, or it would log it again.
+        self._hub.wait_for(tick)
+
+    def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
+        """End a spot check once its minutes are over."""
+        card, placed = lanes.card_of_lane(state.lane), state.lane.placed_s
+        if card.end != "spot check" or placed is None or state.lane.survey is None:
+            return
+        if state.now_s(at) < placed + card.spot_min * MINUTE_S + SPOT_RESTS_S:
+            return
+        with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
+            lane = store.lane_for_change(session, state.lane.id)
+            lanes.close_lane(session, lane, "complete", "its minutes are over", at, "the bench")
+
+
+def _reached(state: LaneState) -> tuple[uuid.UUID, str, str, float]:
+    lane = state.lane
+    return lane.id, lane.meter_address, lane.probe_address, lane.speed
+
+
+def silent_limit_s(state: LaneState) -> float:
+    """How long nothing may come from the instruments of a lane before that is odd [s of the lane]."""
+    return max(SILENT_STEPS * state.spacing_s, SILENT_S, WALL_SILENT_S * state.lane.speed)
+
+
+def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
+    """The gap that a lane has just now, for its log: since when [s], and in words; None where there is none."""
+    if state.lane.state != "running" or not state.metered or state.newest_s <= 0:
+        return None
+    lasts = state.now_s(at) - state.newest_s
+    if lasts <= max(GAP_S, SILENT_STEPS * state.spacing_s):
+        return None
+    minutes = (state.newest_s - (state.lane.placed_s or 0.0)) / MINUTE_S
+    return (
+        state.newest_s,
+        f"nothing was logged for {lasts / MINUTE_S:.1f} min from minute {minutes:.1f} on: nobody was there to log",
+    )
+
+
+def seen_placing(state: LaneState) -> float | None:
+    """When the meter saw the phone placed [s]; None where it did not."""
+    times, watts = state.fine.arrays()
+    kept = times > state.newest_s - PLACING_SEEN_S
+    if kept.sum() < 3 or state.last.get("volts", (0.0, 0.0))[1] < 3.0:
+        return None
+    times, watts = times[kept], watts[kept]
+    with suppress(CannotRead):
+        found = find_placement(power_trace(times, watts), None, None)
+        if found.how.startswith("first rise") and found.at_s > times[0]:
+            return found.at_s
+    return None
+
+
+def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
+    """What the watch rules look at."""
+    lane, card, chain = state.lane, lanes.card_of_lane(state.lane), state.lane.chain
+    times, watts = state.fine.arrays()
+    heat_s, celsius = state.phone_heat()
+    percents = state.percents
+    volts = state.last.get("volts")
+    placed = lane.placed_s
+    began = next((p for t, p in percents if placed is None or t >= placed - 1.0), card.starts_at)
+    return Seen(
+        now_s=state.now_s(at),
+        placed_s=placed,
+        time_s=times,
+        watts=watts,
+        heat_s=heat_s,
+        celsius=celsius,
+        percents=percents,
+        expected_w=None if shared else chain.get("least_w"),
+        class_w=chain.get("class_w"),
+        no_load_w=no_load_w(state),
+        volts=None if volts is None else volts[1],
+        expected_v=None if shared else chain.get("volts"),
+        metered=bool(lane.meter_address) or len(times) > 2,
+        probed=bool(lane.probe_address) or bool(state.heat),
+        silent_s=silent_limit_s(state),
+        start_percent=began,
+        ends_at=card.ends_at,
+        soak=card.end == "soak after full",
+        off=state.off or shared,
+    )

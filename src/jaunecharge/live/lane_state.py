@@ -1,0 +1,175 @@
+"""What is shown of a lane: means of some seconds, last values, percentages; rebuilt from the store at any time."""
+
+import datetime as dt
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from ..core.heat import PHONE_PLACES, ROOM_PLACES
+from ..core.trace import Array
+from ..store import bench_models as b
+from ..store.lanes import SYSTEM, item_of, lane_s
+
+STEP_S = 10.0
+"""Seconds of the lane in one step of its ribbon."""
+
+FINE_S = 1.0
+FINE_KEPT_S = 1200.0
+
+
+class Steps:
+    """Means over steps of equal length, each with the count of the change that touched it last."""
+
+    def __init__(self, step_s: float) -> None:
+        self.step_s = step_s
+        self._sums: dict[int, list[float]] = {}
+
+    def add(self, t_s: float, value: float, tick: int) -> None:
+        """One value more."""
+        index = int(t_s // self.step_s)
+        found = self._sums.get(index)
+        if found is None:
+            self._sums[index] = [value, 1.0, tick]
+        else:
+            found[0] += value
+            found[1] += 1.0
+            found[2] = tick
+
+    def forget_before(self, t_s: float) -> None:
+        """Let old steps go."""
+        least = int(t_s // self.step_s)
+        if len(self._sums) > 1.2 * FINE_KEPT_S / self.step_s:
+            for index in [i for i in self._sums if i < least]:
+                del self._sums[index]
+
+    def arrays(self) -> tuple[Array, Array]:
+        """Middle [s] and mean of each step, in order."""
+        order = sorted(self._sums)
+        middles = np.array([(i + 0.5) * self.step_s for i in order])
+        return middles, np.array([self._sums[i][0] / self._sums[i][1] for i in order])
+
+    def since(self, tick: int) -> list[tuple[int, float]]:
+        """Index and mean of every step that was touched after a change."""
+        return [(i, s[0] / s[1]) for i, s in sorted(self._sums.items()) if s[2] > tick]
+
+
+@dataclass
+class LaneState:
+    """One lane. `lane` is its row as it was read last; entries are by id."""
+
+    lane: b.Lane
+    watts: Steps = field(default_factory=lambda: Steps(STEP_S))
+    fine: Steps = field(default_factory=lambda: Steps(FINE_S))
+    heat: dict[str, Steps] = field(default_factory=dict)
+    entries: dict[Any, b.LaneEntry] = field(default_factory=dict)
+    reported: list[tuple[float, float]] = field(default_factory=list)
+    last: dict[str, tuple[float, float]] = field(default_factory=dict)
+    spacing_s: float = 1.0
+    newest_s: float = 0.0
+
+    def take(self, readings: Iterable[Any]) -> None:
+        """Readings that are new; rows of the store, with `tick`."""
+        for r in readings:
+            if r.watts is not None:
+                self.watts.add(r.t_s, r.watts, r.tick)
+                self.fine.add(r.t_s, r.watts, r.tick)
+                before = self.last.get("watts")
+                if before is not None and 0 < r.t_s - before[0] < 600:
+                    self.spacing_s += 0.05 * (r.t_s - before[0] - self.spacing_s)
+                self._latest("watts", r.t_s, r.watts)
+                for name in ("volts", "amps"):
+                    if (value := getattr(r, name)) is not None:
+                        self._latest(name, r.t_s, value)
+            if r.celsius is not None:
+                place = r.position or "back"
+                self.heat.setdefault(place, Steps(STEP_S)).add(r.t_s, r.celsius, r.tick)
+                self._latest(place, r.t_s, r.celsius)
+            if r.percent is not None:
+                self._report(r.t_s, r.percent)
+            self.newest_s = max(self.newest_s, r.t_s)
+        self.fine.forget_before(self.newest_s - FINE_KEPT_S)
+
+    def _latest(self, name: str, t_s: float, value: float) -> None:
+        if name not in self.last or self.last[name][0] <= t_s:
+            self.last[name] = (t_s, value)
+
+    def _report(self, t_s: float, percent: float) -> None:
+        """A percentage that the phone reports; of a run of equal ones the first and the last are kept."""
+        rows = self.reported
+        if rows and t_s < rows[-1][0]:
+            rows.append((t_s, percent))
+            rows.sort()
+        elif len(rows) >= 2 and rows[-1][1] == rows[-2][1] == percent:
+            rows[-1] = (t_s, percent)
+        else:
+            rows.append((t_s, percent))
+
+    def enter(self, entry: b.LaneEntry) -> None:
+        """An entry of the log that is new, or has changed."""
+        self.entries[entry.id] = entry
+
+    @property
+    def standing(self) -> list[b.LaneEntry]:
+        """What persons entered and still stands, in order of time."""
+        return sorted(
+            (e for e in self.entries.values() if e.kind not in SYSTEM and e.undone_at is None),
+            key=lambda e: (e.t_s, e.tick),
+        )
+
+    @property
+    def percents(self) -> list[tuple[float, float]]:
+        """Every percentage, entered or reported, in order of time."""
+        typed = [(e.t_s, float(e.value)) for e in self.standing if e.kind == "percent" and e.value is not None]
+        return sorted([*typed, *self.reported])
+
+    @property
+    def celsius(self) -> dict[str, tuple[float, float]]:
+        """The last temperature of each place: (at [s], °C)."""
+        found = {k: v for k, v in self.last.items() if k not in {"watts", "volts", "amps"}}
+        for e in self.standing:
+            if (c := item_of(e).celsius) is not None and (e.text not in found or found[e.text][0] <= e.t_s):
+                found[e.text] = (e.t_s, c)
+        return found
+
+    def phone_heat(self) -> tuple[Array, Array]:
+        """Temperatures of the phone's hottest place just now: (k,) [s], (k,) [°C]."""
+        now = self.celsius
+        places = [p for p in now if p.lower().startswith(PHONE_PLACES)]
+        places = places or [p for p in now if p.lower() not in ROOM_PLACES]
+        if not places:
+            return np.zeros(0), np.zeros(0)
+        place = max(places, key=lambda p: now[p][1])
+        times, values = self.heat[place].arrays() if place in self.heat else (np.zeros(0), np.zeros(0))
+        typed = [(e.t_s, c) for e in self.standing if e.text == place and (c := item_of(e).celsius) is not None]
+        if not typed:
+            return times, values
+        both = sorted([*zip(times.tolist(), values.tolist(), strict=True), *typed])
+        return np.array([t for t, _ in both]), np.array([c for _, c in both])
+
+    @property
+    def off(self) -> bool:
+        """Whether the phone was said to be off the charger."""
+        told = [e for e in self.standing if e.kind == "charger"]
+        return bool(told) and told[-1].text == "off"
+
+    @property
+    def alarms(self) -> list[b.LaneEntry]:
+        """The alarms that are on."""
+        on: dict[str, b.LaneEntry] = {}
+        for e in sorted(self.entries.values(), key=lambda e: (e.tick, e.kind)):
+            if e.kind == "alarm":
+                on[e.unit] = e
+            elif e.kind == "alarm over":
+                on.pop(e.unit, None)
+        return list(on.values())
+
+    def now_s(self, at: dt.datetime) -> float:
+        """A moment on the lane's clock [s]."""
+        return lane_s(self.lane, at)
+
+    @property
+    def metered(self) -> bool:
+        """Whether a meter is to be asked, or has pushed."""
+        return bool(self.lane.meter_address) or "watts" in self.last

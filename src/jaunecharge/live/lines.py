@@ -1,0 +1,110 @@
+"""Lines as they are typed at the bench: which lane and moment they are for, what stood there before, what is odd."""
+
+import datetime as dt
+import uuid
+from dataclasses import dataclass
+from zoneinfo import ZoneInfo
+
+from ..core.bench_line import Item, Line, Unclear, parse, said
+from ..core.doubts import Known, doubts
+from ..core.units import MINUTE_S
+from .hub import Hub
+from .lane_state import LaneState
+from .steady import now
+
+AHEAD_MIN = 1.0
+
+
+@dataclass(frozen=True)
+class Understood:
+    """A line for a lane: its items, the moment [s on the lane's clock], and in words what it says and what is odd."""
+
+    state: LaneState
+    items: tuple[Item, ...]
+    at_s: float
+    at: str
+    said: list[str]
+    before: str
+    doubts: list[str]
+
+
+def understand(
+    hub: Hub, text: str, in_fahrenheit: bool = False, only: uuid.UUID | None = None, typed_at: dt.datetime | None = None
+) -> Understood | Unclear:
+    """A typed line, with what is known of its lane.
+
+    Parameters
+    ----------
+    only : UUID, optional
+        The one lane that may be logged to: a phone in the hand.
+    typed_at : datetime, optional
+        When it was typed, if that was not now.
+    """
+    states = {s.lane.name: s for s in list(hub.states.values()) if only is None or s.lane.id == only}
+    if not states:
+        return Unclear("no lane is open", "set up a lane first")
+    line = parse(text, tuple(sorted(states)))
+    if isinstance(line, Unclear):
+        return line
+    state = states[line.lane]
+    present = min(typed_at or now(), now())
+    at_s = moment_s(state, line, present)
+    if at_s is None:
+        return Unclear(f"@{line.at} is still to come", "give a moment that is past, as @14:30 or @-5")
+    known = known_of(state, at_s)
+    return Understood(
+        state,
+        line.items,
+        at_s,
+        line.at if not line.at.startswith("-") else f"{line.at[1:]} min ago" if line.at else "",
+        [said(i, in_fahrenheit) for i in line.items],
+        before(state, line.items[0], at_s),
+        doubts(line.items, known, in_fahrenheit),
+    )
+
+
+def moment_s(state: LaneState, line: Line, present: dt.datetime) -> float | None:
+    """The moment that a line is for [s on the lane's clock]; None where it is still to come.
+
+    Minutes ago count on the lane's own clock; a time of day is the latest such time in the lane's zone.
+    """
+    now_s = state.now_s(present)
+    if not line.at:
+        return now_s
+    if line.at.startswith("-"):
+        return now_s - float(line.at[1:]) * MINUTE_S
+    local = present.astimezone(ZoneInfo(state.lane.zone))
+    hour, minute = (int(part) for part in line.at.split(":"))
+    wanted = local.replace(hour=hour, minute=minute, second=0, microsecond=0)
+    ahead = (wanted - local).total_seconds() / MINUTE_S
+    if ahead > 12 * 60:
+        wanted -= dt.timedelta(days=1)
+    elif ahead > AHEAD_MIN:
+        return None
+    return state.now_s(min(wanted, local))
+
+
+def known_of(state: LaneState, at_s: float) -> Known:
+    """What is known of a lane when something is entered."""
+    return Known(
+        at_s=at_s,
+        placed_s=state.lane.placed_s,
+        percents=[(t, p) for t, p in state.percents if t <= at_s],
+        celsius=state.celsius,
+        adapter_w=state.lane.chain.get("adapter_w"),
+        placed=not state.off,
+    )
+
+
+def before(state: LaneState, item: Item, at_s: float) -> str:
+    """What stood there before, in words: `up from 41 %, 12 min earlier`."""
+    if item.kind == "percent" and item.value is not None:
+        earlier = [(t, p) for t, p in state.percents if t <= at_s]
+        if earlier:
+            at, last = earlier[-1]
+            way = "up from" if item.value > last else "down from" if item.value < last else "still"
+            return f"{way} {last:g} %, {(at_s - at) / MINUTE_S:.0f} min earlier"
+    if item.kind == "celsius" and item.text in state.celsius:
+        at, last = state.celsius[item.text]
+        return f"{last:.1f} °C before, {(at_s - at) / MINUTE_S:.0f} min earlier"
+    return ""

@@ -1,0 +1,330 @@
+"""A lane as every window shows it: figures, phase, next check-in, finish, alarms, steps, last entries."""
+
+import datetime as dt
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..core.bench_line import Line, canonical, said
+from ..core.coverage import WIRED
+from ..core.due import next_due
+from ..core.finish import Curve, finish
+from ..core.method import in_words
+from ..core.phase_now import phase_now
+from ..core.setting import OnBench, next_step, steps
+from ..core.units import MINUTE_S
+from ..store import bench_models as b
+from ..store.lanes import SYSTEM, card_of_lane, item_of, told_of, wanted_of
+from .lane_state import LaneState
+
+LAST_ENTRIES = 8
+NO_LOAD_OVER_S = 60.0
+FRESH_S = 300.0
+
+
+@dataclass(frozen=True)
+class AlarmView:
+    """An alarm that is on: since when [s], how bad (0 note, 1 warn, 2 stop), what was seen, what to do."""
+
+    key: str
+    level: int
+    since_s: float
+    seen: str
+    do: str
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step of setting the bench."""
+
+    key: str
+    said: str
+    state: str
+    value: str
+    odd: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class EntryView:
+    """An entry of the log: when [s], in words, as it is typed, and its first value where it was corrected."""
+
+    id: uuid.UUID
+    t_s: float
+    kind: str
+    said: str
+    line: str
+    by: str
+    first: str
+    undone: bool
+
+
+@dataclass(frozen=True)
+class DueView:
+    """The next check-in: quiet, due, late or none; its moment [s]."""
+
+    state: str
+    at_s: float | None
+
+
+@dataclass(frozen=True)
+class FinishView:
+    """When a percentage will be reached [s on the lane's clock], with its range; None: not to be expected."""
+
+    percent: int
+    low_s: float | None
+    likely_s: float | None
+    high_s: float | None
+    pace: float
+
+
+@dataclass(frozen=True)
+class PlaceView:
+    """The last temperature of one place [°C], and when [s]."""
+
+    place: str
+    t_s: float
+    celsius: float
+
+
+@dataclass(frozen=True)
+class LaneView:
+    """A lane. Times [s] are on its own clock, which stood at `now_s` at the moment `at`."""
+
+    id: uuid.UUID
+    name: str
+    state: str
+    label: str
+    phone: str
+    chain: str
+    method: str
+    method_said: str
+    start_percent: float
+    interval_min: float
+    speed: float
+    simulated: bool
+    zone: str
+    meter: str
+    probe: str
+    shared_with: list[str]
+    survey: uuid.UUID | None
+    run: uuid.UUID | None
+    outcome: str
+    at: dt.datetime
+    opened_at: dt.datetime
+    now_s: float
+    placed_s: float | None
+    percent: float | None
+    percent_s: float | None
+    watts: float | None
+    watts_s: float | None
+    volts: float | None
+    places: list[PlaceView]
+    hottest_c: float | None
+    phase: str
+    phase_said: str
+    due: DueView
+    checkins: list[tuple[float, float]]
+    finish: FinishView | None
+    alarms: list[AlarmView]
+    steps: list[StepView]
+    next_step: str
+    entries: list[EntryView]
+    off: bool
+
+
+@dataclass(frozen=True)
+class Traced:
+    """The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place."""
+
+    step_s: float
+    watts: list[tuple[int, float]]
+    celsius: list[tuple[int, float]]
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """What was forecast: minutes after placing between steps, and watts."""
+
+    step_min: float
+    watts: list[float]
+
+
+@dataclass(frozen=True)
+class LaneFull:
+    """A lane with its ribbon so far and its forecast."""
+
+    view: LaneView
+    traced: Traced
+    ghost: Ghost | None
+
+
+def no_load_w(state: LaneState) -> float | None:
+    """Mean draw of the last minute before the phone was placed [W]; None where it was not metered."""
+    times, watts = state.fine.arrays() if state.lane.placed_s is None else state.watts.arrays()
+    until = state.lane.placed_s if state.lane.placed_s is not None else np.inf
+    kept = (times < until - 2.0) & (times > min(until, times[-1] if len(times) else 0.0) - NO_LOAD_OVER_S)
+    return float(np.median(watts[kept])) if kept.any() else None
+
+
+def on_bench(state: LaneState) -> OnBench:
+    """What instruments and entries show while the bench is set."""
+    places, volts = state.celsius, state.last.get("volts")
+    back = next((places[p][1] for p in ("back", "phone", "front", "contact") if p in places), None)
+    room = next((places[p][1] for p in ("room", "ambient", "air") if p in places), state.lane.case.get("ambient_c"))
+    percents = state.percents
+    return OnBench(
+        volts=None if volts is None else volts[1],
+        no_load_w=no_load_w(state),
+        percent=percents[-1][1] if percents else None,
+        back_c=back,
+        ambient_c=room,
+        placed=state.lane.placed_s is not None,
+    )
+
+
+def curve_of(lane: b.Lane) -> Curve | None:
+    """What was forecast for a lane; None where its chain is not known."""
+    found = lane.chain.get("curve")
+    if not found:
+        return None
+    return Curve(*(np.array(found[k], dtype=float) for k in ("minutes", "least", "likely", "most")))
+
+
+def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneView:
+    """A lane at a moment."""
+    lane, card = state.lane, card_of_lane(state.lane)
+    now_s, percents = state.now_s(at), state.percents
+    placed = lane.placed_s
+    watts, volts, last = state.last.get("watts"), state.last.get("volts"), percents[-1] if percents else None
+    if state.metered:
+        phase = phase_now(
+            now_s, placed, *state.watts.arrays(), last[1] if last else None, no_load_w(state), card.starts_at
+        )
+        kind, words = phase.kind, phase.said
+    else:
+        kind, words = "none", "logged by hand" if placed is not None else "waiting for the phone"
+    if shared_with and placed is not None:
+        kind, words = "none", "shares its meter"
+    found = steps(wanted_of(lane), on_bench(state), told_of(lane)) if lane.state == "setting" else ()
+    following = next_step(found)
+    interval = card.interval_min
+    due = next_due(placed, interval, [t for t, _ in percents], now_s)
+    places = state.celsius
+    phone_places = [c for p, (_, c) in places.items() if p in {"back", "front", "contact", "phone"}]
+    return LaneView(
+        id=lane.id, name=lane.name, state=lane.state, label=lane.label, phone=lane.factors.get("phone", ""),
+        chain=chain_said(lane), method=card.name, method_said=in_words(card), start_percent=card.starts_at,
+        interval_min=interval, speed=lane.speed, simulated=lane.simulated, zone=lane.zone, meter=lane.meter,
+        probe=lane.probe, shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,
+        at=at, opened_at=lane.opened_at, now_s=round(now_s, 2), placed_s=placed,
+        percent=last[1] if last else None, percent_s=last[0] if last else None,
+        watts=watts[1] if watts else None, watts_s=watts[0] if watts else None, volts=volts[1] if volts else None,
+        places=[PlaceView(p, t, c) for p, (t, c) in sorted(places.items())],
+        hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
+        due=DueView(due.state, due.at_s),
+        checkins=thinned([(t, p) for t, p in percents if placed is None or t >= placed], interval),
+        finish=_finish(state, placed), alarms=[_alarm(a) for a in state.alarms],
+        steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in found],
+        next_step=following.key if following else "",
+        entries=[entry_view(e, lane.name) for e in last_entries(state)], off=state.off,
+    )  # fmt: skip
+
+
+def reason(lane: b.Lane, key: str) -> str:
+    """Why a step was skipped; empty where it was not."""
+    return str(lane.setup.get(key, {}).get("reason", ""))
+
+
+def chain_said(lane: b.Lane) -> str:
+    """The chain in a few words: charger, adapter, and what is peculiar to the run."""
+    f = lane.factors
+    parts = ["by wire" if f.get("charger", "") in {"", WIRED} else f["charger"], f.get("adapter", "")]
+    parts += [f[k] for k in ("case", "airflow", "place") if f.get(k) not in (None, "", "none", "still air")]
+    return " · ".join(p for p in parts if p)
+
+
+def thinned(checkins: list[tuple[float, float]], interval_min: float) -> list[tuple[float, float]]:
+    """Check-ins for dots on a scale: of a continuous report about four an interval."""
+    least = max(interval_min, 4.0) * MINUTE_S / 4.0
+    kept: list[tuple[float, float]] = []
+    for t, p in checkins:
+        if not kept or t - kept[-1][0] >= least or p >= 100 > kept[-1][1]:
+            kept.append((round(t, 1), p))
+    return kept
+
+
+def _finish(state: LaneState, placed_s: float | None) -> FinishView | None:
+    curve, card = curve_of(state.lane), card_of_lane(state.lane)
+    to = card.ends_at
+    if curve is None or placed_s is None or to is None:
+        return None
+    rows = [((t - placed_s) / MINUTE_S, p) for t, p in state.percents if t >= placed_s]
+    found = finish(curve, rows, float(to))
+
+    def on_clock(minutes: float | None) -> float | None:
+        return None if minutes is None else round(placed_s + minutes * MINUTE_S, 1)
+
+    low, likely, high = (on_clock(m) for m in (found.low_min, found.likely_min, found.high_min))
+    return FinishView(to, low, likely, high, round(found.pace, 4))
+
+
+def _alarm(entry: b.LaneEntry) -> AlarmView:
+    seen, _, do = entry.text.partition("\n")
+    return AlarmView(entry.unit, int(entry.value or 0), entry.t_s, seen, do)
+
+
+def last_entries(state: LaneState) -> list[b.LaneEntry]:
+    """What was entered last, the latest first; what was undone stays among them."""
+    entered = [e for e in state.entries.values() if e.kind not in SYSTEM]
+    return sorted(entered, key=lambda e: (e.at, e.tick), reverse=True)[:LAST_ENTRIES]
+
+
+def entry_view(entry: b.LaneEntry, name: str) -> EntryView:
+    """An entry in words."""
+    system = entry.kind in SYSTEM
+    first = ""
+    if entry.first is not None and not system:
+        was = item_of(entry)
+        first = said(type(was)(was.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))
+    return EntryView(
+        entry.id, round(entry.t_s, 1), entry.kind,
+        system_said(entry) if system else said(item_of(entry)),
+        "" if system else canonical(Line(name, (item_of(entry),))), entry.by, first, entry.undone_at is not None,
+    )  # fmt: skip
+
+
+def system_said(entry: b.LaneEntry) -> str:
+    """What the tool noted, in words."""
+    words = entry.text.replace("\n", ". ")
+    return {
+        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": "placed: t = 0",
+        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
+        "step": f"{entry.unit}: {words}",
+    }.get(entry.kind, words)  # fmt: skip
+
+
+def full(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneFull:
+    """A lane with its ribbon and its forecast."""
+    ghost = state.lane.chain.get("ribbon")
+    return LaneFull(
+        view(state, at, shared_with),
+        traced(state, -1),
+        Ghost(float(ghost["step_min"]), [round(float(w), 2) for w in ghost["watts"]]) if ghost else None,
+    )
+
+
+def traced(state: LaneState, after_tick: int) -> Traced:
+    """The steps of a lane's ribbon that have changed after a count."""
+    heat: dict[int, float] = {}
+    for place, steps_ in state.heat.items():
+        if place in {"back", "front", "contact", "phone"}:
+            for i, c in steps_.since(after_tick):
+                heat[i] = max(heat.get(i, -100.0), c)
+    return Traced(
+        state.watts.step_s,
+        [(i, round(w, 3)) for i, w in state.watts.since(after_tick)],
+        [(i, round(c, 2)) for i, c in sorted(heat.items())],
+    )

@@ -1,0 +1,333 @@
+"""What happens to a lane: placed, logged to, corrected, undone, ended; and the run that it closes into."""
+
+import datetime as dt
+import uuid
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.bench_line import FIXABLE, Item, Outcome, corrected_by, said
+from ..core.closing import Entered, Recorded, run_log
+from ..core.coverage import WIRED
+from ..core.errors import CannotRead
+from ..core.method import Card
+from ..core.reading import RunLog
+from ..core.setting import OnBench, Told, Wanted, check_told, skipped, steps
+from ..formats.card import card_of
+from ..formats.case import Case
+from . import bench_models as b
+from . import models as m
+from .bench import (
+    NewEntry,
+    add_entries,
+    entries_of,
+    forget_readings,
+    readings_of,
+)
+from .runs import NewRun, add_run
+from .slots import fill_slot, find_slot, tell
+
+ORIGIN = "bench"
+SYSTEM = frozenset({"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "end"})
+"""Kinds of entries that are not a reading or a remark of a person: they are neither corrected nor undone."""
+
+
+def card_of_lane(lane: b.Lane) -> Card:
+    """The method card of a lane."""
+    return card_of(lane.card)
+
+
+def item_of(entry: b.LaneEntry) -> Item:
+    """An entry as the item that it is."""
+    return Item(entry.kind, entry.value, entry.unit, entry.text)  # type: ignore[arg-type]
+
+
+def lane_s(lane: b.Lane, at: dt.datetime) -> float:
+    """A moment on a lane's clock [s]."""
+    return (at - lane.opened_at).total_seconds() * lane.speed
+
+
+def moment(lane: b.Lane, at_s: float) -> dt.datetime:
+    """When a moment of a lane's clock is, by the clock on the wall."""
+    return lane.opened_at + dt.timedelta(seconds=at_s / lane.speed)
+
+
+def place(
+    session: Session, lane: b.Lane, at_s: float, now: dt.datetime, by: str = "", id: uuid.UUID | None = None
+) -> None:
+    """The phone lies on the charger: t = 0 of the run.
+
+    Raises
+    ------
+    CannotRead
+        If it was placed before.
+    """
+    if lane.state != "setting":
+        raise CannotRead(f"lane {lane.name} runs already", "undo is not for placing: end it as void", file="lane")
+    add_entries(session, lane, [NewEntry("placed", at_s, by=by, id=id or uuid.uuid4())], now)
+    lane.state, lane.placed_s = "running", at_s
+    if lane.slot_id is not None and find_slot(session, lane.slot_id).state in {"planned", "draining", "drained"}:
+        tell(session, lane.slot_id, "begin", min(moment(lane, at_s), now), now, by)
+
+
+def tell_step(session: Session, lane: b.Lane, key: str, told: Told | None, now: dt.datetime, by: str = "") -> None:
+    """Tick a step of setting the bench, skip it with a reason, or take that back (None).
+
+    Raises
+    ------
+    CannotRead
+    """
+    words = "open again"
+    if told is not None:
+        check_told(key, told)
+        words = f"skipped: {told.reason.strip()}" if told.skipped else "done"
+    setup = {k: v for k, v in lane.setup.items() if k != key}
+    if told is not None:
+        setup[key] = {"skipped": told.skipped, "reason": told.reason.strip(), "by": by}
+    lane.setup = setup
+    add_entries(session, lane, [NewEntry("step", lane_s(lane, now), unit=key, text=words, by=by)], now)
+
+
+def told_of(lane: b.Lane) -> dict[str, Told]:
+    """What was said of a lane's steps."""
+    return {key: Told(bool(v.get("skipped")), v.get("reason", "")) for key, v in lane.setup.items()}
+
+
+def log_items(
+    session: Session, lane: b.Lane, items: tuple[Item, ...], at_s: float, now: dt.datetime, by: str, id: uuid.UUID
+) -> m.Run | None:
+    """Log the items of one line; the run, where one of them ends the lane.
+
+    Parameters
+    ----------
+    id : UUID
+        Of the line, from who entered it: sent twice it is logged once.
+
+    Raises
+    ------
+    CannotRead, NotThere
+    """
+    if session.get(b.LaneEntry, id) is not None:
+        return None
+    only = items[0]
+    if only.kind == "placed":
+        place(session, lane, at_s, now, by, id)
+    elif only.kind == "undo":
+        undo_last(session, lane, now, by, id)
+    elif only.kind == "fix":
+        correct_last(session, lane, only, now, by, id)
+    elif only.kind == "end":
+        outcome: Outcome = only.unit  # type: ignore[assignment]
+        return close_lane(session, lane, outcome, only.text, now, by, id)
+    else:
+        new = [
+            NewEntry(i.kind, at_s, i.value, i.unit, i.text, by, id if n == 0 else uuid.uuid5(id, str(n)))
+            for n, i in enumerate(items)
+        ]
+        add_entries(session, lane, new, now)
+    return None
+
+
+def _persons(session: Session, lane: b.Lane) -> list[b.LaneEntry]:
+    """What persons entered and still stands, the latest entered last."""
+    entries = [e for e in entries_of(session, lane.id) if e.kind not in SYSTEM and e.undone_at is None]
+    return sorted(entries, key=lambda e: (e.at, e.tick))
+
+
+def undo_last(session: Session, lane: b.Lane, now: dt.datetime, by: str, id: uuid.UUID) -> None:
+    """Undo the last line that was entered: all items of it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    entries = _persons(session, lane)
+    if not entries:
+        raise CannotRead(f"nothing was entered on lane {lane.name}", "there is nothing to undo", file="line")
+    tick = entries[-1].tick
+    gone = [e for e in entries if e.tick == tick]
+    words = ", ".join(said(item_of(e)) for e in gone)
+    add_entries(session, lane, [NewEntry("undo", gone[0].t_s, text=words, by=by, id=id)], now)
+    for entry in gone:
+        entry.undone_at, entry.undone_by, entry.tick = now, by, lane.tick
+    session.flush()
+
+
+def correct_last(session: Session, lane: b.Lane, fix: Item, now: dt.datetime, by: str, id: uuid.UUID) -> None:
+    """Correct the last entry of a kind; its first value is kept, with who and when.
+
+    Raises
+    ------
+    CannotRead
+    """
+    right = corrected_by(fix)
+    entries = [e for e in _persons(session, lane) if _same_kind(item_of(e), right)]
+    if not entries:
+        raise CannotRead(f"nothing of that kind was entered on lane {lane.name}", "log it as it is", file="line")
+    correct(session, lane, entries[-1], right, now, by, id)
+
+
+def correct(
+    session: Session, lane: b.Lane, entry: b.LaneEntry, right: Item, now: dt.datetime, by: str, id: uuid.UUID
+) -> None:
+    """Put another value in the place of an entry's; the first one is kept.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if entry.lane_id != lane.id or entry.kind not in FIXABLE or entry.undone_at is not None:
+        raise CannotRead("that entry cannot be corrected", "only readings and notes that still stand", file="entry")
+    if right.kind != entry.kind:
+        raise CannotRead("that is of another kind", f"a value as {said(item_of(entry))} is", file="entry")
+    words = f"{said(item_of(entry))} → {said(right)}"
+    add_entries(session, lane, [NewEntry("fix", entry.t_s, text=words, by=by, id=id)], now)
+    if entry.first is None:
+        entry.first = {"value": entry.value, "unit": entry.unit, "text": entry.text}
+    entry.value, entry.unit, entry.text = right.value, right.unit, right.text
+    entry.corrected_by, entry.corrected_at, entry.tick = by, now, lane.tick
+    session.flush()
+
+
+def _same_kind(a: Item, b_: Item) -> bool:
+    if a.kind != b_.kind:
+        return False
+    return a.unit == b_.unit if a.kind == "meter" else a.text == b_.text if a.kind == "celsius" else True
+
+
+def close_lane(
+    session: Session,
+    lane: b.Lane,
+    outcome: Outcome,
+    reason: str,
+    now: dt.datetime,
+    by: str = "",
+    id: uuid.UUID | None = None,
+) -> m.Run | None:
+    """End a lane and keep what it recorded as a run; None where it is void and nothing was metered.
+
+    Raises
+    ------
+    CannotRead
+        If it is not void and no watts were logged, or the phone was never placed.
+    """
+    add_entries(
+        session, lane,
+        [NewEntry("end", lane_s(lane, now), unit=outcome, text=reason.strip(), by=by, id=id or uuid.uuid4())], now,
+    )  # fmt: skip
+    log = run_log(
+        recorded_of(session, lane.id), entered_of(session, lane.id), lane.placed_s, lane.case.get("ambient_c")
+    )
+    if outcome != "void":
+        if lane.placed_s is None:
+            raise CannotRead(
+                f"the phone of lane {lane.name} was never placed", f"{lane.name.lower()} end void, with the reason",
+                file="line",
+            )  # fmt: skip
+        if log is None:
+            raise CannotRead(
+                f"no watts were logged on lane {lane.name}",
+                f"type some, as {lane.name.lower()} 17.8w, at two moments at least; or end it as void",
+                file="line",
+            )
+    run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)
+    lane.state, lane.outcome, lane.reason, lane.closed_at = "closed", outcome, reason.strip(), now
+    lane.run_id = None if run is None else run.id
+    forget_readings(session, lane.id)
+    if lane.slot_id is not None:
+        if outcome == "void":
+            tell(session, lane.slot_id, "void", now, now, by, reason, again=True)
+        elif run is not None:
+            fill_slot(session, run, now, lane.slot_id)
+    session.flush()
+    return run
+
+
+def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
+    """What instruments recorded on a lane."""
+    return [
+        Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent)
+        for r in readings_of(session, lane_id)
+    ]
+
+
+def entered_of(session: Session, lane_id: uuid.UUID) -> list[Entered]:
+    """What persons entered on a lane and still stands."""
+    return [
+        Entered(e.t_s, item_of(e)) for e in entries_of(session, lane_id) if e.kind not in SYSTEM and e.undone_at is None
+    ]
+
+
+def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: str, now: dt.datetime, by: str) -> m.Run:
+    card = card_of_lane(lane)
+    case = Case.model_validate(lane.case).model_copy(
+        update={"placed_s": lane.placed_s, "simulated": lane.simulated, "interval_min": card.interval_min or None}
+    )
+    entries = entries_of(session, lane.id)
+    run = add_run(
+        session,
+        NewRun(
+            label=lane.label,
+            log=log,
+            case=replace_placed(case, log),
+            factors={**lane.factors, "method": card.name},
+            origin=ORIGIN,
+            started_at=lane.opened_at,
+            zone=lane.zone,
+            by=lane.created_by,
+            remarks=remarks(lane, entries),
+            card=lane.card,
+        ),
+    )
+    run.outcome = outcome
+    run.bench = {
+        "lane": lane.name, "outcome": outcome, "reason": reason.strip(), "speed": lane.speed, "setup": lane.setup,
+        "log": [_kept(e) for e in entries],
+    }  # fmt: skip
+    for e in entries:
+        if e.kind == "note" and e.undone_at is None:
+            session.add(m.Note(run_id=run.id, t_s=e.t_s, text=e.text, created_by=e.by))
+    session.flush()
+    return run
+
+
+def replace_placed(case: Case, log: RunLog) -> Case:
+    """The case with a placing that lies in the log: one metered by hand may begin later than the phone was placed."""
+    if case.placed_s is not None and case.placed_s < log.trace.start_s:
+        return case.model_copy(update={"placed_s": log.trace.start_s})
+    return case
+
+
+def wanted_of(lane: b.Lane) -> Wanted:
+    """What a lane promises, for the steps of setting it."""
+    card, factors, chain = card_of_lane(lane), lane.factors, lane.chain
+    return Wanted(
+        start_percent=card.starts_at,
+        limits=card.limits,
+        case=factors.get("case", "none" if card.case == "off" else "case on"),
+        airflow=factors.get("airflow", card.airflow),
+        phone_state=factors.get("phone_state", card.phone_state),
+        expected_v=chain.get("volts"),
+        by_wire=factors.get("charger", "") in {"", WIRED},
+        own_source=bool(chain.get("own_source")),
+    )
+
+
+def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
+    """What is to be careful about in a run that was made on the bench."""
+    told = told_of(lane)
+    found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
+    found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
+    return tuple(dict.fromkeys(found))
+
+
+def _kept(e: b.LaneEntry) -> dict[str, Any]:
+    kept: dict[str, Any] = {"t_s": round(e.t_s, 3), "at": e.at.isoformat(), "kind": e.kind}
+    for name in ("value", "unit", "text", "by", "first"):
+        if getattr(e, name) not in (None, ""):
+            kept[name] = getattr(e, name)
+    if e.corrected_at is not None:
+        kept |= {"corrected_by": e.corrected_by, "corrected_at": e.corrected_at.isoformat()}
+    if e.undone_at is not None:
+        kept |= {"undone_by": e.undone_by, "undone_at": e.undone_at.isoformat()}
+    return kept

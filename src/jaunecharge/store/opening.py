@@ -1,0 +1,151 @@
+"""A lane made ready to be opened: from a slot of a plan, or on the spot; with what to expect of it."""
+
+import uuid
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.agenda import run_said
+from ..core.chain import Chain, chain_of_kit
+from ..core.coverage import WIRED
+from ..core.errors import CannotRead
+from ..core.factors import NAMES
+from ..core.kit import Kit, Meter, Phone, Probe
+from ..core.labels import label
+from ..core.method import Card
+from ..core.outlook import Outlook, around_lane, outlook
+from ..formats.card import card_document, card_of
+from . import models as m
+from .bench import NewLane
+from .cards import card_named
+from .kit import by_label, fitted_of, item_of
+from .plans import get_plan
+from .slots import find_slot
+
+MOST_CURVE_ROWS = 400
+
+
+def lane_from_slot(session: Session, slot_id: uuid.UUID, **more: Any) -> NewLane:
+    """A lane for a run of a plan: everything is known from there.
+
+    Raises
+    ------
+    NotThere, CannotRead
+    """
+    slot = find_slot(session, slot_id)
+    if slot.state not in {"planned", "draining", "drained", "running"} or slot.run_id is not None:
+        raise CannotRead("that run of the plan is over, or void", "start another one", file="slot")
+    plan = get_plan(session, slot.plan_id)
+    return lane(
+        session, dict(slot.factors), slot.card or plan.card, slot.expected.get("ambient_c"),
+        run_said(slot.phone, slot.said), slot_id=slot_id, **more,
+    )  # fmt: skip
+
+
+def lane_on_the_spot(
+    session: Session, factors: dict[str, str], card_name: str, ambient_c: float | None = None, **more: Any
+) -> NewLane:
+    """A lane for what a person says it is: kit by label, on the shelf or not, and a method card by its name.
+
+    Raises
+    ------
+    CannotRead
+        If no phone is named, or the card is not known.
+    """
+    stated = {name: label(text, name) for name, text in factors.items() if name in NAMES and text.strip()}
+    if "phone" not in stated:
+        raise CannotRead("no phone is named", "say which phone it is", file="phone")
+    document = card_named(session, card_name)
+    if document is None:
+        raise CannotRead(f"there is no method card “{card_name}”", "choose one of the cards", file="card")
+    charger = stated.get("charger", "")
+    said = f"{stated['phone']} by wire" if charger in {"", WIRED} else f"{stated['phone']} on {charger}"
+    return lane(session, stated, document, ambient_c, said, **more)
+
+
+def lane(
+    session: Session, factors: dict[str, str], card: dict[str, Any], ambient_c: float | None, said: str,
+    meter: str = "", probe: str = "", **more: Any,
+) -> NewLane:  # fmt: skip
+    """A lane with what to expect of its chain, and its instruments by label."""
+    method = card_of(card)
+    used = {name: item_of(piece) for name, text in factors.items() if (piece := by_label(session, text)) is not None}
+    phone = used.get("phone")
+    chain = chain_of_kit(used, factors.get("place", "")) if _all_known(factors, used) else None
+    meter_item, probe_item = (None if not text else _item(session, text) for text in (meter, probe))
+    more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
+    more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
+    return NewLane(
+        label=said,
+        factors={**factors, "method": method.name},
+        card=card_document(method),
+        case=case_document(used, ambient_c, meter_item),
+        chain=chain_document(session, chain, phone, method, factors, ambient_c),
+        meter=meter,
+        probe=probe,
+        **more,
+    )
+
+
+def chain_of_labels(session: Session, factors: dict[str, str]) -> Chain | None:
+    """The chain that factors name, with the kit on the shelf; None where phone or charger is not there."""
+    used = {name: item_of(piece) for name, text in factors.items() if (piece := by_label(session, text)) is not None}
+    return chain_of_kit(used, factors.get("place", "")) if _all_known(factors, used) else None
+
+
+def _item(session: Session, text: str) -> Kit | None:
+    piece = by_label(session, text)
+    return None if piece is None else item_of(piece)
+
+
+def _all_known(factors: dict[str, str], used: dict[str, Kit]) -> bool:
+    """Whether phone and charger are on the shelf, so that anything can be expected of them."""
+    return "phone" in used and (factors.get("charger", "") in {"", WIRED} or "charger" in used)
+
+
+def case_document(used: dict[str, Kit], ambient_c: float | None, meter: Kit | None) -> dict[str, Any]:
+    """What a run of this kit states about battery, claim, room and meter."""
+    found: dict[str, Any] = {}
+    phone, charger = used.get("phone"), used.get("charger")
+    if isinstance(phone, Phone):
+        found |= {"capacity_mah": phone.capacity_mah, "nominal_v": phone.nominal_v}
+        if phone.battery_health is not None:
+            found["battery_health"] = phone.battery_health
+    if (claimed := getattr(charger, "claimed_w", None)) is not None:
+        found["claimed_w"] = claimed
+    if ambient_c is not None:
+        found["ambient_c"] = ambient_c
+    if isinstance(meter, Meter):
+        found["meter"] = {
+            "gain_percent": meter.gain_percent, "counts_v": meter.counts_v, "counts_a": meter.counts_a,
+        }  # fmt: skip
+    return found
+
+
+def chain_document(
+    session: Session, chain: Chain | None, phone: Kit | None, card: Card, factors: dict[str, str],
+    ambient_c: float | None,
+) -> dict[str, Any]:  # fmt: skip
+    """What is to be expected of a chain, as a lane keeps it; empty where it is not known."""
+    if chain is None or phone is None:
+        return {}
+    around = around_lane(card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient_c)
+    piece: m.Kit | None = by_label(session, phone.label)
+    found = outlook(chain, around, None if piece is None else fitted_of(piece))
+    return outlook_document(found)
+
+
+def outlook_document(found: Outlook) -> dict[str, Any]:
+    """An outlook as it is kept."""
+    rows = slice(None, None, max(1, len(found.curve.minutes) // MOST_CURVE_ROWS))
+    curve = {k: [round(float(x), 3) for x in v[rows]] for k, v in asdict(found.curve).items()}
+    return {
+        "curve": curve,
+        "ribbon": {"step_min": found.ribbon.step_min, "watts": [round(float(w), 3) for w in found.ribbon.watts]},
+        "least_w": found.least_w,
+        "class_w": found.class_w,
+        "volts": found.volts,
+        "adapter_w": found.adapter_w,
+        "own_source": found.own_source,
+    }

@@ -1,0 +1,112 @@
+"""The phase of a lane while it runs, and when it will be done, on simulated charges whose truth is known."""
+
+import unittest
+
+import numpy as np
+
+from jaunecharge.core.chain import Chain
+from jaunecharge.core.finish import Curve, finish, minutes_at
+from jaunecharge.core.forecast import forecast
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.phase_now import phase_now
+from jaunecharge.core.presets import prepare
+from jaunecharge.core.simulate import simulate
+from jaunecharge.core.surroundings import Circumstances, Event
+
+CHAIN = Chain(
+    kit_from_line("adapter Plug 20 20W"), None, kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A"),
+    kit_from_line("phone Ostrel Max 4700mAh mpp wired 25W large magnets"),
+)  # fmt: skip
+
+
+def lane(around=Circumstances(), step=10):
+    """A simulated lane: means of ten seconds, and what the phone shows."""
+    charge = simulate(prepare(CHAIN, around).scenario)
+    n = len(charge.power_w) // step
+    watts = charge.power_w[: n * step].reshape(n, step).mean(axis=1)
+    return charge, step * (np.arange(n) + 0.5), watts
+
+
+class PhaseNow(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.charge, cls.time_s, cls.watts = lane(Circumstances(start_percent=10.0))
+
+    def at(self, minute, percent=True, **more):
+        now = 60.0 + minute * 60.0
+        kept = self.time_s <= now
+        shown = float(self.charge.shown[int(now)]) if percent else None
+        placed = 60.0 if now >= 60.0 else None
+        return phase_now(now, placed, self.time_s[kept], self.watts[kept], shown, 0.4, **more)
+
+    def test_from_waiting_to_full(self):
+        self.assertEqual(self.at(-0.5).said, "waiting for the phone")
+        self.assertEqual(self.at(0.5).kind, "ramp")
+        self.assertEqual(self.at(12).said, "plateau")
+        ninety = self.charge.minutes_to(92)
+        self.assertIn(self.at(ninety).kind, {"taper", "trickle"})
+        full = self.charge.minutes_to(100)
+        self.assertIn("full", self.at(full + 5).said)
+
+    def test_nothing_is_claimed_without_a_percentage(self):
+        self.assertNotIn(self.at(self.charge.minutes_to(92), percent=False).kind, {"taper", "trickle", "full"})
+
+    def test_a_dead_phone_wakes(self):
+        time_s = np.arange(0.0, 300.0, 10.0)
+        self.assertEqual(phase_now(300.0, 0.0, time_s, np.full(30, 3.0), 0.0, 0.4, 0.0).kind, "wake")
+
+    def test_a_lost_phone(self):
+        _, time_s, watts = lane(Circumstances(events=(Event("slip", 1500.0, 300.0),)))
+        kept = time_s <= 1571
+        self.assertRegex(phase_now(1571.0, 60.0, time_s[kept], watts[kept], 30.0, 0.4).said, "no power for (60|70) s")
+
+    def test_a_lower_plateau_says_from_where(self):
+        time_s = np.arange(0.0, 3600.0, 10.0)
+        watts = np.where(time_s < 1800, 18.0, 9.0)
+        self.assertEqual(phase_now(3600.0, 0.0, time_s, watts, 40.0, 0.4).said, "plateau, down from 18.0 W")
+
+    def test_without_a_meter(self):
+        empty = np.zeros(0)
+        self.assertEqual(phase_now(600.0, 0.0, empty, empty).said, "logged by hand")
+        self.assertEqual(phase_now(600.0, None, empty, empty).said, "waiting for the meter")
+
+
+class FinishTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        found = forecast(CHAIN, Circumstances())
+        cls.curve = Curve(found.minutes, found.least, found.likely, found.most)
+
+    def shown(self, until, pace=1.0, step=10.0):
+        minutes = np.arange(0.0, until + 1e-9, step)
+        return [(m, float(np.floor(np.interp(m / pace, self.curve.minutes, self.curve.likely) + 0.5))) for m in minutes]
+
+    def test_before_the_start_it_is_the_forecast(self):
+        found = finish(self.curve, [], 80.0)
+        self.assertEqual(found.likely_min, minutes_at(self.curve, "likely", 80.0))
+        self.assertLess(found.low_min, found.likely_min)
+        self.assertGreater(found.high_min, found.likely_min)
+
+    def test_a_slower_lane_is_done_later(self):
+        for pace in (0.8, 1.0, 1.3):
+            truth = minutes_at(self.curve, "likely", 80.0) * pace
+            found = finish(self.curve, self.shown(truth * 0.6, pace), 80.0)
+            self.assertAlmostEqual(found.likely_min, truth, delta=0.08 * truth)
+            self.assertLess(found.low_min, truth)
+            self.assertGreater(found.high_min, truth)
+
+    def test_the_range_shrinks_as_it_goes_on(self):
+        truth = minutes_at(self.curve, "likely", 80.0)
+        widths = [f.high_min - f.low_min for s in (0, 20, 40) if (f := finish(self.curve, self.shown(s), 80.0))]
+        self.assertEqual(widths, sorted(widths, reverse=True))
+        self.assertLess(widths[-1], 0.4 * truth)
+
+    def test_once_it_is_reached_nothing_is_forecast(self):
+        found = finish(self.curve, [(0.0, 70.0), (14.0, 82.0), (24.0, 90.0)], 80.0)
+        self.assertEqual((found.low_min, found.likely_min, found.high_min), (14.0, 14.0, 14.0))
+
+    def test_a_level_that_is_never_reached(self):
+        capped = Curve(
+            self.curve.minutes, *(np.minimum(c, 70.0) for c in (self.curve.least, self.curve.likely, self.curve.most))
+        )
+        self.assertIsNone(finish(capped, [(0.0, 10.0), (10.0, 20.0)], 100.0).likely_min)

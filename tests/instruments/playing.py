@@ -1,0 +1,25 @@
+"""A short simulated charge for stand-ins, and a clock that the test turns."""
+
+from jaunecharge.core.chain import Chain
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.presets import prepare
+from jaunecharge.core.surroundings import Circumstances
+
+CHAIN = Chain(
+    kit_from_line("adapter Plug 20 20W"), None, kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A"),
+    kit_from_line("phone Ostrel Max 4700mAh mpp wired 25W large magnets"),
+)  # fmt: skip
+
+
+def scenario(around=Circumstances()):
+    return prepare(CHAIN, around).scenario
+
+
+class Turned:
+    """A clock that stands still until it is turned."""
+
+    def __init__(self):
+        self.now = 100.0
+
+    def __call__(self):
+        return self.now
