@@ -18,6 +18,7 @@ import uvicorn
 from sqlalchemy import Connection, text
 
 from jaunecharge.api.app import make_app
+from jaunecharge.api.network import Network
 from jaunecharge.demo import hut
 from jaunecharge.postgres import Cluster
 from jaunecharge.store.database import Database
@@ -88,12 +89,12 @@ def fresh_database(revision: str = "head", with_demo: bool = False) -> Iterator[
 
 
 @contextmanager
-def served(database: Database, uploads: Path) -> Iterator[str]:
+def served(database: Database, uploads: Path, network: Network = Network()) -> Iterator[str]:
     """The application on a free port of this machine; its address."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    application = make_app(database, uploads, PAGES)
+    application = make_app(database, uploads, PAGES, network)
     server = uvicorn.Server(uvicorn.Config(application, host="127.0.0.1", port=port, log_level="warning"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()

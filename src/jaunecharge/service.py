@@ -1,11 +1,14 @@
 """Starting what the application needs, in order: the database server, the schema; and stopping what was started."""
 
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from .postgres import Cluster
 from .settings import Settings
 from .store.database import Database
+
+LOOK_EVERY_S = 0.3
 
 
 @contextmanager
@@ -27,3 +30,28 @@ def ready_database(settings: Settings, told: Callable[[str], None] = print) -> I
         database.close()
         if cluster is not None and started:
             cluster.stop()
+
+
+@contextmanager
+def kept_alive(settings: Settings, told: Callable[[str], None] = print) -> Iterator[None]:
+    """See to the database server meanwhile: one that was killed is started again."""
+    if settings.database_url is not None:
+        yield
+        return
+    cluster, over = Cluster(settings.cluster), threading.Event()
+
+    def watch() -> None:
+        while not over.wait(LOOK_EVERY_S):
+            if not cluster.alive():
+                told("the database server is gone: starting it again …")
+                while not over.is_set() and not cluster.start_again():
+                    over.wait(LOOK_EVERY_S)
+                told("database server: runs again")
+
+    thread = threading.Thread(target=watch, name="database watch", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join(70)

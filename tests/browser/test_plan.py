@@ -169,7 +169,7 @@ class Following(PlanTest):
     def test_started_void_and_made_again(self):
         page = self.new_plan()
         page.keyboard.press("d")
-        self.panel().get_by_role("button", name="Start the run").click()
+        self.panel().get_by_role("button", name="It has begun").click()
         expect(self.slots("running")).to_have_count(1)
         self.panel().get_by_role("button", name="Void").click()
         self.panel().get_by_label("why it is void").fill("phone was moved")
@@ -190,7 +190,7 @@ class Following(PlanTest):
     def test_a_run_is_read_into_its_slot_and_nothing_is_typed_twice(self):
         page = self.new_plan()
         page.locator('[data-slot][aria-label^="Ostrel Max on Cairn disc"] path').first.click()
-        self.panel().get_by_role("button", name="Start the run").click()
+        self.panel().get_by_role("button", name="It has begun").click()
         self.panel().get_by_role("link", name="Read its file").click()
         expect(page.get_by_text("For the plan: Ostrel Max on Cairn disc. It will fill its slot.")).to_be_visible()
         expect(page.get_by_label("phone", exact=True)).to_have_value("Ostrel Max")

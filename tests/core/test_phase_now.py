@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from jaunecharge.core.chain import Chain
-from jaunecharge.core.finish import Curve, finish, minutes_at
+from jaunecharge.core.finish import Curve, finish, minutes_at, tens_reached
 from jaunecharge.core.forecast import forecast
 from jaunecharge.core.kit_line import kit_from_line
 from jaunecharge.core.phase_now import phase_now
@@ -25,6 +25,16 @@ def lane(around=Circumstances(), step=10):
     n = len(charge.power_w) // step
     watts = charge.power_w[: n * step].reshape(n, step).mean(axis=1)
     return charge, step * (np.arange(n) + 0.5), watts
+
+
+class Tens(unittest.TestCase):
+    def test_each_ten_once_on_the_line_between_readings(self):
+        rows = [(0.0, 5.0), (10.0, 15.0), (20.0, 35.0), (30.0, 31.0), (40.0, 40.0)]
+        self.assertEqual(tens_reached(rows), [(10, 5.0), (20, 12.5), (30, 17.5), (40, 40.0)])
+
+    def test_the_level_at_the_start_is_not_reached_then(self):
+        self.assertEqual(tens_reached([(0.0, 10.0), (10.0, 12.0)]), [])
+        self.assertEqual(tens_reached([]), [])
 
 
 class PhaseNow(unittest.TestCase):

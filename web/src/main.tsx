@@ -3,6 +3,11 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import './app.css'
+import { BenchPage } from './stations/bench/BenchPage'
+import { ChecksPage } from './stations/bench/ChecksPage'
+import { HandPage } from './stations/bench/HandPage'
+import { SetUpLane } from './stations/bench/SetUpLane'
+import { SpotPage } from './stations/bench/SpotPage'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
@@ -12,12 +17,15 @@ import { PlanPage } from './stations/plan/PlanPage'
 import { KitPage } from './stations/shelf/KitPage'
 import { ShelfPage } from './stations/shelf/ShelfPage'
 import { SettingsProvider } from './ui/settings'
+import { SignInPage } from './ui/SignInPage'
 import { Shell } from './ui/Shell'
 import { UndoProvider } from './ui/Undo'
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } })
 
 const router = createBrowserRouter([
+  { path: 'hand/:token', element: <HandPage /> },
+  { path: 'sign-in', element: <SignInPage /> },
   {
     element: <Shell />,
     children: [
@@ -29,6 +37,10 @@ const router = createBrowserRouter([
       { path: 'plan/cards', element: <CardsPage /> },
       { path: 'plan/:id', element: <PlanPage /> },
       { path: 'plan/:id/change', element: <EditPlan key="change" /> },
+      { path: 'bench', element: <BenchPage /> },
+      { path: 'bench/new', element: <SetUpLane /> },
+      { path: 'bench/spot', element: <SpotPage /> },
+      { path: 'bench/checks', element: <ChecksPage /> },
       { path: 'runs', element: <RunsPage /> },
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/:id', element: <RunPage /> },

@@ -24,7 +24,9 @@ from . import (
     bench_shapes,
     cards,
     chains,
+    checks,
     exports,
+    hand,
     kit,
     kit_shapes,
     plan_shapes,
@@ -35,11 +37,14 @@ from . import (
     runs,
     series,
     shapes,
+    sign_in,
     uploads,
 )
 from .context import Context, context_of
 from .guard import Guard
 from .network import Network
+from .sign_in import SignInGuard
+from .signed import Known
 
 SPOOL = "waiting.sqlite3"
 
@@ -60,7 +65,6 @@ def make_app(
         for part in (inbox, hub, keeper):
             part.start()
         yield
-        context: Context = app.state.context
         context.practice.stop()
         for part in (keeper, hub, inbox):
             part.stop()
@@ -71,7 +75,8 @@ def make_app(
         title="Jaunecharge", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )  # fmt: skip
-    app.state.context = Context(database, Uploads(uploads_folder), inbox, hub, network=network)
+    context = Context(database, Uploads(uploads_folder), inbox, hub, Known(database), network=network)
+    app.state.context = context
     problems.install(app)
     for router in (
         uploads.router,
@@ -85,6 +90,9 @@ def make_app(
         plans.router,
         bench.router,
         pushed.router,
+        hand.router,
+        sign_in.router,
+        checks.router,
     ):
         app.include_router(router)
 
@@ -107,7 +115,9 @@ def make_app(
     app.openapi = openapi  # type: ignore[method-assign]
     if pages is not None:
         _serve_pages(app, pages)
-    app.add_middleware(Guard)
+    # The one added last is asked first: a foreign host is refused before anybody may sign in.
+    app.add_middleware(SignInGuard, network=network, known=context.known)
+    app.add_middleware(Guard, network=network)
     return app
 
 

@@ -10,9 +10,11 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
+from ..core.agenda import run_said
 from ..core.bench_line import GRAMMAR, Unclear, parse
 from ..core.errors import CannotRead
 from ..core.setting import Told
+from ..formats.choice import PlanWishes
 from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..live.lines import Understood, understand
 from ..live.practice import place_at, stand_in_at
@@ -24,10 +26,13 @@ from ..store import lanes
 from ..store.errors import NotThere
 from ..store.kit import by_label, item_of
 from ..store.opening import lane_from_slot, lane_on_the_spot
+from ..store.plans import get_plan, open_slots
 from . import bench_shapes as shapes
 from .context import Context, context_of, name_of
 from .problems import RESPONSES
 from .streams import last_seen, stream
+
+MOST_NEXT = 6
 
 router = APIRouter(prefix="/api", tags=["bench"], responses=RESPONSES)
 
@@ -80,6 +85,22 @@ def echo_of(found: Understood | Unclear) -> shapes.Echo:
     )  # fmt: skip
 
 
+@router.get("/bench/next")
+def next_of_plans(request: Request) -> list[shapes.FromPlan]:
+    """Runs of the plans that can be started now, the next one first."""
+    with context_of(request).database.session() as session:
+        open_on_bench = {lane.slot_id for lane in store.open_lanes(session)}
+        found = [
+            shapes.FromPlan(
+                slot=slot.id, label=run_said(slot.phone, slot.said), question=plan.question, start=slot.start_at,
+                zone=PlanWishes.model_validate(plan.wishes).zone,
+            )
+            for slot in open_slots(session)
+            if slot.id not in open_on_bench and (plan := get_plan(session, slot.plan_id)) is not None
+        ]  # fmt: skip
+    return sorted(found, key=lambda s: (s.start is None, s.start))[:MOST_NEXT]
+
+
 @router.post("/bench/echo")
 def echo(request: Request, typed: shapes.Typed) -> shapes.Echo:
     """What is understood of a line, before it is logged."""
@@ -110,7 +131,6 @@ def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None =
 def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
     """Open a lane: for a run of a plan, or on the spot."""
     context, by = context_of(request), name_of(request)
-    at = now()
     more = {"meter": new.meter.strip(), "probe": new.probe.strip(), "zone": new.zone, "by": by, "survey": new.survey}
     with context.database.session() as session:
         for text, kind in ((new.meter, "meter"), (new.probe, "probe")):
@@ -120,17 +140,25 @@ def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
         else:
             factors = {k: v for k, v in new.factors.model_dump().items() if v}
             made = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
-        address = ""
-        if new.practice is not None:
-            address = context.practise(session, made, new.practice)
-            made = replace(made, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address,
-                         speed=new.practice, simulated=True)  # fmt: skip
+    return open_made(request, made, new.practice, new.reports)
+
+
+def open_made(request: Request, made: store.NewLane, practice: float | None = None, reports: bool = False) -> LaneFull:
+    """Open a lane that was made ready; with stand-ins where it is for practice."""
+    context, address = context_of(request), ""
+    with context.database.session() as session:
+        if practice is not None:
+            address = context.practise(session, made, practice)
+            made = replace(
+                made, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address, speed=practice,
+                simulated=True,
+            )  # fmt: skip
         elif made.meter_address and (stand := stand_in_at(made.meter_address)) is not None:
             made = replace(made, speed=stand.speed, simulated=True)
-        lane = store.open_lane(session, made, at)
+        lane = store.open_lane(session, made, now())
         lane_id, tick, token = lane.id, lane.tick, lane.token
     context.hub.wait_for(tick)
-    if address and new.reports:
+    if address and reports:
         context.practice.report(address, str(request.base_url).rstrip("/"), lane_id, token)
     return _full(context, lane_id)
 

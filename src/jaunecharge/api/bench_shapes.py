@@ -98,6 +98,16 @@ class NewLaneShape(BaseModel):
     zone: str = Field("UTC", max_length=64)
 
 
+class FromPlan(BaseModel):
+    """A run of a plan that can be started now."""
+
+    slot: uuid.UUID
+    label: str
+    question: str
+    start: dt.datetime | None
+    zone: str
+
+
 class StepTold(BaseModel):
     """What is said of a step of setting the bench."""
 

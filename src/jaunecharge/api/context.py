@@ -26,6 +26,7 @@ from ..store.runs import load_log, reading_of
 from ..store.uploads import Uploads
 from .network import Network
 from .searches import Searches
+from .signed import Known, Tries
 
 MOST_SAMPLES_CACHED = 8_000_000
 
@@ -77,10 +78,12 @@ class Context:
     uploads: Uploads
     inbox: Inbox
     hub: Hub
+    known: Known
     logs: LogCache = field(default_factory=LogCache)
     searches: Searches = field(default_factory=Searches)
     practice: Practice = field(default_factory=Practice)
     network: Network = field(default_factory=Network)
+    tries: Tries = field(default_factory=Tries)
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""

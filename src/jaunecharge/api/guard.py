@@ -5,9 +5,9 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from .network import Network
 from .problems import Problem, response
 
-LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:;"
     " font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
@@ -24,8 +24,8 @@ HEADERS = {
 class Guard:
     """Refuses a foreign Host or Origin; adds the security headers to every answer."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, network: Network) -> None:
+        self.app, self._network = app, network
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -34,7 +34,7 @@ class Guard:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         origin = headers.get("origin")
-        if _name(f"//{host}") not in LOOPBACK or (origin is not None and urlsplit(origin).netloc != host):
+        if _name(f"//{host}") not in self._network.hosts or (origin is not None and urlsplit(origin).netloc != host):
             refused = Problem(
                 title="Not from here",
                 status=403,

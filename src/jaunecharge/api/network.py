@@ -1,6 +1,10 @@
-"""Who may reach the application: this machine alone, or others on the network as well."""
+"""Who may reach the application: this machine alone, or others on the network, once they have signed in."""
 
+import contextlib
+import socket
 from dataclasses import dataclass
+
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
 
 @dataclass(frozen=True)
@@ -8,9 +12,38 @@ class Network:
     """How the application is reached.
 
     reachable : whether it listens on the network; secure : whether what is sent cannot be read there; address : where
-    others find it, empty where they do not.
+    others find it, empty where they do not; names : hosts that it answers to beside those of this machine alone.
     """
 
     reachable: bool = False
     secure: bool = True
     address: str = ""
+    names: tuple[str, ...] = ()
+
+    @property
+    def hosts(self) -> tuple[str, ...]:
+        """The hosts that a request may name."""
+        return (*LOOPBACK, *self.names)
+
+
+def on_the_network(port: int, secure: bool) -> Network:
+    """This machine as others on the network reach it."""
+    name = socket.gethostname()
+    found = own_addresses()
+    host = next((a for a in found if not a.startswith("127.")), name)
+    scheme = "https" if secure else "http"
+    return Network(True, secure, f"{scheme}://{host}:{port}", tuple(dict.fromkeys((*found, name, f"{name}.local"))))
+
+
+def own_addresses() -> list[str]:
+    """Addresses of this machine, that of its way out first; nothing is sent to find it."""
+    found = []
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("192.0.2.1", 9))
+            found.append(str(probe.getsockname()[0]))
+        except OSError:
+            pass
+    with contextlib.suppress(OSError):
+        found += [str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
+    return list(dict.fromkeys(found))

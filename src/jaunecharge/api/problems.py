@@ -10,6 +10,7 @@ from starlette.exceptions import HTTPException
 from ..core.errors import CannotRead
 from ..core.kit_fields import Flawed
 from ..core.schedule import Impossible
+from ..instruments.scpi import InstrumentError
 from ..live.inbox import gone
 from ..store.errors import ChangedMeanwhile, LaneOver, NotThere
 
@@ -146,6 +147,16 @@ def install(app: FastAPI) -> None:
             )
         )
 
+    def instrument(_: Request, error: Exception) -> JSONResponse:
+        return response(
+            Problem(
+                type="urn:jaunecharge:instrument", title="The instrument does not answer", status=502,
+                detail=str(error),
+                mend="see whether it is on and reachable, or type what it shows",
+            )
+        )  # fmt: skip
+
+    app.add_exception_handler(InstrumentError, instrument)
     app.add_exception_handler(DBAPIError, database)
     for kind in KNOWN:
         app.add_exception_handler(kind, known)

@@ -1,6 +1,8 @@
 """Live updates as server-sent events, resumed where they broke off."""
 
 import asyncio
+import json
+import uuid
 from collections.abc import AsyncIterator
 from typing import Any
 
@@ -19,8 +21,20 @@ def last_seen(request: Request, after: int | None) -> int:
     return int(said) if said.isdigit() else (after if after is not None else -1)
 
 
-def stream(hub: Hub, known: int) -> EventSourceResponse:
-    """Every change from a count on, as long as somebody listens."""
+def of_lane(text: str, lane: str) -> str:
+    """What is told of one lane alone."""
+    told = json.loads(text)
+    told["figures"] = {i: f for i, f in told["figures"].items() if i == lane}
+    told["views"] = [v for v in told["views"] if v["id"] == lane]
+    told["over"] = [i for i in told["over"] if i == lane]
+    return json.dumps(told, separators=(",", ":"))
+
+
+def stream(hub: Hub, known: int, only: uuid.UUID | None = None) -> EventSourceResponse:
+    """Every change from a count on, as long as somebody listens; of one lane alone where only one may be seen."""
+
+    def written(text: str) -> str:
+        return text if only is None else of_lane(text, str(only))
 
     async def events() -> AsyncIterator[Any]:
         loop = asyncio.get_running_loop()
@@ -35,7 +49,7 @@ def stream(hub: Hub, known: int) -> EventSourceResponse:
             seen = known
             if hub.tick > known:
                 seen, text = await asyncio.to_thread(hub.since, known)
-                yield ServerSentEvent(text, event="bench", id=str(seen))
+                yield ServerSentEvent(written(text), event="bench", id=str(seen))
             while True:
                 tick, text = await waiting.get()
                 if waiting.qsize() > MOST_WAITING:
@@ -45,7 +59,7 @@ def stream(hub: Hub, known: int) -> EventSourceResponse:
                 if tick < seen:
                     continue
                 seen = max(seen, tick)
-                yield ServerSentEvent(text, event="bench", id=str(tick))
+                yield ServerSentEvent(written(text), event="bench", id=str(tick))
         finally:
             leave()
 

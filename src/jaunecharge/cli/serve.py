@@ -1,9 +1,11 @@
 """`jaunecharge serve`, `backup`, `restore`, `openapi`: what needs the database, or describes what serves it."""
 
 import json
+import os
 import signal
+import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -11,20 +13,29 @@ from ..core.errors import CannotRead
 from ..postgres import CannotServe, is_free
 from .app import app
 
+if TYPE_CHECKING:
+    from ..store.database import Database
+
 PAGES = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
 @app.command()
 def serve(
     demo: Annotated[bool, typer.Option(help="load the demonstration's runs, if they are not there yet")] = False,
+    lan: Annotated[bool, typer.Option("--lan", help="listen on the network; everybody has to sign in")] = False,
+    tls: Annotated[
+        tuple[Path, Path] | None, typer.Option(metavar="CERT KEY", help="a certificate and its key, for https")
+    ] = None,
 ) -> None:
     """Start the database server and serve the application on this machine, until Ctrl-C."""
     import uvicorn
 
     from ..api.app import make_app
+    from ..api.network import Network, on_the_network
     from ..core.simulate import warm_up
+    from ..demo.bench import play
     from ..demo.hut import load
-    from ..service import ready_database
+    from ..service import kept_alive, ready_database
     from ..settings import settings
 
     def leave(*_: object) -> None:
@@ -40,6 +51,11 @@ def serve(
     where = settings()
     if not is_free(where.port):
         raise CannotServe(f"port {where.port} is taken: stop what listens there, or set JAUNECHARGE_PORT to another")
+    for file in tls or ():
+        if not file.is_file():
+            raise CannotRead(
+                "there is no such file", "name the certificate and its key: --tls CERT KEY", file=str(file)
+            )
     if not PAGES.exists():
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
     warm_up()
@@ -47,9 +63,47 @@ def serve(
         if demo:
             typer.echo("demonstration runs …")
             typer.echo(f"demonstration runs: {load(database) or 'already there'}")
-        typer.echo(f"\n  Jaunecharge is at http://127.0.0.1:{where.port}/   (Ctrl-C stops it)\n")
-        application = make_app(database, where.uploads, PAGES)
-        uvicorn.run(application, host="127.0.0.1", port=where.port, log_level="warning", timeout_graceful_shutdown=3)
+        network = on_the_network(where.port, tls is not None) if lan else Network()
+        if lan:
+            _have_passphrase(database)
+        scheme = "http" if tls is None else "https"
+        places = [f"{scheme}://127.0.0.1:{where.port}/", *([f"{network.address}/"] if lan else [])]
+        typer.echo(f"\n  Jaunecharge is at {' and '.join(places)}   (Ctrl-C stops it)\n")
+        if lan and tls is None:
+            typer.echo("  What is sent can be read on this network: --tls CERT KEY prevents that.\n")
+        application = make_app(database, where.uploads, PAGES, network)
+        if demo:
+            context = application.state.context
+            play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")
+        with kept_alive(where, typer.echo):
+            uvicorn.run(
+                application, host="0.0.0.0" if lan else "127.0.0.1", port=where.port, log_level="warning",
+                timeout_graceful_shutdown=3, ssl_certfile=None if tls is None else tls[0],
+                ssl_keyfile=None if tls is None else tls[1],
+            )  # fmt: skip
+
+
+def _have_passphrase(database: "Database") -> None:
+    """The passphrase of the bench: asked for at the first start on the network, or given in the environment.
+
+    Raises
+    ------
+    CannotRead
+        If there is none and nobody can be asked.
+    """
+    from ..store.sign_ins import passphrase_is_set, set_passphrase
+
+    given = os.environ.get("JAUNECHARGE_PASSPHRASE", "")
+    with database.session() as session:
+        if given:
+            set_passphrase(session, given)
+        elif not passphrase_is_set(session):
+            if not sys.stdin.isatty():
+                raise CannotRead(
+                    "no passphrase is set", "start it once by hand, or set JAUNECHARGE_PASSPHRASE", file="--lan"
+                )
+            typer.echo("Everybody who reaches this bench over the network gives a passphrase. Choose it now.")
+            set_passphrase(session, typer.prompt("passphrase", hide_input=True, confirmation_prompt=True))
 
 
 @app.command()

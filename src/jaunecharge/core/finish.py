@@ -1,5 +1,6 @@
 """When a running lane will be done: the forecast of its chain, corrected by the pace that the lane really keeps."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -106,3 +107,25 @@ def minutes_at(curve: Curve, which: str, percent: float) -> float | None:
     low, high = values[first - 1], values[first]
     share = (percent - 0.5 - low) / max(1e-9, high - low)
     return float(curve.minutes[first - 1] + share * (curve.minutes[first] - curve.minutes[first - 1]))
+
+
+def tens_reached(percents: Sequence[tuple[float, float]]) -> list[tuple[int, float]]:
+    """When each ten percent was first reached, on straight lines between readings: (%, moment) in order.
+
+    Parameters
+    ----------
+    percents : sequence of (moment, %)
+        In order of time, on any clock; the moments come back on the same.
+    """
+    found: list[tuple[int, float]] = []
+    if not percents:
+        return found
+    highest = percents[0][1]
+    for (t0, p0), (t1, p1) in itertools.pairwise(percents):
+        if p1 <= highest:
+            continue
+        for ten in range(int(highest // 10) * 10 + 10, int(p1 // 10) * 10 + 1, 10):
+            share = (ten - min(p0, p1 - 1e-9)) / (p1 - min(p0, p1 - 1e-9))
+            found.append((ten, t0 + max(0.0, share) * (t1 - t0)))
+        highest = p1
+    return found

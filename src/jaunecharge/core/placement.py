@@ -17,6 +17,9 @@ BASE_WINDOW_S = 5.0
 """First values of our own, checked on simulated runs: how far above no-load counts as a rise."""
 
 
+RISE = "first rise above no-load that lasts 10 s"
+
+
 @dataclass(frozen=True)
 class Placement:
     """When the phone was placed [s], and how that is known."""
@@ -49,7 +52,7 @@ def find_placement(trace: PowerTrace, given_s: float | None, first_checkin_s: fl
         return Placement(given_s, "as given")
     rise = _first_rise(trace)
     if rise is not None:
-        return Placement(rise, "first rise above no-load that lasts 10 s")
+        return Placement(rise, RISE)
     if first_checkin_s is not None:
         return Placement(first_checkin_s, "first check-in, as the log shows no rise from no-load")
     return Placement(trace.start_s, "start of the log, as it shows no rise from no-load")

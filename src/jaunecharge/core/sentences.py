@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from .battery import doubts, falls
+from .placement import RISE
 from .reading import Reading
 from .units import MINUTE_S
 from .words import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
@@ -233,7 +234,7 @@ def _about_log(reading: Reading) -> list[str]:
         said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and went into a mean.")
     if cleaned.reordered:
         said.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
-    if reading.placement.how not in ("as given", "first rise above no-load that lasts 10 s"):
+    if reading.placement.how not in ("as given", RISE):
         said.append(f"Placing is taken from the {reading.placement.how}.")
     if trace.volts is None:
         said.append("Watts alone: the meter's counts cannot be taken into account, nor a fall of the volts be seen.")

@@ -25,6 +25,9 @@ PORT_AMPS = MappingProxyType(
 TRANSFER_WATTS = MappingProxyType({"bpp": 5.0, "epp": 15.0, "mpp": 15.0, "mpp25": 25.0, "magnet-only": 7.5})
 """Watts that each transfer profile delivers to a phone; a maker's own profile states its watts."""
 
+CLASSES_W = (5.0, 7.5, 10.0, 12.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0)
+"""Classes of output that chargers are sorted into [W] (common practice)."""
+
 REFERENCE_RATIO = 1.25
 """Watts drawn at the meter per watt delivered, where no reference of one's own is known (common practice: 18.8 W
 drawn for 15 W delivered)."""

@@ -199,12 +199,23 @@ class Hub:
         """Be told every change from now on; what is returned ends that."""
         with self._lock:
             self._hears.append(hears)
+            self._changed.notify_all()
 
         def leave() -> None:
             with self._lock, suppress(ValueError):
                 self._hears.remove(hears)
 
         return leave
+
+    @property
+    def over(self) -> bool:
+        """Whether it listens no more."""
+        return self._over.is_set()
+
+    def wait_for_somebody(self, seconds: float) -> bool:
+        """Wait until somebody looks at the bench; whether somebody does."""
+        with self._changed:
+            return self._changed.wait_for(lambda: bool(self._hears), seconds)
 
     def wait_for(self, tick: int, seconds: float = 5.0) -> bool:
         """Wait until this process knows a change; whether it does."""

@@ -12,7 +12,7 @@ import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..core.errors import CannotRead
-from ..core.placement import find_placement
+from ..core.placement import RISE, find_placement
 from ..core.trace import power_trace
 from ..core.units import MINUTE_S
 from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
@@ -32,7 +32,7 @@ TAKE_OVER_S = 0.5
 WALL_SILENT_S = 4.0
 GAP_S = 30.0
 LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
-PLACING_SEEN_S = 20 * MINUTE_S
+PLACING_SEEN_S = 120 * MINUTE_S
 SPOT_RESTS_S = 5.0
 
 
@@ -198,15 +198,16 @@ def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
 
 def seen_placing(state: LaneState) -> float | None:
     """When the meter saw the phone placed [s]; None where it did not."""
-    times, watts = state.fine.arrays()
-    kept = times > state.newest_s - PLACING_SEEN_S
-    if kept.sum() < 3 or state.last.get("volts", (0.0, 0.0))[1] < 3.0:
-        return None
-    times, watts = times[kept], watts[kept]
-    with suppress(CannotRead):
-        found = find_placement(power_trace(times, watts), None, None)
-        if found.how.startswith("first rise") and found.at_s > times[0]:
-            return found.at_s
+    # Finely where that is still at hand; else by the steps of the ribbon, which go back to the beginning.
+    for steps in (state.fine, state.watts):
+        times, watts = steps.arrays()
+        kept = times > state.newest_s - PLACING_SEEN_S
+        if kept.sum() < 3:
+            continue
+        with suppress(CannotRead):
+            found = find_placement(power_trace(times[kept], watts[kept]), None, None)
+            if found.how == RISE and found.at_s > times[kept][0]:
+                return found.at_s
     return None
 
 

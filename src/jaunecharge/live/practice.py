@@ -36,11 +36,13 @@ def stand_in_at(address: str) -> Stand | None:
 
 
 def place_at(address: str) -> bool:
-    """Have a stand-in put its phone on the charger; whether one is there to do so."""
+    """Have a stand-in put its phone on the charger; whether it has done so just now."""
     if stand_in_at(address) is None:
         return False
     instrument = Scpi(address, ASKED_WITHIN_S)
     with contextlib.closing(instrument), contextlib.suppress(InstrumentError):
+        if instrument.ask("SIM:PLACED?") == "1":
+            return False
         instrument.tell("SIM:PLACE")
         return instrument.ask("SIM:PLACED?") == "1"
     return False

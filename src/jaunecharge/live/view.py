@@ -10,7 +10,7 @@ import numpy as np
 from ..core.bench_line import Line, canonical, said
 from ..core.coverage import WIRED
 from ..core.due import next_due
-from ..core.finish import Curve, finish
+from ..core.finish import Curve, finish, tens_reached
 from ..core.method import in_words
 from ..core.phase_now import phase_now
 from ..core.setting import OnBench, next_step, steps
@@ -127,6 +127,7 @@ class LaneView:
     phase_said: str
     due: DueView
     checkins: list[tuple[float, float]]
+    ticks: list[tuple[int, float]]
     finish: FinishView | None
     alarms: list[AlarmView]
     steps: list[StepView]
@@ -211,7 +212,9 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     found = steps(wanted_of(lane), on_bench(state), told_of(lane)) if lane.state == "setting" else ()
     following = next_step(found)
     interval = card.interval_min
-    due = next_due(placed, interval, [t for t, _ in percents], now_s)
+    # A phone that reports by itself calls for nobody.
+    reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
+    due = next_due(placed, 0.0 if reports else interval, [t for t, _ in percents], now_s)
     places = state.celsius
     phone_places = [c for p, (_, c) in places.items() if p in {"back", "front", "contact", "phone"}]
     return LaneView(
@@ -226,6 +229,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
         due=DueView(due.state, due.at_s),
         checkins=thinned([(t, p) for t, p in percents if placed is None or t >= placed], interval),
+        ticks=tens_reached([(t, p) for t, p in percents if placed is None or t >= placed]),
         finish=_finish(state, placed), alarms=[_alarm(a) for a in state.alarms],
         steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in found],
         next_step=following.key if following else "",

@@ -13,12 +13,15 @@ from ..core.errors import CannotRead
 from ..core.factors import NAMES
 from ..core.kit import Kit, Meter, Phone, Probe
 from ..core.labels import label
+from ..core.meter_check import gain_after
 from ..core.method import Card
 from ..core.outlook import Outlook, around_lane, outlook
 from ..formats.card import card_document, card_of
 from . import models as m
 from .bench import NewLane
+from .bench_models import MeterCheck
 from .cards import card_named
+from .checks import latest_check
 from .kit import by_label, fitted_of, item_of
 from .plans import get_plan
 from .slots import find_slot
@@ -80,7 +83,7 @@ def lane(
         label=said,
         factors={**factors, "method": method.name},
         card=card_document(method),
-        case=case_document(used, ambient_c, meter_item),
+        case=case_document(used, ambient_c, meter_item, latest_check(session, meter)),
         chain=chain_document(session, chain, phone, method, factors, ambient_c),
         meter=meter,
         probe=probe,
@@ -104,7 +107,9 @@ def _all_known(factors: dict[str, str], used: dict[str, Kit]) -> bool:
     return "phone" in used and (factors.get("charger", "") in {"", WIRED} or "charger" in used)
 
 
-def case_document(used: dict[str, Kit], ambient_c: float | None, meter: Kit | None) -> dict[str, Any]:
+def case_document(
+    used: dict[str, Kit], ambient_c: float | None, meter: Kit | None, checked: MeterCheck | None = None
+) -> dict[str, Any]:
     """What a run of this kit states about battery, claim, room and meter."""
     found: dict[str, Any] = {}
     phone, charger = used.get("phone"), used.get("charger")
@@ -117,9 +122,10 @@ def case_document(used: dict[str, Kit], ambient_c: float | None, meter: Kit | No
     if ambient_c is not None:
         found["ambient_c"] = ambient_c
     if isinstance(meter, Meter):
-        found["meter"] = {
-            "gain_percent": meter.gain_percent, "counts_v": meter.counts_v, "counts_a": meter.counts_a,
-        }  # fmt: skip
+        gain = (
+            meter.gain_percent if checked is None else gain_after(checked.deviation_percent, checked.expanded_percent)
+        )
+        found["meter"] = {"gain_percent": round(gain, 4), "counts_v": meter.counts_v, "counts_a": meter.counts_a}
     return found
 
 

@@ -29,6 +29,11 @@ const signed: Middleware = {
     for (const [name, value] of Object.entries(byHeader())) request.headers.set(name, value)
     return request
   },
+  onResponse({ response }) {
+    // Who is no longer signed in is led there; nothing that was typed in forms is sent.
+    if (response.status === 401 && window.location.pathname !== '/sign-in') window.location.assign('/sign-in')
+    return response
+  },
 }
 
 export const api = createClient<paths>()

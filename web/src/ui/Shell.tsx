@@ -1,28 +1,33 @@
 import { useMemo, useRef } from 'react'
 import { NavLink, Outlet, useNavigate } from 'react-router'
+import { LiveHeader } from './LiveHeader'
+import { useNetwork } from './SignInPage'
 import { useSettings } from './settings'
 import { useKeys } from './useKeys'
 
 const STATIONS = [
   { name: 'Shelf', key: '1', path: '/shelf' },
   { name: 'Plan', key: '2', path: '/plan' },
+  { name: 'Bench', key: '3', path: '/bench' },
   { name: 'Runs', key: '4', path: '/runs' },
 ]
 
 const KEYS: [string, string][] = [
   ['1', 'Shelf'],
   ['2', 'Plan'],
+  ['3', 'Bench'],
   ['4', 'Runs'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
   ['k', 'all kit, from the shelf; s goes back'],
   ['r', 'rehearse the chain on the shelf'],
   ['p', 'new plan, from the plan'],
-  ['d', 'do what is next in the plan'],
+  ['d', 'do what is next: in the plan, or on the chosen lane'],
+  ['s', 'set up a lane, from the bench'],
   ['e', 'change the plan'],
   ['l', 'the plan as a list, or as lanes'],
   ['/', 'the entry line'],
-  ['up down', 'from run to run; Enter opens one'],
+  ['up down', 'from run to run, or lane to lane; Enter opens one'],
   ['left right', 'along the ribbon of a run, when it is focused'],
   ['Esc', 'leave a stretch, a zoom or a window'],
   ['t', 'day or night'],
@@ -34,12 +39,14 @@ const KEYS: [string, string][] = [
 export function Shell() {
   const { degrees, theme, name, toggleDegrees, toggleTheme, setName } = useSettings()
   const navigate = useNavigate()
+  const network = useNetwork()
   const keys = useRef<HTMLDialogElement>(null)
   useKeys(
     useMemo(
       () => ({
         '1': () => void navigate('/shelf'),
         '2': () => void navigate('/plan'),
+        '3': () => void navigate('/bench'),
         '4': () => void navigate('/runs'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,
@@ -67,7 +74,11 @@ export function Shell() {
         ))}
       </nav>
       <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm">
-        <label className="mr-auto flex items-center gap-2">
+        <LiveHeader />
+        {network.data?.reachable && !network.data.secure && (
+          <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">what is sent can be read on this network</span>
+        )}
+        <label className="mr-auto flex items-center gap-2 not-first:ml-4">
           <span className="soft">notes signed by</span>
           <input
             className="input input-ghost input-xs w-32"
@@ -89,7 +100,7 @@ export function Shell() {
           {theme === 'day' ? 'Night' : 'Day'}
         </button>
       </header>
-      <main className="min-h-0 min-w-0 overflow-auto">
+      <main className="relative min-h-0 min-w-0 overflow-auto">
         <Outlet />
       </main>
       <dialog ref={keys} className="modal" aria-label="keys">

@@ -11,7 +11,7 @@ import { forField, momentAt, clockAt } from './times'
 const SAID: Record<Happening, string> = {
   drain: 'Drain begins',
   drained: 'It is drained',
-  begin: 'Start the run',
+  begin: 'It has begun',
   end: 'The run is over',
   cool: 'The phone is cool',
   void: 'Void …',
@@ -142,9 +142,14 @@ export function SlotPanel({ plan, slot, onClose }: { plan: Plan; slot: Slot; onC
         </form>
       ) : (
         <div className="mt-2 flex flex-wrap items-center gap-2">
+          {BEFORE.has(slot.state) && (
+            <Link className={`btn btn-sm ${usual === 'begin' ? 'btn-primary' : 'btn-outline border-base-300 font-normal'}`} to={`/bench/new?slot=${slot.id}`}>
+              Set it on the bench
+            </Link>
+          )}
           {usual && usual !== 'void' && (
             <button
-              className="btn btn-primary btn-sm"
+              className={`btn btn-sm ${usual === 'begin' ? 'btn-outline border-base-300 font-normal' : 'btn-primary'}`}
               disabled={changes.tell.isPending}
               onClick={() => {
                 tell(usual)
@@ -196,6 +201,8 @@ export function SlotPanel({ plan, slot, onClose }: { plan: Plan; slot: Slot; onC
     </section>
   )
 }
+
+const BEFORE = new Set(['planned', 'draining', 'drained'])
 
 const DONE: Record<Happening, string> = {
   drain: 'its drain has begun',

@@ -1,0 +1,210 @@
+"""Meter checks and spot checks."""
+
+import datetime as dt
+import uuid
+from dataclasses import replace
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
+
+from ..core import spot as spots
+from ..core.errors import CannotRead
+from ..core.meter_check import check_said, gain_after
+from ..core.method import ready
+from ..formats.card import card_document
+from ..instruments.scpi import Scpi
+from ..live.steady import now
+from ..store import bench_models as b
+from ..store import checks as store
+from ..store import surveys
+from ..store.opening import lane_on_the_spot
+from .bench import open_made
+from .bench_shapes import NewLaneShape
+from .context import context_of, name_of
+from .problems import RESPONSES
+
+router = APIRouter(prefix="/api", tags=["checks"], responses=RESPONSES)
+
+
+class CheckShape(BaseModel):
+    """A check of a meter."""
+
+    id: uuid.UUID
+    meter: str
+    way: str
+    against: str
+    deviation_percent: float
+    expanded_percent: float
+    gain_percent: float = Field(description="what its gain error is taken to be from then on, % of the reading")
+    said: str
+    pairs: list[tuple[float, float]]
+    by: str
+    at: dt.datetime
+
+
+class NewCheck(BaseModel):
+    """A meter to be checked: pairs of watts, read at the same moments."""
+
+    meter: str
+    other: str = Field("", description="label of the other meter; empty for a load of known watts")
+    known_w: float | None = Field(None, gt=0, le=400)
+    known_percent: float = Field(1.0, gt=0, le=50, description="how well the load is known, ±% of it")
+    pairs: list[tuple[float, float]] = Field(max_length=500)
+
+
+class Pair(BaseModel):
+    """What two meters show at the same moment, W."""
+
+    mine_w: float
+    other_w: float | None
+
+
+def check_shape(check: b.MeterCheck) -> CheckShape:
+    """A check for the front end."""
+    return CheckShape(
+        id=check.id, meter=check.meter, way=check.way, against=check.against,
+        deviation_percent=check.deviation_percent, expanded_percent=check.expanded_percent,
+        gain_percent=gain_after(check.deviation_percent, check.expanded_percent),
+        said=check_said(check.deviation_percent, check.expanded_percent),
+        pairs=[(p[0], p[1]) for p in check.readings], by=check.by, at=check.at,
+    )  # fmt: skip
+
+
+@router.get("/meter-checks")
+def list_checks(request: Request) -> list[CheckShape]:
+    """All checks of meters, the latest first."""
+    with context_of(request).database.session() as session:
+        return [check_shape(c) for c in store.checks(session)]
+
+
+@router.post("/meter-checks", status_code=201)
+def add_check(request: Request, new: NewCheck) -> CheckShape:
+    """Check a meter, and keep what came of it."""
+    with context_of(request).database.session() as session:
+        made = store.add_check(
+            session, new.meter, new.other, new.known_w, new.known_percent, new.pairs, now(), name_of(request)
+        )
+        return check_shape(made)
+
+
+@router.delete("/meter-checks/{check_id}")
+def delete_check(request: Request, check_id: uuid.UUID) -> CheckShape:
+    """Lay a check aside."""
+    with context_of(request).database.session() as session:
+        return check_shape(store.delete_check(session, check_id, now()))
+
+
+@router.post("/meter-checks/{check_id}/restored")
+def bring_back_check(request: Request, check_id: uuid.UUID) -> CheckShape:
+    """Bring a check back."""
+    with context_of(request).database.session() as session:
+        return check_shape(store.delete_check(session, check_id, None))
+
+
+class ToRead(BaseModel):
+    """Meters to be asked for their watts."""
+
+    meter: str
+    other: str = ""
+
+
+@router.post("/meter-checks/read")
+def read_pair(request: Request, wanted: ToRead) -> Pair:
+    """Ask one meter or two for their watts, as near to the same moment as can be."""
+    with context_of(request).database.session() as session:
+        mine = _address(session, wanted.meter)
+        other = _address(session, wanted.other) if wanted.other else ""
+    return Pair(mine_w=_watts(mine), other_w=_watts(other) if other else None)
+
+
+def _address(session: Session, label: str) -> str:
+    address = store.meter_of(session, label).address
+    if not address:
+        raise CannotRead(f"meter “{label}” has no address to be asked at", "type what it shows", file="meter")
+    return address
+
+
+def _watts(address: str) -> float:
+    instrument = Scpi(address)
+    try:
+        return round(instrument.volts() * instrument.amps(), 4)
+    finally:
+        instrument.close()
+
+
+class NewSpot(NewLaneShape):
+    """A spot check of one chain, one of a survey."""
+
+    minutes: float = Field(spots.MINUTES_USUAL, ge=spots.MINUTES[0], le=spots.MINUTES[1])
+
+
+class SpotRow(BaseModel):
+    """A chain of a survey: what it drew, and what that is like."""
+
+    lane: uuid.UUID
+    label: str
+    state: str
+    outcome: str
+    run: uuid.UUID | None
+    ramp_s: float | None
+    settled_w: float | None
+    steady: bool
+    volts: float | None
+    seems: str
+
+
+class Survey(BaseModel):
+    """Spot checks in a row, and what is still asked of them."""
+
+    rows: list[SpotRow]
+    asked: str
+    drift: str
+
+
+@router.post("/spot-checks", status_code=201)
+def open_spot(request: Request, new: NewSpot) -> SpotRow:
+    """Open a lane for a spot check: it ends by itself once its minutes are over."""
+    context = context_of(request)
+    card = replace(ready("Spot check"), spot_min=new.minutes)
+    survey = new.survey or uuid.uuid4()
+    with context.database.session() as session:
+        factors = {k: v for k, v in new.factors.model_dump().items() if v}
+        made = lane_on_the_spot(
+            session, factors, card.name, new.ambient_c, meter=new.meter.strip(), probe="", zone=new.zone,
+            by=name_of(request), survey=survey,
+        )  # fmt: skip
+        made = replace(made, card=card_document(card), label=surveys.chain_label(made.factors))
+    full = open_made(request, made, new.practice)
+    return SpotRow(
+        lane=full.view.id, label=full.view.label, state=full.view.state, outcome="", run=None, ramp_s=None,
+        settled_w=None, steady=False, volts=None, seems="",
+    )  # fmt: skip
+
+
+def spot_row(lane: b.Lane, found: spots.Spot | None, volts: float | None) -> SpotRow:
+    """A chain of a survey for the front end."""
+    row = SpotRow(
+        lane=lane.id, label=lane.label, state=lane.state, outcome=lane.outcome, run=lane.run_id, ramp_s=None,
+        settled_w=None, steady=False, volts=volts, seems="",
+    )  # fmt: skip
+    if found is None:
+        return row
+    shown = {"ramp_s": found.ramp_s, "settled_w": found.settled_w, "steady": found.steady, "seems": spots.seems(found)}
+    return row.model_copy(update=shown)
+
+
+@router.get("/spot-checks/{survey}")
+def show_survey(request: Request, survey: uuid.UUID) -> Survey:
+    """The spot checks of a survey, in their order."""
+    context = context_of(request)
+    rows: list[SpotRow] = []
+    with context.database.session() as session:
+        for lane in surveys.lanes_of(session, survey):
+            state = context.hub.states.get(lane.id)
+            live = None if state is None else state.fine.arrays()
+            found, volts = surveys.found_of(session, lane, live)
+            rows.append(spot_row(lane, found, volts))
+    done = [r for r in rows if r.outcome != "void" and r.settled_w is not None]
+    labels = [r.label for r in done]
+    return Survey(rows=rows, asked=spots.again_asked(labels), drift=spots.drift(labels, [r.settled_w for r in done]))

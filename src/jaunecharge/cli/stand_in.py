@@ -1,0 +1,75 @@
+"""`jaunecharge stand-in`: a simulated meter, probe and phone, for those who have none at hand."""
+
+import signal
+import threading
+import time
+from typing import Annotated
+
+import typer
+
+from ..core.errors import CannotRead
+from .app import app
+from .parts import USUAL_PHONE_MAH, USUAL_PHONE_V, printed_adapter, printed_charger, printed_phone
+
+ROLES = ("meter", "probe", "both")
+
+
+@app.command("stand-in")
+def stand_in(
+    role: Annotated[str, typer.Option(help="meter, probe or both, at one address")] = "both",
+    port: Annotated[int, typer.Option(help="of this machine; any free one if 0", min=0, max=65535)] = 0,
+    speed: Annotated[float, typer.Option(help="how many times as fast as the clock", min=1, max=120)] = 60.0,
+    fault: Annotated[
+        list[str] | None,
+        typer.Option(help="a fault, when and how long: silence@600+120; or garbage, lag, drop, restart, clock"),
+    ] = None,
+    place_after: Annotated[float | None, typer.Option(help="place the phone by itself after so many seconds")] = None,
+    adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A" or "20W"')] = "20W",
+    charger: Annotated[str, typer.Option(help="profiles that it gives")] = "mpp",
+    phone: Annotated[str, typer.Option(help="profiles that it takes")] = "mpp",
+    capacity_mah: Annotated[float, typer.Option(help="the phone's battery, mAh")] = USUAL_PHONE_MAH,
+    start_percent: Annotated[float, typer.Option(help="battery level at placing", min=0, max=99)] = 10.0,
+    ambient_c: Annotated[float, typer.Option(help="the room, °C", min=-10, max=50)] = 25.0,
+    seed: Annotated[int, typer.Option(help="of the noise", min=0)] = 1,
+    lane: Annotated[str, typer.Option(help="a lane to which the phone reports: its id")] = "",
+    token: Annotated[str, typer.Option(help="the token of that lane")] = "",
+    server: Annotated[str, typer.Option(help="where the bench is served")] = "http://127.0.0.1:8417",
+    push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
+) -> None:
+    """Answer SCPI over TCP (and push readings to a lane) until Ctrl-C."""
+    from ..core.chain import Chain
+    from ..core.presets import prepare
+    from ..core.surroundings import Circumstances
+    from ..instruments.faults import fault as ordered
+    from ..instruments.playback import Playback
+    from ..instruments.pusher import SAYS, Pusher
+    from ..instruments.standins import StandIn
+
+    if role not in ROLES:
+        raise CannotRead(f"“{role}” is no role of a stand-in", f"one of {', '.join(ROLES)}", file="--role")
+    if push not in SAYS:
+        raise CannotRead(f"“{push}” is not pushed", f"one of {', '.join(SAYS)}", file="--push")
+    chain = Chain(
+        printed_adapter(adapter), None, printed_charger(charger, "", None),
+        printed_phone(phone, None, False, capacity_mah, USUAL_PHONE_V),
+    )  # fmt: skip
+    faults = tuple(ordered(f) for f in fault or [])
+    scenario = prepare(chain, Circumstances(start_percent=start_percent, ambient_c=ambient_c)).scenario
+    playback = Playback(scenario, time.monotonic, speed, seed)
+    over = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: over.set())
+    try:
+        made = StandIn(playback, role, port, faults, seed).start()  # type: ignore[arg-type]
+    except OSError as error:
+        raise CannotRead(f"port {port} is taken", "name another, or 0 for any that is free", file="--port") from error
+    typer.echo(made.address)
+    pusher = None
+    if lane:
+        pusher = Pusher(playback, server, lane, token, push, faults=faults, every_s=0.25).start()
+    if place_after is not None and not over.wait(place_after):
+        playback.place()
+    over.wait()
+    if pusher is not None:
+        pusher.stop()
+    made.stop()

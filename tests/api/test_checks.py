@@ -1,0 +1,118 @@
+"""Meter checks and spot checks by the API."""
+
+import time
+
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.instruments.playback import Playback
+from jaunecharge.instruments.standins import standing_in
+from jaunecharge.store.kit import add_all
+from tests.api.test_bench import FACTORS, BenchTest
+from tests.instruments.playing import scenario
+
+
+class MeterChecks(BenchTest):
+    def setUp(self):
+        super().setUp()
+        for check in self.web.get("/api/meter-checks").json():
+            self.web.delete(f"/api/meter-checks/{check['id']}")
+
+    def check(self, **more):
+        return self.web.post("/api/meter-checks", json={"meter": "Inline A", **more})
+
+    def test_against_a_load_of_known_watts(self):
+        made = self.check(known_w=10.0, known_percent=0.5, pairs=[[10.2, 0], [10.21, 0], [10.19, 0]])
+        self.assertEqual(made.status_code, 201, made.text)
+        self.assertIn("reads 2.00 ± 0.5", made.json()["said"])
+        self.assertEqual(self.web.get("/api/meter-checks").json()[0]["against"], "a load of 10 W")
+
+    def test_a_check_counts_in_the_uncertainty_of_later_lanes(self):
+        def gain():
+            lane = self.open(meter="Inline A")
+            run_gain = self.type(lane["name"], "end void done") and lane
+            with self.database.session() as session:
+                from uuid import UUID
+
+                from jaunecharge.store.bench import get_lane
+
+                return get_lane(session, UUID(run_gain["id"])).case["meter"]["gain_percent"]
+
+        self.assertEqual(gain(), 0.5)
+        made = self.check(known_w=10.0, known_percent=0.5, pairs=[[10.2, 0], [10.21, 0], [10.19, 0]]).json()
+        self.assertAlmostEqual(gain(), made["gain_percent"], places=3)
+        self.assertGreater(gain(), 2.0)
+        self.web.delete(f"/api/meter-checks/{made['id']}")
+        self.assertEqual(gain(), 0.5)
+        self.web.post(f"/api/meter-checks/{made['id']}/restored")
+        self.assertGreater(gain(), 2.0)
+
+    def test_what_cannot_be_checked(self):
+        for more, said in (
+            ({"pairs": [[10, 10]] * 3, "other": "Inline A"}, "not held against itself"),
+            ({"pairs": [[10, 10]] * 3}, "nothing is named"),
+            ({"pairs": [[10, 10]] * 2, "known_w": 10}, "too few"),
+            ({"pairs": [[10, 10]] * 3, "other": "Nothing"}, "no meter “Nothing”"),
+        ):
+            with self.subTest(said):
+                answer = self.check(**more)
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(said, answer.json()["detail"])
+
+    def test_two_meters_that_can_be_asked(self):
+        with (
+            standing_in(Playback(scenario(), time.monotonic)) as one,
+            standing_in(Playback(scenario(), time.monotonic)) as two,
+        ):
+            lines = (f"meter One address:{one.address}", f"meter Two address:{two.address}")
+            with self.database.session() as session:
+                add_all(session, [kit_from_line(line) for line in lines], "")
+            one.playback.place(), two.playback.place()
+            pair = self.until(
+                lambda: (p := self.web.post("/api/meter-checks/read", json={"meter": "One", "other": "Two"}).json())[
+                    "mine_w"
+                ] > 10 and p,
+                "the ramp is over",
+            )  # fmt: skip
+            self.assertAlmostEqual(pair["mine_w"], pair["other_w"], delta=2.0)
+        gone = self.web.post("/api/meter-checks/read", json={"meter": "One"})
+        self.assertEqual((gone.status_code, gone.json()["title"]), (502, "The instrument does not answer"))
+        by_hand = self.web.post("/api/meter-checks/read", json={"meter": "Inline A"})
+        self.assertIn("has no address", by_hand.json()["detail"])
+
+
+class Surveys(BenchTest):
+    def spot(self, survey=None, **factors):
+        body = {"factors": {**FACTORS, **factors}, "minutes": 1, "practice": 120, "survey": survey}
+        made = self.web.post("/api/spot-checks", json=body)
+        self.assertEqual(made.status_code, 201, made.text)
+        return made.json()
+
+    def show(self, survey):
+        return self.web.get(f"/api/spot-checks/{survey}").json()
+
+    def test_many_chains_in_a_row(self):
+        with self.database.session() as session:
+            add_all(session, [kit_from_line("pad Moraine pad magnet-only claims 15W")], "")
+        survey = "11111111-2222-3333-4444-555555555555"
+        for charger in ("Cairn disc", "Moraine pad", "Cairn disc"):
+            row = self.spot(survey, charger=charger)
+            self.until(lambda row=row: self.view({"id": row["lane"]})["volts"], "the meter answers")
+            self.web.post(f"/api/lanes/{row['lane']}/placed")
+            self.until(
+                lambda row=row: (
+                    next(r for r in self.show(survey)["rows"] if r["lane"] == row["lane"])["state"] == "closed"
+                ),
+                "it ends by itself",
+            )
+            if charger == "Moraine pad":
+                self.assertIn("Repeat Cairn disc, Plug 20 at the end", self.show(survey)["asked"])
+        found = self.show(survey)
+        self.assertEqual([r["outcome"] for r in found["rows"]], ["complete"] * 3)
+        self.assertEqual(found["rows"][1]["seems"], "like 7.5 W")
+        self.assertIn("15 W", found["rows"][0]["seems"])
+        self.assertEqual(found["asked"], "")
+        self.assertIn("Cairn disc, Plug 20 again", found["drift"])
+        run = self.web.get(f"/api/runs/{found['rows'][0]['run']}").json()
+        self.assertEqual(run["method"]["card"], "Spot check")
+
+    def test_minutes_that_are_none(self):
+        self.assertEqual(self.web.post("/api/spot-checks", json={"factors": FACTORS, "minutes": 9}).status_code, 422)

@@ -1,0 +1,33 @@
+import { useQuery } from '@tanstack/react-query'
+import type { RefObject } from 'react'
+import { benchApi } from '../../api/bench'
+
+/** What the entry line takes, from the parser itself. */
+export function EntryHelp({ ref }: { ref: RefObject<HTMLDialogElement | null> }) {
+  const help = useQuery({ queryKey: ['entry help'], staleTime: Infinity, queryFn: benchApi.help })
+  return (
+    <dialog ref={ref} className="modal" aria-label="entry line">
+      <div className="modal-box max-w-lg">
+        <h2 className="mb-2 text-lg font-bold">The entry line</h2>
+        <p className="soft mb-2 text-sm">
+          A lane, then what you see there; several figures in a line. A decimal comma is fine. With one lane open its letter may be left out.
+        </p>
+        <table className="table-sm table">
+          <tbody>
+            {(help.data ?? []).map((row) => (
+              <tr key={row.example}>
+                <th scope="row" className="reading w-40 font-medium whitespace-nowrap">
+                  {row.example}
+                </th>
+                <td>{row.says}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <form method="dialog" className="modal-action">
+          <button className="btn btn-sm">Close</button>
+        </form>
+      </div>
+    </dialog>
+  )
+}

@@ -1,0 +1,38 @@
+import { useQuery } from '@tanstack/react-query'
+import { benchApi, type Lane } from '../../api/bench'
+import { ProblemLine } from '../../ui/Problem'
+
+/** The code that brings this one lane onto a phone in the hand. */
+export function HandLink({ lane }: { lane: Lane }) {
+  const { id, name } = lane.view
+  const link = useQuery({ queryKey: ['lane link', id], queryFn: () => benchApi.link(id) })
+  if (link.error) return <ProblemLine error={link.error} />
+  if (!link.data) return null
+  return (
+    <div className="border-base-300 mt-1 flex items-start gap-4 border px-3 py-3">
+      <img src={`/api/lanes/${id}/link.svg`} alt={`code of lane ${name}`} className="h-40 w-40" />
+      <div className="min-w-0 text-sm">
+        <p>
+          Read it with a phone: it shows a keypad for lane <b>{name}</b>, and nothing else of the bench. It ends with the lane.
+        </p>
+        <p className="reading mt-1 text-xs break-all">
+          <a className="underline underline-offset-2" href={link.data.url}>
+            {link.data.url}
+          </a>
+        </p>
+        {link.data.note && <p className="text-warning mt-1">{link.data.note}</p>}
+        <details className="soft mt-2 text-xs">
+          <summary className="cursor-pointer">push readings to it</summary>
+          <p className="reading mt-1 break-all">
+            POST /api/lanes/{id}/readings
+            <br />
+            Authorization: Bearer {link.data.token}
+            <br />
+            {'{"source": "my meter", "readings": [{"n": 0, "clock_s": 0.0, "volts": 9.02, "amps": 1.97}]}'}
+          </p>
+          <p className="mt-1">Numbers count up; what is sent again is stored once; “committed” says that it is stored.</p>
+        </details>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,176 @@
+import { useMemo, useState } from 'react'
+import { useParams } from 'react-router'
+import { laneNow, LiveBench, type Lane } from '../../api/bench'
+import { sayProblem } from '../../api/client'
+import { Outbox } from '../../api/outbox'
+import { useBench, useSecond, useWaiting } from '../../api/useBench'
+import { degreesText } from '../../ui/format'
+import { useSettings } from '../../ui/settings'
+import { apart } from './axis'
+
+type What = '%' | '°' | 'W'
+const PLACES = ['back', 'front', 'contact', 'pad', 'room']
+
+/** A lane in the hand: one large keypad, the last value and its age on top, one key to log, undo beside it. */
+export function HandPage() {
+  const { token = '' } = useParams()
+  const live = useMemo(() => new LiveBench({ all: `/api/hand/${token}`, events: `/api/hand/${token}/events` }), [token])
+  const box = useMemo(() => new Outbox(`/api/hand/${token}/lines`, `jaunecharge.hand.${token}`), [token])
+  const bench = useBench(live)
+  const lane = bench.lanes[0]
+  useSecond()
+  if (!bench.known) return <p className="p-6 text-lg">{bench.reached ? 'Looking for the lane …' : 'The bench does not answer. Is this phone on its network?'}</p>
+  if (!lane)
+    return (
+      <div className="p-6 text-lg">
+        <p className="font-semibold">This lane has ended.</p>
+        <p className="mt-2">Put charge limits and optimised charging back on.</p>
+      </div>
+    )
+  return <Keypad lane={lane} box={box} reached={bench.reached && !bench.away} />
+}
+
+function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: boolean }) {
+  const { degrees } = useSettings()
+  const { view } = lane
+  const [what, setWhat] = useState<What>('%')
+  const [place, setPlace] = useState('back')
+  const [typed, setTyped] = useState('')
+  const [said, setSaid] = useState('')
+  const [doubt, setDoubt] = useState('')
+  const waiting = useWaiting(box)
+  const log = async (line: string, sure: boolean) => {
+    const outcome = await box.log(line, sure, degrees === 'F')
+    if (outcome.kind === 'refused') setSaid(sayProblem(outcome.problem))
+    else if (outcome.kind === 'asked') {
+      const { echo } = outcome.logged
+      if (echo.understood) setDoubt((echo.doubts ?? []).join(' '))
+      else setSaid(`${echo.why ?? ''}; ${echo.mend ?? ''}`)
+    } else {
+      setTyped('')
+      setDoubt('')
+      setSaid(outcome.kind === 'waits' ? 'kept here until the bench answers' : `logged: ${(outcome.logged.echo.said ?? []).join(', ')}`)
+    }
+  }
+  const line = what === '%' ? typed : what === '°' ? `${typed}${degrees.toLowerCase()} ${place}` : `${typed}w`
+  const press = (key: string) => {
+    setSaid('')
+    setDoubt('')
+    if (key === '⌫') setTyped(typed.slice(0, -1))
+    else if (key === '.') setTyped(typed.includes('.') || what === '%' ? typed : `${typed || '0'}.`)
+    else if (typed.replace('.', '').length < 4) setTyped(typed + key)
+  }
+  const due = view.due.at_s === null ? null : view.due.at_s - laneNow(lane)
+  const age = view.percent_s === null ? '' : `${apart(laneNow(lane) - view.percent_s)} ago`
+  return (
+    <main className="bg-base-100 mx-auto flex h-dvh max-w-[480px] flex-col px-3 pt-2 pb-3">
+      <header className="flex items-baseline gap-3">
+        <b className="text-4xl">{view.name}</b>
+        <div className="min-w-0 grow leading-tight">
+          <div className="truncate font-semibold">{view.phone}</div>
+          <div className="soft truncate text-xs">{view.chain}</div>
+        </div>
+        <div className="text-right leading-tight">
+          <div className="text-3xl font-medium">
+            {view.percent === null ? '–' : view.percent.toFixed(0)}
+            <span className="text-base"> %</span>
+          </div>
+          <div className="soft text-xs">{age}</div>
+        </div>
+      </header>
+      <div className="mt-1 flex items-center gap-3 text-sm">
+        {view.watts !== null && <span className="reading">{view.watts.toFixed(1)} W</span>}
+        {view.hottest_c !== null && (
+          <span className="reading">
+            {degreesText(view.hottest_c, degrees)} °{degrees}
+          </span>
+        )}
+        <span className="soft truncate">{view.phase_said}</span>
+        {due !== null && (
+          <span className={`ml-auto whitespace-nowrap ${view.due.state === 'late' ? 'bg-neutral text-neutral-content px-1.5 font-semibold' : view.due.state === 'due' ? 'font-semibold' : 'soft'}`}>
+            {view.due.state === 'late' ? `late by ${apart(due)}` : view.due.state === 'due' ? 'check-in now' : `check-in in ${apart(due)}`}
+          </span>
+        )}
+      </div>
+      {view.alarms.map((a) => (
+        <p key={a.key} role="alert" className={`bg-accent text-accent-content mt-1 border-l-4 px-2 py-1 text-sm ${a.level > 1 ? 'border-error' : 'border-warning'}`}>
+          <b>{a.seen}.</b> {a.do}
+        </p>
+      ))}
+      <div className="grow" />
+      <div className="flex min-h-20 flex-col items-center justify-center" role="status">
+        <div className="reading text-5xl">
+          {typed || <span className="soft">–</span>}
+          <span className="soft text-2xl"> {what === '°' ? `°${degrees}` : what}</span>
+        </div>
+        <div className={`mt-1 min-h-5 text-center text-sm ${doubt ? 'font-semibold' : 'soft'}`}>{doubt ? `${doubt} Log again if it is so.` : said || (reached ? '' : 'the bench does not answer: what you log is kept here')}</div>
+      </div>
+      <div role="tablist" aria-label="what is logged" className="grid grid-cols-3 gap-1">
+        {(['%', '°', 'W'] as What[]).map((w) => (
+          <button
+            key={w}
+            role="tab"
+            aria-selected={what === w}
+            className={`h-12 border text-lg ${what === w ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'}`}
+            onClick={() => {
+              setWhat(w)
+              setTyped('')
+              setDoubt('')
+            }}
+          >
+            {w === '°' ? `°${degrees}` : w}
+          </button>
+        ))}
+      </div>
+      {what === '°' && (
+        <div role="radiogroup" aria-label="where" className="mt-1 grid grid-cols-5 gap-1">
+          {PLACES.map((p) => (
+            <button
+              key={p}
+              role="radio"
+              aria-checked={place === p}
+              className={`h-12 border text-sm ${place === p ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'}`}
+              onClick={() => {
+                setPlace(p)
+              }}
+            >
+              {p}
+            </button>
+          ))}
+        </div>
+      )}
+      <div className="mt-1 grid grid-cols-3 gap-1">
+        {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', '⌫'].map((key) => (
+          <button
+            key={key}
+            className="border-base-300 active:bg-base-200 h-15 border text-2xl disabled:opacity-30"
+            aria-label={key === '⌫' ? 'delete a figure' : key}
+            disabled={key === '.' && what === '%'}
+            onClick={() => {
+              press(key)
+            }}
+          >
+            {key}
+          </button>
+        ))}
+      </div>
+      <div className="mt-1 grid grid-cols-[1fr_2fr] gap-1">
+        <button className="border-base-300 h-15 border text-lg" onClick={() => void log('u', true)}>
+          Undo
+        </button>
+        <button className="bg-primary text-primary-content h-15 text-xl font-semibold disabled:opacity-40" disabled={!/\d/.test(typed)} onClick={() => void log(line, doubt !== '')}>
+          {doubt ? 'Log it so' : 'Log'}
+        </button>
+      </div>
+      <div className="mt-1 grid grid-cols-2 gap-1">
+        <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.off ? 'on' : 'off', true)}>
+          {view.off ? 'On the charger again' : 'Off the charger'}
+        </button>
+        <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.placed_s === null ? 'placed' : 'no charge', true)}>
+          {view.placed_s === null ? 'Placed: t = 0' : 'Does not charge'}
+        </button>
+      </div>
+      {waiting.length > 0 && <p className="bg-primary text-primary-content mt-1 px-2 py-0.5 text-center text-sm font-semibold">{waiting.length} wait to be sent</p>}
+    </main>
+  )
+}

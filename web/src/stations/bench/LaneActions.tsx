@@ -1,0 +1,127 @@
+import { useState } from 'react'
+import { useMutation } from '@tanstack/react-query'
+import { useNavigate } from 'react-router'
+import { benchApi, laneNow, type Lane } from '../../api/bench'
+import { ProblemLine } from '../../ui/Problem'
+import { useSay } from '../../ui/Undo'
+import { useSettings } from '../../ui/settings'
+import { degreesText } from '../../ui/format'
+import { apart } from './axis'
+import { HandLink } from './HandLink'
+import { LaneLog } from './LaneLog'
+
+type Way = 'complete' | 'stopped early' | 'void'
+const PHONE_PLACES = new Set(['back', 'front', 'contact', 'phone'])
+type Open = '' | 'log' | 'link' | 'end'
+
+/** What can be done with the chosen lane: its log, a phone in the hand, its end. */
+export function LaneActions({ lane }: { lane: Lane }) {
+  const { view } = lane
+  const { degrees } = useSettings()
+  const [open, setOpen] = useState<Open>('')
+  const finish = view.finish
+  const now = laneNow(lane)
+  const inWords = (s: number | null | undefined) => (s === null || s === undefined ? 'not to be expected' : apart(s - now))
+  const hottest = [...view.places].filter((p) => PHONE_PLACES.has(p.place)).sort((a, b) => b.celsius - a.celsius)[0]
+  const others = view.places.filter((p) => p !== hottest)
+  return (
+    <div className="bg-base-200 relative z-10 mt-1.5 text-sm">
+      <div className="soft flex flex-wrap items-center gap-x-4 gap-y-1 text-xs">
+        <span title={view.method_said}>{view.method}</span>
+        {finish?.likely_s != null && finish.likely_s > now && (
+          <span>
+            {finish.percent} % in <b className="text-base-content">{inWords(finish.likely_s)}</b> ({inWords(finish.low_s)} to {inWords(finish.high_s)})
+          </span>
+        )}
+        {finish && finish.likely_s == null && <span>{finish.percent} % is not to be expected</span>}
+        {view.volts !== null && <span className="reading">{view.volts.toFixed(2)} V</span>}
+        {others.map((p) => (
+          <span key={p.place} className="reading">
+            {p.place} {degreesText(p.celsius, degrees)} °{degrees}
+          </span>
+        ))}
+        <span>{view.meter ? `meter ${view.meter}` : 'no meter: watts by hand'}</span>
+        <span className="ml-auto flex gap-1">
+          {(['log', 'link', 'end'] as const).map((what) => (
+            <button
+              key={what}
+              className="btn btn-ghost btn-xs font-normal"
+              aria-expanded={open === what}
+              onClick={() => {
+                setOpen(open === what ? '' : what)
+              }}
+            >
+              {{ log: 'Log', link: 'On a phone', end: 'End …' }[what]}
+            </button>
+          ))}
+        </span>
+      </div>
+      {open === 'log' && <LaneLog lane={lane} />}
+      {open === 'link' && <HandLink lane={lane} />}
+      {open === 'end' && <EndLane lane={lane} onClose={() => { setOpen('') }} />}
+    </div>
+  )
+}
+
+const WAYS: { way: Way; said: string }[] = [
+  { way: 'complete', said: 'complete' },
+  { way: 'stopped early', said: 'stopped early' },
+  { way: 'void', said: 'void' },
+]
+
+function EndLane({ lane, onClose }: { lane: Lane; onClose: () => void }) {
+  const say = useSay()
+  const navigate = useNavigate()
+  const { view } = lane
+  const [way, setWay] = useState<Way>(view.state === 'setting' ? 'void' : 'complete')
+  const [reason, setReason] = useState('')
+  const end = useMutation({
+    mutationFn: () => benchApi.end(view.id, { outcome: way, reason, id: crypto.randomUUID() }),
+    onSuccess: (logged) => {
+      say({ text: `Lane ${view.name} has ended, ${way}. Put charge limits and optimised charging back on.` })
+      if (logged.run && way === 'complete') void navigate(`/runs/${logged.run}`)
+    },
+  })
+  return (
+    <form
+      aria-label={`end lane ${view.name}`}
+      className="border-base-300 mt-1 flex flex-wrap items-center gap-x-4 gap-y-2 border px-3 py-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        end.mutate()
+      }}
+    >
+      {WAYS.filter((w) => view.state !== 'setting' || w.way === 'void').map((w) => (
+        <label key={w.way} className="flex items-center gap-1.5">
+          <input
+            type="radio"
+            className="radio radio-xs"
+            name="way"
+            checked={way === w.way}
+            onChange={() => {
+              setWay(w.way)
+            }}
+          />
+          {w.said}
+        </label>
+      ))}
+      <input
+        className="input input-sm w-64"
+        aria-label="why"
+        placeholder={way === 'complete' ? 'a remark, if you like' : 'why; the run keeps it'}
+        value={reason}
+        maxLength={300}
+        onChange={(e) => {
+          setReason(e.target.value)
+        }}
+      />
+      <button className="btn btn-primary btn-sm" disabled={end.isPending || (way !== 'complete' && !reason.trim())}>
+        End lane {view.name}
+      </button>
+      <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={onClose}>
+        Go on
+      </button>
+      {end.error && <ProblemLine error={end.error} />}
+    </form>
+  )
+}

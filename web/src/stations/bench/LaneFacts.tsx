@@ -1,0 +1,76 @@
+import { laneNow, type Lane } from '../../api/bench'
+import { heatColour } from '../../ribbon/heat'
+import { degreesText } from '../../ui/format'
+import { useSettings } from '../../ui/settings'
+import { apart } from './axis'
+
+/** What a lane shows in figures: its letter, percentage with its age, watts, heat, phase. */
+export function LaneFacts({ lane, tall }: { lane: Lane; tall: boolean }) {
+  const { view } = lane
+  const { degrees } = useSettings()
+  const age = view.percent_s === null ? null : laneNow(lane) - view.percent_s
+  const hot = view.hottest_c
+  const figures = (
+    <>
+      {view.watts !== null && (
+        <span className="reading whitespace-nowrap">
+          {view.watts.toFixed(1)} W{view.shared_with.length > 0 && <span className="soft font-sans text-xs"> with {view.shared_with.join(', ')}</span>}
+        </span>
+      )}
+      {hot !== null && (
+        <span className="reading border-b-4 whitespace-nowrap" style={{ borderColor: heatColour(hot) }}>
+          {degreesText(hot, degrees)} °{degrees}
+        </span>
+      )}
+    </>
+  )
+  const percent = (
+    <span className="whitespace-nowrap">
+      <span className={tall ? 'text-3xl font-medium' : 'text-lg font-medium'}>{view.percent === null ? '–' : view.percent.toFixed(0)}</span>
+      <span className="text-sm"> %</span>
+      {age !== null && <span className="soft text-xs"> {apart(age)}</span>}
+    </span>
+  )
+  const strong = ['no power'].includes(view.phase)
+  const phase = <span className={`text-xs ${strong ? 'font-semibold' : ''}`}>{view.off ? 'off the charger' : view.phase_said}</span>
+  const marks = (
+    <>
+      {view.simulated && <span className="border-base-content border border-dashed px-1 text-[11px]">stand-in</span>}
+      {view.speed !== 1 && <span className="soft text-xs whitespace-nowrap">{view.speed.toFixed(0)} ×</span>}
+    </>
+  )
+  if (!tall)
+    return (
+      <div className="flex min-w-0 items-center gap-3">
+        <b className="w-8 shrink-0 text-2xl">{view.name}</b>
+        <div className="min-w-0 grow leading-tight">
+          <div className="truncate text-sm font-semibold" title={`${view.phone}, ${view.chain}`}>
+            {view.phone} <span className="soft font-normal">{view.chain}</span>
+          </div>
+          <div className="flex items-baseline gap-2.5 text-sm">
+            {percent}
+            {figures}
+          </div>
+        </div>
+      </div>
+    )
+  return (
+    <div className="grid min-w-0 grid-cols-[42px_minmax(0,1fr)] gap-x-1">
+      <b className="row-span-2 text-4xl leading-9">{view.name}</b>
+      <div className="flex min-w-0 items-baseline gap-2 font-semibold">
+        <span className="truncate" title={view.label}>
+          {view.phone}
+        </span>
+        {marks}
+      </div>
+      <div className="soft truncate text-sm" title={view.chain}>
+        {view.chain}
+      </div>
+      <div className="col-span-2 mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-0.5 text-lg">
+        {percent}
+        {figures}
+      </div>
+      <div className="col-span-2 mt-0.5">{phase}</div>
+    </div>
+  )
+}

@@ -1,0 +1,67 @@
+import type { Lane } from '../../api/bench'
+import { nowX, type Axis } from './axis'
+import { LaneActions } from './LaneActions'
+import { LaneFacts } from './LaneFacts'
+import { DueChip, LaneTrack } from './LaneTrack'
+import { SettingSteps } from './SettingSteps'
+
+interface Props {
+  lane: Lane
+  axis: Axis
+  tall: boolean
+  chosen: boolean
+  fullWatts: number
+  onChoose: () => void
+}
+
+const ALARM = ['border-base-content', 'border-warning', 'border-error']
+
+/** A lane: figures at the left, its track on the one clock, alarms under it; the steps of setting it before it runs. */
+export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props) {
+  const { view } = lane
+  const setting = view.state === 'setting'
+  return (
+    <section
+      aria-label={`lane ${view.name}, ${view.label}`}
+      data-lane={view.name}
+      className={`border-base-300 grid grid-cols-[270px_minmax(0,1fr)] gap-x-2 border-t ${tall ? 'py-3' : 'min-h-14 py-1.5'} ${chosen ? 'bg-base-200' : ''}`}
+    >
+      <div
+        role="button"
+        tabIndex={0}
+        aria-pressed={chosen}
+        aria-label={`lane ${view.name}`}
+        className="min-w-0 cursor-pointer pl-2"
+        onClick={onChoose}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter' || e.key === ' ') {
+            e.preventDefault()
+            onChoose()
+          }
+        }}
+      >
+        <LaneFacts lane={lane} tall={tall} />
+      </div>
+      <div className="relative min-w-0">
+        {setting && tall ? (
+          <SettingSteps lane={lane} />
+        ) : setting ? (
+          <div className="soft pt-2 text-sm">being set: {view.steps.find((s) => s.key === view.next_step)?.said ?? 'ready'}</div>
+        ) : (
+          <>
+            <LaneTrack lane={lane} axis={axis} tall={tall} fullWatts={fullWatts} />
+            <div className="absolute top-0 whitespace-nowrap" style={{ left: Math.min(nowX(axis) + 10, axis.width - 150) }}>
+              <DueChip lane={lane} />
+            </div>
+          </>
+        )}
+        {view.alarms.map((a) => (
+          <div key={a.key} className={`bg-accent text-accent-content relative z-10 mt-1 mr-2 inline-block border-l-4 px-3 py-1 text-sm ${ALARM[a.level] ?? ''}`}>
+            <b>{a.seen}.</b> {a.do}
+          </div>
+        ))}
+        {chosen && <LaneActions lane={lane} />}
+      </div>
+    </section>
+  )
+}

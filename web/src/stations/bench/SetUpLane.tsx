@@ -1,0 +1,255 @@
+import { useState } from 'react'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { Link, useNavigate, useSearchParams } from 'react-router'
+import { benchApi } from '../../api/bench'
+import { useKit, type Kit, type KitKind } from '../../api/useKit'
+import { useMethod } from '../../api/useMethod'
+import { useSlot } from '../../api/usePlans'
+import { Figure } from '../../ui/Figure'
+import { inCelsius } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
+import { momentAt } from '../plan/times'
+
+const STANDINS = ['1', '10', '60', '120']
+const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
+const STATES = ['off', 'idle', 'in use']
+const WIRED = 'wired'
+
+/** Setting up a lane: a run of the plan by one click, or what it is on the spot; its instruments; stand-ins to try it. */
+export function SetUpLane() {
+  const navigate = useNavigate()
+  const [search, setSearch] = useSearchParams()
+  const { degrees } = useSettings()
+  const kit = useKit()
+  const method = useMethod()
+  const slotId = search.get('slot')
+  const slot = useSlot(slotId)
+  const pieces = kit.data ?? []
+  const of = (...kinds: KitKind[]) => pieces.filter((k) => kinds.includes(k.kind))
+  const [factors, setFactors] = useState<Record<string, string>>({ airflow: 'still air', phone_state: 'idle' })
+  const [card, setCard] = useState('From ten to full')
+  const [room, setRoom] = useState<number | null>(null)
+  const [meter, setMeter] = useState<string | null>(null)
+  const [probe, setProbe] = useState<string | null>(null)
+  const [practice, setPractice] = useState('')
+  const asked = (kinds: KitKind) => of(kinds).find((k) => k.fields.address)?.label ?? ''
+  const usedMeter = meter ?? asked('meter')
+  const usedProbe = probe ?? asked('probe')
+  const open = useMutation({
+    mutationFn: () =>
+      benchApi.open({
+        slot: slotId,
+        factors: factors as never,
+        card,
+        ambient_c: room === null ? null : Number(inCelsius(room, degrees).toFixed(2)),
+        meter: practice ? '' : usedMeter,
+        probe: practice ? '' : usedProbe,
+        practice: practice ? Number(practice) : null,
+        reports: true,
+        survey: null,
+        zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+      }),
+    onSuccess: (lane) => void navigate(`/bench?lane=${lane.view.name}`),
+  })
+  const state = (name: string) => (text: string) => {
+    setFactors({ ...factors, [name]: text })
+  }
+  if (kit.error) return <ProblemLine error={kit.error} />
+  const chargers = pieces.filter((k) => k.wireless && (k.kind === 'charger' || k.kind === 'pack' || Boolean(k.fields.gives_w)))
+  return (
+    <form
+      className="max-w-4xl px-6 pt-4 pb-8"
+      onSubmit={(e) => {
+        e.preventDefault()
+        open.mutate()
+      }}
+    >
+      <div className="flex items-baseline gap-4">
+        <h1 className="text-xl font-bold">Set up a lane</h1>
+        <Link to="/bench" className="soft text-sm underline underline-offset-2">
+          back to the bench
+        </Link>
+      </div>
+      {slotId && slot.data ? (
+        <p className="mt-3">
+          For the plan “{slot.data.question}”: <b>{slot.data.label}</b>. Kit and method are those of the plan.{' '}
+          <button
+            type="button"
+            className="underline underline-offset-2"
+            onClick={() => {
+              setSearch({})
+            }}
+          >
+            another run
+          </button>
+        </p>
+      ) : (
+        <>
+          <FromPlan
+            onSlot={(id) => {
+              setSearch({ slot: id })
+            }}
+          />
+          <fieldset className="mt-4">
+            <legend className="text-sm font-semibold">On the spot</legend>
+            <div className="grid grid-cols-4 gap-x-4 gap-y-2 max-lg:grid-cols-2">
+              <Choice text="phone" value={factors.phone} options={of('phone').map((k) => k.label)} onChoose={state('phone')} autoFocus />
+              <Choice
+                text="charger"
+                value={factors.charger}
+                options={[...chargers.map((k) => k.label).filter((l) => l !== factors.phone), WIRED]}
+                said={{ [WIRED]: 'none: by wire' }}
+                onChoose={state('charger')}
+              />
+              <Choice text="adapter" value={factors.adapter} options={of('adapter').map((k) => k.label)} onChoose={state('adapter')} />
+              <Choice text="cable" value={factors.cable} options={of('cable').map((k) => k.label)} onChoose={state('cable')} />
+              <Choice text="case" value={factors.case} options={['none', ...of('case').map((k) => k.label)]} onChoose={state('case')} />
+              <Choice text="airflow" value={factors.airflow} options={AIRFLOWS} onChoose={state('airflow')} />
+              <Choice text="phone is" value={factors.phone_state} options={STATES} onChoose={state('phone_state')} />
+              <Choice text="method" value={card} options={(method.data?.cards ?? []).map((c) => c.card.name)} onChoose={setCard} />
+            </div>
+            <Places factors={factors} chargers={chargers} onChoose={state('place')} />
+          </fieldset>
+        </>
+      )}
+      <fieldset className="mt-4">
+        <legend className="text-sm font-semibold">Instruments</legend>
+        <div className="flex flex-wrap items-end gap-x-4 gap-y-2 text-sm">
+          <Choice
+            text="meter"
+            value={practice ? '' : usedMeter}
+            options={of('meter').map((k) => k.label)}
+            said={addressed(of('meter'))}
+            none="none: watts by hand, or pushed"
+            onChoose={setMeter}
+            disabled={practice !== ''}
+          />
+          <Choice
+            text="probe"
+            value={practice ? '' : usedProbe}
+            options={of('probe').map((k) => k.label)}
+            said={addressed(of('probe'))}
+            none="none: °C by hand"
+            onChoose={setProbe}
+            disabled={practice !== ''}
+          />
+          <Choice
+            text="or practise with stand-ins"
+            value={practice}
+            options={STANDINS}
+            said={Object.fromEntries(STANDINS.map((s) => [s, `${s} × as fast`]))}
+            none="no"
+            onChoose={setPractice}
+          />
+          <Figure
+            text="room"
+            unit={`°${degrees}`}
+            value={room}
+            low={-40}
+            high={120}
+            empty="–"
+            onTyped={setRoom}
+            onEmpty={() => {
+              setRoom(null)
+            }}
+          />
+        </div>
+        {practice && <p className="soft mt-1 text-sm">Stand-ins play meter, probe and phone from a simulation; the run stays marked as simulated.</p>}
+      </fieldset>
+      <div className="mt-5 flex items-center gap-4">
+        <button className="btn btn-primary" disabled={open.isPending || (!slotId && !factors.phone)}>
+          Open the lane
+        </button>
+        <span className="soft text-sm">
+          {open.isPending ? 'Working out what to expect …' : !slotId && !factors.phone ? 'choose a phone first' : 'Adapter and charger in, the phone not yet on it.'}
+        </span>
+      </div>
+      {open.error && (
+        <div className="mt-3">
+          <ProblemLine error={open.error} />
+        </div>
+      )}
+    </form>
+  )
+}
+
+/** What stands behind a label: whether it answers over the network. */
+const addressed = (pieces: Kit[]) => Object.fromEntries(pieces.map((k) => [k.label, k.fields.address ? `${k.label}, asked at ${k.fields.address}` : `${k.label}, read by hand`]))
+
+/** Runs of the plan that can be started now: nothing of them is typed again. */
+function FromPlan({ onSlot }: { onSlot: (id: string) => void }) {
+  const next = useQuery({ queryKey: ['plans', 'next'], queryFn: benchApi.next })
+  const open = next.data ?? []
+  if (open.length === 0) return null
+  return (
+    <fieldset className="mt-3">
+      <legend className="text-sm font-semibold">From the plan</legend>
+      <div className="flex flex-wrap gap-2">
+        {open.map((s) => (
+          <button
+            key={s.slot}
+            type="button"
+            className="btn btn-sm btn-outline border-base-300 h-auto py-1 text-left font-normal"
+            title={s.question}
+            onClick={() => {
+              onSlot(s.slot)
+            }}
+          >
+            <span>
+              <b className="font-semibold">{s.label}</b>
+              <span className="soft block text-xs">{s.start ? momentAt(s.start, s.zone) : 'not scheduled'}</span>
+            </span>
+          </button>
+        ))}
+      </div>
+    </fieldset>
+  )
+}
+
+interface ChoiceProps {
+  text: string
+  value: string | undefined
+  options: string[]
+  said?: Record<string, string>
+  none?: string
+  onChoose: (text: string) => void
+  autoFocus?: boolean
+  disabled?: boolean
+}
+
+export function Choice({ text, value, options, said = {}, none = '–', onChoose, autoFocus, disabled }: ChoiceProps) {
+  return (
+    <label className="block text-sm">
+      <span className="soft text-xs">{text}</span>
+      <select
+        className="select select-sm w-full min-w-40"
+        aria-label={text}
+        autoFocus={autoFocus}
+        disabled={disabled}
+        value={value ?? ''}
+        onChange={(e) => {
+          onChoose(e.target.value)
+        }}
+      >
+        <option value="">{none}</option>
+        {options.map((o) => (
+          <option key={o} value={o}>
+            {said[o] ?? o}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+/** Where the phone lies on a charger with several places. */
+function Places({ factors, chargers, onChoose }: { factors: Record<string, string>; chargers: Kit[]; onChoose: (text: string) => void }) {
+  const places = (chargers.find((k) => k.label === factors.charger)?.places ?? []).filter((p) => p !== '')
+  if (places.length === 0) return null
+  return (
+    <div className="mt-2 w-48">
+      <Choice text="place on it" value={factors.place} options={places} onChoose={onChoose} />
+    </div>
+  )
+}

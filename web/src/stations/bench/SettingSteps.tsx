@@ -1,0 +1,137 @@
+import { useState } from 'react'
+import { useMutation } from '@tanstack/react-query'
+import { benchApi, laneNow, type Lane } from '../../api/bench'
+import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
+
+const MARK: Record<string, string> = { open: '○', seen: '●', ticked: '✓', skipped: '–' }
+const SAID: Record<string, string> = { open: 'to do', seen: 'seen by the instruments', ticked: 'done', skipped: 'skipped' }
+
+/** Setting the bench: the short ordered list; the next step is the strongest thing. */
+export function SettingSteps({ lane }: { lane: Lane }) {
+  const { view } = lane
+  const [skipping, setSkipping] = useState('')
+  const [reason, setReason] = useState('')
+  const { degrees } = useSettings()
+  const tell = useMutation({
+    mutationFn: ({ key, state, why }: { key: string; state: 'done' | 'skipped' | 'open'; why?: string }) =>
+      benchApi.step(view.id, key, { state, reason: why ?? '' }),
+    onSuccess: () => {
+      setSkipping('')
+      setReason('')
+    },
+  })
+  const [placedAt, setPlacedAt] = useState(0)
+  const place = useMutation({
+    mutationFn: () => benchApi.place(view.id),
+    onSuccess: () => {
+      setPlacedAt(laneNow(lane))
+    },
+  })
+  const skippedName = view.steps.find((s) => s.key === skipping)?.said ?? ''
+  return (
+    <div className="max-w-3xl">
+      <ol aria-label={`setting lane ${view.name}`} className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
+        {view.steps.map((s, i) => {
+          const next = s.key === view.next_step
+          return (
+            <li key={s.key} className={`flex items-baseline gap-2 py-0.5 text-sm ${next ? 'font-semibold' : ''}`}>
+              <span className="reading soft w-4 text-right text-xs">{i + 1}</span>
+              <span aria-label={SAID[s.state]} title={SAID[s.state]} className="w-3">
+                {MARK[s.state]}
+              </span>
+              <span className="min-w-0 grow">
+                {s.said}
+                {s.value && <span className="reading font-normal"> {s.value}</span>}
+                {s.reason && <span className="soft font-normal"> {s.reason}</span>}
+                {s.odd && <span className="text-warning block text-xs font-normal">{s.odd}</span>}
+              </span>
+              {s.key !== 'place' && (
+                <span className="flex shrink-0 gap-1">
+                  {s.state === 'open' && !next && (
+                    <button className="btn btn-ghost btn-xs font-normal" onClick={() => { tell.mutate({ key: s.key, state: 'done' }) }} aria-label={`${s.said}: done`}>
+                      done
+                    </button>
+                  )}
+                  {s.state === 'open' && (
+                    <button className="btn btn-ghost btn-xs font-normal" onClick={() => { setSkipping(s.key) }} aria-label={`${s.said}: skip`}>
+                      skip
+                    </button>
+                  )}
+                  {(s.state === 'ticked' || s.state === 'skipped') && (
+                    <button className="btn btn-ghost btn-xs font-normal" onClick={() => { tell.mutate({ key: s.key, state: 'open' }) }} aria-label={`${s.said}: open again`}>
+                      undo
+                    </button>
+                  )}
+                </span>
+              )}
+            </li>
+          )
+        })}
+      </ol>
+      {skipping ? (
+        <form
+          className="mt-2 flex items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            tell.mutate({ key: skipping, state: 'skipped', why: reason })
+          }}
+        >
+          <input
+            className="input input-sm w-80"
+            autoFocus
+            aria-label={`why is “${skippedName}” skipped`}
+            placeholder={`why is “${skippedName}” skipped? The run keeps it`}
+            value={reason}
+            maxLength={300}
+            onChange={(e) => {
+              setReason(e.target.value)
+            }}
+          />
+          <button className="btn btn-primary btn-sm" disabled={!reason.trim()}>
+            Skip it
+          </button>
+          <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={() => { setSkipping('') }}>
+            Leave it
+          </button>
+        </form>
+      ) : (
+        <NextStep lane={lane} onDone={(key) => { tell.mutate({ key, state: 'done' }) }} onPlace={() => { place.mutate() }} waits={place.isPending || (place.isSuccess && laneNow(lane) - placedAt < 20 * view.speed)} fahrenheit={degrees === 'F'} />
+      )}
+      {(tell.error ?? place.error) && <ProblemLine error={tell.error ?? place.error} />}
+    </div>
+  )
+}
+
+/** What is asked of a step that no instrument ticks, said as one button, or as what to type. */
+function NextStep(props: { lane: Lane; onDone: (key: string) => void; onPlace: () => void; waits: boolean; fahrenheit: boolean }) {
+  const { view } = props.lane
+  const step = view.steps.find((s) => s.key === view.next_step)
+  if (!step) return null
+  const lane = view.name.toLowerCase()
+  const unit = props.fahrenheit ? '75f' : '24c'
+  const typed: Record<string, string> = { percent: `${lane} ${view.start_percent.toFixed(0)}`, cool: `${lane} ${unit} ${unit} room` }
+  if (step.key === 'place')
+    return (
+      <div className="mt-2 flex items-center gap-3">
+        <button className="btn btn-primary btn-sm" onClick={props.onPlace} disabled={props.waits}>
+          {view.simulated ? 'Have the stand-in place the phone' : 'The phone is placed'}
+        </button>
+        <span className="soft text-sm">
+          {props.waits ? 'waiting for the meter to see it …' : view.meter ? 'or just place it: the meter sees the rise' : 'press it as the phone touches the charger'}
+        </span>
+      </div>
+    )
+  return (
+    <div className="mt-2 flex items-center gap-3">
+      <button className="btn btn-primary btn-sm" onClick={() => { props.onDone(step.key) }}>
+        Done: {step.said}
+      </button>
+      {typed[step.key] && (
+        <span className="soft text-sm">
+          or type <kbd className="reading">{typed[step.key]}</kbd> below
+        </span>
+      )}
+    </div>
+  )
+}
