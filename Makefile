@@ -24,7 +24,7 @@ lint: $(STAMPS)/python-tests $(STAMPS)/web
 	$(BIN)/lint-imports
 	cd web && npm run --silent check
 
-bench: $(STAMPS)/system $(STAMPS)/python-tests
+bench: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python -m benchmarks.run
 
 shots: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html

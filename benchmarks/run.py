@@ -8,6 +8,7 @@ simulate  a run of three hours in steps of one second
 shelf     the table of 12 chargers with 12 phones, three charges a pair, through the API; then again
 schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 runs on 8 phones with 4 meters
 memory    the highest resident memory of a process that does that import and nothing else
+bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
 
 import resource
@@ -163,6 +164,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     with path.open("a") as file:
         file.write(f"{MILLION + 10},9.0,1.5\n")
     # The simulator is no part of an import: the process that measures its memory does not load it.
+    from benchmarks.bench import results as bench_results
     from benchmarks.plan import figures, worst
     from benchmarks.shelf import three_hour_run, whole_shelf
 
@@ -172,7 +174,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     few = worst(plans)
     memory_mb = peak_memory(cluster.access().url(), path)
     database.close()
-    results = (
+    results: tuple[tuple[str, str, str, str, bool], ...] = (
         (
             "import of 1,000,000 samples, stored and read",
             f"{import_s:.2f} s",
@@ -220,6 +222,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
+    results += bench_results()
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

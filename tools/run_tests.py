@@ -1,4 +1,4 @@
-"""Run the whole suite in two halves side by side, or the modules named, and close with a plain line of true counts."""
+"""Run the whole suite in parts side by side, or the modules named, and close with a plain line of true counts."""
 
 import contextlib
 import re
@@ -12,8 +12,9 @@ from unittest.case import _SubTest as SubTest
 
 ROOT = Path(__file__).parent.parent
 PACKAGES = sorted(p.parent.name for p in (ROOT / "tests").glob("*/__init__.py"))
-# The browser's tests take about as long as all others together, and there are two cores.
-HALVES = (["browser"], [p for p in PACKAGES if p != "browser"])
+# The browser's tests take about as long as all others together, and there are two cores; those with processes of
+# their own mostly wait for them.
+PARTS = (["browser"], ["live"], [p for p in PACKAGES if p not in {"browser", "live"}])
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.MULTILINE)
 
 
@@ -54,16 +55,16 @@ def run(suite: unittest.TestSuite, verbosity: int) -> int:
     return 0 if result.wasSuccessful() and result.passed else 1
 
 
-def run_halves() -> int:
-    """Run both halves in processes of their own; the exit code."""
+def run_parts() -> int:
+    """Run the parts side by side in processes of their own; the exit code."""
     began = time.monotonic()
     command = [sys.executable, __file__, "--packages"]
     passed = failed = skipped = 0
     with contextlib.ExitStack() as stack:
-        outputs = [stack.enter_context(tempfile.TemporaryFile("w+")) for _ in HALVES]
+        outputs = [stack.enter_context(tempfile.TemporaryFile("w+")) for _ in PARTS]
         workers = [
-            subprocess.Popen([*command, *half], stdout=output, stderr=subprocess.STDOUT)
-            for half, output in zip(HALVES, outputs, strict=True)
+            subprocess.Popen([*command, *part], stdout=output, stderr=subprocess.STDOUT)
+            for part, output in zip(PARTS, outputs, strict=True)
         ]
         for worker, output in zip(workers, outputs, strict=True):
             worker.wait()
@@ -86,7 +87,7 @@ def main() -> int:
     loader = unittest.TestLoader()
     match sys.argv[1:]:
         case []:
-            return run_halves()
+            return run_parts()
         case ["--packages", *names]:
             suites = [loader.discover(str(ROOT / "tests" / n), top_level_dir=str(ROOT)) for n in names]
             return run(unittest.TestSuite(suites), verbosity=1)

@@ -118,6 +118,7 @@ def make_app(
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
     app.add_middleware(SignInGuard, network=network, known=context.known)
     app.add_middleware(Guard, network=network)
+    app.add_middleware(pushed.PushDoor, context=context)
     return app
 
 

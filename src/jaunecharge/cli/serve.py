@@ -58,6 +58,8 @@ def serve(
             )
     if not PAGES.exists():
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
+    # Threads that store and tell readings take turns with the one that answers: short ones keep its answers quick.
+    sys.setswitchinterval(0.001)
     warm_up()
     with ready_database(where) as database:
         if demo:

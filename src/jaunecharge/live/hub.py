@@ -25,14 +25,14 @@ from .view import LaneFull, LaneView, full, traced, view
 GATHER_S = 0.03
 """How long notifications are gathered before the changes are read."""
 
-VIEWS_EVERY_S = 0.5
+VIEWS_EVERY_S = 1.0
 """A lane's whole view is told no more often; its newest figures are told at once."""
 
 RETRY_S = 0.3
 SILENCE_S = 1.0
 """Without a change for so long, ages and states that time alone moves are told."""
 
-MOST_BEHIND = 20_000
+MOST_VIEWS = 5
 _VIEWS = TypeAdapter(list[LaneView])
 Hears = Callable[[int, str], None]
 
@@ -134,10 +134,15 @@ class Hub:
 
     def _tell(self, told: Told, touched: set[uuid.UUID]) -> None:
         at, clock = now(), time.monotonic()
-        for lane_id in touched:
-            if lane_id in self.states and clock - self._viewed.get(lane_id, 0.0) >= VIEWS_EVERY_S:
-                told.views.append(self.view(lane_id, at))
-                self._viewed[lane_id] = clock
+        due = sorted(
+            (self._viewed.get(i, 0.0), i.int, i)
+            for i in touched
+            if i in self.states and clock - self._viewed.get(i, 0.0) >= VIEWS_EVERY_S
+        )
+        # A few at a time, those that wait longest first: nobody waits for all of fifty lanes to be described.
+        for *_, lane_id in due[:MOST_VIEWS]:
+            told.views.append(self.view(lane_id, at))
+            self._viewed[lane_id] = clock
         if not self._hears:
             return
         text = self._written(told, at)
@@ -259,7 +264,7 @@ class Hub:
                     # What was gathered meanwhile is read in one go.
                     list(connection.notifies(timeout=0.0))
                     self.refresh()
-                if time.monotonic() - quiet >= SILENCE_S:
+                if time.monotonic() - quiet >= SILENCE_S / max(1.0, len(self.states) / MOST_VIEWS):
                     quiet = time.monotonic()
                     with self._lock:
                         self._tell(Told(), set(self.states))

@@ -13,7 +13,7 @@ from ..store.database import Database
 from ..store.errors import NotThere
 from .spool import Spool, SpoolFull
 
-GATHER_S = 0.02
+GATHER_S = 0.03
 """How long the first reading waits for others to be stored with it."""
 
 MOST_BATCHES = 2000

@@ -5,6 +5,7 @@ It holds a lock of the database for as long as it lives; when it is gone, anothe
 
 import datetime as dt
 import threading
+import time
 import uuid
 from contextlib import suppress
 
@@ -12,7 +13,7 @@ import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..core.errors import CannotRead
-from ..core.placement import RISE, find_placement
+from ..core.placement import LEAST_RISE_W, RISE, find_placement
 from ..core.trace import power_trace
 from ..core.units import MINUTE_S
 from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
@@ -27,7 +28,10 @@ from .steady import now
 from .view import no_load_w
 
 KEEPER_LOCK = 8418
-LOOK_EVERY_S = 0.25
+LOOK_EVERY_S = 0.1
+EACH_EVERY_S, MOST_AT_ONCE = 0.9, 5
+"""How often each lane is looked at, and how many at a time: the others wait, not those who log."""
+
 TAKE_OVER_S = 0.5
 WALL_SILENT_S = 4.0
 GAP_S = 30.0
@@ -42,6 +46,7 @@ class Keeper:
     def __init__(self, database: Database, hub: Hub) -> None:
         self._database, self._hub = database, hub
         self._pollers: dict[str, Poller] = {}
+        self._watched: dict[uuid.UUID, float] = {}
         self._over = threading.Event()
         self.keeps = False
         self._thread = threading.Thread(target=self._run, name="bench keeper", daemon=True)
@@ -92,8 +97,12 @@ class Keeper:
         self._ask(wanted([_reached(s) for s in states]))
         if self._hub.inbox.away:
             return
-        at = now()
-        for state in states:
+        at, clock = now(), time.monotonic()
+        waits = sorted((self._watched.get(s.lane.id, 0.0), s.lane.id.int, s) for s in states)
+        for last, _, state in waits[:MOST_AT_ONCE]:
+            if clock - last < EACH_EVERY_S:
+                break
+            self._watched[state.lane.id] = clock
             if self._placed(state, at):
                 continue
             self._watch(state, at)
@@ -198,6 +207,9 @@ def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
 
 def seen_placing(state: LaneState) -> float | None:
     """When the meter saw the phone placed [s]; None where it did not."""
+    newest = state.last.get("watts")
+    if newest is None or newest[1] < state.lowest_w + LEAST_RISE_W:
+        return None
     # Finely where that is still at hand; else by the steps of the ribbon, which go back to the beginning.
     for steps in (state.fine, state.watts):
         times, watts = steps.arrays()

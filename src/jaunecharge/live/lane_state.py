@@ -25,10 +25,12 @@ class Steps:
     def __init__(self, step_s: float) -> None:
         self.step_s = step_s
         self._sums: dict[int, list[float]] = {}
+        self._arrays: tuple[Array, Array] | None = None
 
     def add(self, t_s: float, value: float, tick: int) -> None:
         """One value more."""
         index = int(t_s // self.step_s)
+        self._arrays = None
         found = self._sums.get(index)
         if found is None:
             self._sums[index] = [value, 1.0, tick]
@@ -43,12 +45,15 @@ class Steps:
         if len(self._sums) > 1.2 * FINE_KEPT_S / self.step_s:
             for index in [i for i in self._sums if i < least]:
                 del self._sums[index]
+            self._arrays = None
 
     def arrays(self) -> tuple[Array, Array]:
         """Middle [s] and mean of each step, in order."""
-        order = sorted(self._sums)
-        middles = np.array([(i + 0.5) * self.step_s for i in order])
-        return middles, np.array([self._sums[i][0] / self._sums[i][1] for i in order])
+        if self._arrays is None:
+            order = sorted(self._sums)
+            middles = np.array([(i + 0.5) * self.step_s for i in order])
+            self._arrays = middles, np.array([self._sums[i][0] / self._sums[i][1] for i in order])
+        return self._arrays
 
     def since(self, tick: int) -> list[tuple[int, float]]:
         """Index and mean of every step that was touched after a change."""
@@ -66,6 +71,7 @@ class LaneState:
     entries: dict[Any, b.LaneEntry] = field(default_factory=dict)
     reported: list[tuple[float, float]] = field(default_factory=list)
     last: dict[str, tuple[float, float]] = field(default_factory=dict)
+    lowest_w: float = float("inf")
     spacing_s: float = 1.0
     newest_s: float = 0.0
 
@@ -79,6 +85,7 @@ class LaneState:
                 if before is not None and 0 < r.t_s - before[0] < 600:
                     self.spacing_s += 0.05 * (r.t_s - before[0] - self.spacing_s)
                 self._latest("watts", r.t_s, r.watts)
+                self.lowest_w = min(self.lowest_w, r.watts)
                 for name in ("volts", "amps"):
                     if (value := getattr(r, name)) is not None:
                         self._latest(name, r.t_s, value)

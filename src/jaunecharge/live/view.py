@@ -14,6 +14,7 @@ from ..core.finish import Curve, finish, tens_reached
 from ..core.method import in_words
 from ..core.phase_now import phase_now
 from ..core.setting import OnBench, next_step, steps
+from ..core.trace import HOLE_FLOOR_S, HOLE_STEPS
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
 from ..store.lanes import SYSTEM, card_of_lane, item_of, told_of, wanted_of
@@ -138,9 +139,13 @@ class LaneView:
 
 @dataclass(frozen=True)
 class Traced:
-    """The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place."""
+    """The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place.
+
+    A hole longer than `hole_s` [s] is not metered time.
+    """
 
     step_s: float
+    hole_s: float
     watts: list[tuple[int, float]]
     celsius: list[tuple[int, float]]
 
@@ -329,6 +334,7 @@ def traced(state: LaneState, after_tick: int) -> Traced:
                 heat[i] = max(heat.get(i, -100.0), c)
     return Traced(
         state.watts.step_s,
+        max(HOLE_STEPS * state.spacing_s, HOLE_FLOOR_S),
         [(i, round(w, 3)) for i, w in state.watts.since(after_tick)],
         [(i, round(c, 2)) for i, c in sorted(heat.items())],
     )

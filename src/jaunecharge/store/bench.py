@@ -7,11 +7,10 @@ import datetime as dt
 import secrets
 import uuid
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import astuple, dataclass, field
 from typing import Any
 
 from sqlalchemy import delete, func, insert, select, text, update
-from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.orm import Session
 
 from ..core.bench_line import lane_name
@@ -247,21 +246,29 @@ def _insert(session: Session, rows: list[dict[str, Any]]) -> set[tuple[uuid.UUID
 def _sources(session: Session, batches: Sequence[Batch]) -> dict[tuple[uuid.UUID, str], Source]:
     """What is known of the sources, locked; those that are new begin empty."""
     wanted = sorted({(batch.lane, batch.source) for batch in batches}, key=str)
-    rows = session.scalars(
-        select(b.LaneSource)
-        .where(b.LaneSource.lane_id.in_({lane for lane, _ in wanted}))
-        .order_by(b.LaneSource.lane_id, b.LaneSource.name)
-        .with_for_update()
-    )
+    rows = session.execute(_LOCKED_SOURCES, {"lanes": list({lane for lane, _ in wanted})})
     found = {(r.lane_id, r.name): Source(r.name, r.epoch, r.boot, r.last, r.newest_s, r.offset_s) for r in rows}
     return {key: found.get(key, Source(key[1])) for key in wanted}
 
 
 def _keep_sources(session: Session, known: dict[tuple[uuid.UUID, str], Source]) -> None:
-    rows = [{"lane_id": lane, **asdict(source)} for (lane, _), source in known.items()]
-    statement = upsert(b.LaneSource)
-    changed = {c: statement.excluded[c] for c in ("epoch", "boot", "last", "newest_s", "offset_s")}
-    session.execute(statement.on_conflict_do_update(index_elements=["lane_id", "name"], set_=changed), rows)
+    rows = [(lane, *astuple(source)) for (lane, _), source in sorted(known.items(), key=lambda k: str(k[0]))]
+    columns = ("lane_id", "name", "epoch", "boot", "last", "newest_s", "offset_s")
+    session.execute(_KEPT_SOURCES, dict(zip(columns, map(list, zip(*rows, strict=True)), strict=True)))
+
+
+# Asked many times a second: plain statements, as an ORM would take longer to write them than the database to do them.
+_LOCKED_SOURCES = text(
+    "SELECT lane_id, name, epoch, boot, last, newest_s, offset_s FROM lane_sources"
+    " WHERE lane_id = ANY(CAST(:lanes AS uuid[])) ORDER BY lane_id, name FOR UPDATE"
+)
+_KEPT_SOURCES = text(
+    "INSERT INTO lane_sources (lane_id, name, epoch, boot, last, newest_s, offset_s) SELECT * FROM unnest("
+    "CAST(:lane_id AS uuid[]), CAST(:name AS text[]), CAST(:epoch AS int[]), CAST(:boot AS text[]),"
+    " CAST(:last AS bigint[]), CAST(:newest_s AS float8[]), CAST(:offset_s AS float8[]))"
+    " ON CONFLICT (lane_id, name) DO UPDATE SET epoch = excluded.epoch, boot = excluded.boot, last = excluded.last,"
+    " newest_s = excluded.newest_s, offset_s = excluded.offset_s"
+)
 
 
 def _odd(batch: Batch, restarted: bool, jumped_s: float, tick: int) -> list[dict[str, Any]]:

@@ -9,6 +9,8 @@ export interface Lane {
   view: LaneView
   ghost: Shape['Ghost'] | null
   stepS: number
+  /** A hole longer than this is not metered time, s. */
+  holeS: number
   watts: (number | null)[]
   celsius: (number | null)[]
   /** When the view came in, by this window's own steady clock, ms. */
@@ -141,6 +143,7 @@ function laneOf(full: LaneFull): Lane {
     view: full.view,
     ghost: full.ghost,
     stepS: full.traced.step_s,
+    holeS: full.traced.hole_s,
     watts: [],
     celsius: [],
     heardAt: performance.now(),

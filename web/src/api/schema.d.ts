@@ -4319,10 +4319,14 @@ export interface components {
         /**
          * Traced
          * @description The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place.
+         *
+         *     A hole longer than `hole_s` [s] is not metered time.
          */
         Traced: {
             /** Step S */
             step_s: number;
+            /** Hole S */
+            hole_s: number;
             /** Watts */
             watts: [
                 number,

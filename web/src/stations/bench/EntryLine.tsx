@@ -68,7 +68,7 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
   }
   return (
     <form
-      className="bg-neutral text-neutral-content flex min-h-14 items-center gap-4 px-5 py-2"
+      className="border-base-300 flex min-h-14 items-center gap-4 border-t bg-[#1c1f26] px-5 py-2 text-[#faf8f1]"
       onSubmit={(e) => {
         e.preventDefault()
         void log()
@@ -80,7 +80,7 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
         data-entry-line
         aria-label="entry line"
         aria-describedby="echo"
-        className="reading caret-primary placeholder:text-neutral-content/60 w-56 bg-transparent text-xl outline-none"
+        className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none"
         placeholder="a 47"
         autoComplete="off"
         autoCapitalize="off"

@@ -162,14 +162,20 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
           {doubt ? 'Log it so' : 'Log'}
         </button>
       </div>
-      <div className="mt-1 grid grid-cols-2 gap-1">
-        <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.off ? 'on' : 'off', true)}>
-          {view.off ? 'On the charger again' : 'Off the charger'}
+      {view.placed_s === null ? (
+        <button className="border-base-300 mt-1 h-12 border text-sm" onClick={() => void log('placed', true)}>
+          Placed: t = 0
         </button>
-        <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.placed_s === null ? 'placed' : 'no charge', true)}>
-          {view.placed_s === null ? 'Placed: t = 0' : 'Does not charge'}
-        </button>
-      </div>
+      ) : (
+        <div className="mt-1 grid grid-cols-2 gap-1">
+          <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.off ? 'on' : 'off', true)}>
+            {view.off ? 'On the charger again' : 'Off the charger'}
+          </button>
+          <button className="border-base-300 h-12 border text-sm" onClick={() => void log('no charge', true)}>
+            Does not charge
+          </button>
+        </div>
+      )}
       {waiting.length > 0 && <p className="bg-primary text-primary-content mt-1 px-2 py-0.5 text-center text-sm font-semibold">{waiting.length} wait to be sent</p>}
     </main>
   )

@@ -25,7 +25,7 @@ export function LaneActions({ lane }: { lane: Lane }) {
   const hottest = [...view.places].filter((p) => PHONE_PLACES.has(p.place)).sort((a, b) => b.celsius - a.celsius)[0]
   const others = view.places.filter((p) => p !== hottest)
   return (
-    <div className="bg-base-200 relative z-10 mt-1.5 text-sm">
+    <div className="bg-base-200 relative z-10 mt-1 pt-0.5 text-sm">
       <div className="soft flex flex-wrap items-center gap-x-4 gap-y-1 text-xs">
         <span title={view.method_said}>{view.method}</span>
         {finish?.likely_s != null && finish.likely_s > now && (

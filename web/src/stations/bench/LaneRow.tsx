@@ -24,6 +24,7 @@ export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props
     <section
       aria-label={`lane ${view.name}, ${view.label}`}
       data-lane={view.name}
+      data-chosen={chosen || undefined}
       className={`border-base-300 grid grid-cols-[270px_minmax(0,1fr)] gap-x-2 border-t ${tall ? 'py-3' : 'min-h-14 py-1.5'} ${chosen ? 'bg-base-200' : ''}`}
     >
       <div

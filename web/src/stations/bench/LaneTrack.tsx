@@ -22,7 +22,10 @@ export function LaneTrack({ lane, axis, tall, fullWatts }: Props) {
   const left = view.placed_s === null ? now : xAt(fromNow(view.placed_s, lane), axis)
   const width = Math.max(1, now - left)
   const dots = tall ? height + 13 : height + 5
-  const logged = view.checkins.map(([t]) => xAt(fromNow(t, lane), axis))
+  const logged = spaced(
+    view.checkins.map(([t]) => xAt(fromNow(t, lane), axis)),
+    tall ? 12 : 8,
+  )
   const coming = toCome(lane, laneNow(lane) + axis.ahead * 60).map((t) => xAt(fromNow(t, lane), axis))
   return (
     <div className="relative overflow-hidden" style={{ height: dots + 10 }}>
@@ -63,8 +66,7 @@ function ribbonOf(lane: Lane): RibbonData | null {
   if (placed_s === null) return null
   const first = Math.floor(placed_s / lane.stepS)
   const minutes = Math.max(0.05, (laneNow(lane) - placed_s) / 60)
-  // A step at the front that is not yet over is left out: its mean is still settling.
-  const watts = lane.watts.slice(first)
+  const watts = bridged(lane.watts.slice(first), Math.ceil(lane.holeS / lane.stepS))
   if (watts.length === 0) return null
   const every = Math.max(1, Math.floor(watts.length / 400))
   return {
@@ -74,6 +76,25 @@ function ribbonOf(lane: Lane): RibbonData | null {
     ticks: ticks.map(([percent, t]) => ({ percent, minute: (t - placed_s) / 60 })),
     minutes,
   }
+}
+
+/** Dots that do not touch: of those nearer together one is drawn. */
+function spaced(xs: number[], least: number): number[] {
+  const kept: number[] = []
+  for (const x of xs) if (kept.length === 0 || x - (kept[kept.length - 1] ?? 0) >= least) kept.push(x)
+  return kept
+}
+
+/** Short holes are bridged, as in a reading of the run; longer ones stay holes. */
+function bridged(values: (number | null)[], most: number): (number | null)[] {
+  const found = Array.from(values, (v) => v ?? null)
+  let last = -1
+  found.forEach((v, i) => {
+    if (v === null) return
+    if (last >= 0 && i - last > 1 && i - last <= most) for (let j = last + 1; j < i; j++) found[j] = found[last] ?? null
+    last = i
+  })
+  return found
 }
 
 /** Means of so many steps each; empty where none of them was measured. */

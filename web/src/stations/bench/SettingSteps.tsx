@@ -30,7 +30,7 @@ export function SettingSteps({ lane }: { lane: Lane }) {
   })
   const skippedName = view.steps.find((s) => s.key === skipping)?.said ?? ''
   return (
-    <div className="max-w-3xl">
+    <div className="bg-base-100 [section[data-chosen]_&]:bg-base-200 relative z-10">
       <ol aria-label={`setting lane ${view.name}`} className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         {view.steps.map((s, i) => {
           const next = s.key === view.next_step
