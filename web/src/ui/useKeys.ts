@@ -1,8 +1,9 @@
-import { useEffect } from 'react'
+import { useLayoutEffect } from 'react'
 
 /** Calls the action of a key pressed anywhere but in a field. */
 export function useKeys(actions: Record<string, (event: KeyboardEvent) => void>) {
-  useEffect(() => {
+  // As soon as the screen is there its keys are: nobody waits for what they already see.
+  useLayoutEffect(() => {
     const pressed = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return

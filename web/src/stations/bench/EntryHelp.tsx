@@ -6,7 +6,7 @@ import { benchApi } from '../../api/bench'
 export function EntryHelp({ ref }: { ref: RefObject<HTMLDialogElement | null> }) {
   const help = useQuery({ queryKey: ['entry help'], staleTime: Infinity, queryFn: benchApi.help })
   return (
-    <dialog ref={ref} className="modal" aria-label="entry line">
+    <dialog ref={ref} className="modal" aria-label="help of the line">
       <div className="modal-box max-w-lg">
         <h2 className="mb-2 text-lg font-bold">The entry line</h2>
         <p className="soft mb-2 text-sm">

@@ -5,7 +5,7 @@ import { useSettings } from '../../ui/settings'
 import { apart } from './axis'
 
 /** What a lane shows in figures: its letter, percentage with its age, watts, heat, phase. */
-export function LaneFacts({ lane, tall }: { lane: Lane; tall: boolean }) {
+export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: boolean; chosen: boolean; onChoose: () => void }) {
   const { view } = lane
   const { degrees } = useSettings()
   const age = view.percent_s === null ? null : laneNow(lane) - view.percent_s
@@ -42,7 +42,9 @@ export function LaneFacts({ lane, tall }: { lane: Lane; tall: boolean }) {
   if (!tall)
     return (
       <div className="flex min-w-0 items-center gap-3">
-        <b className="w-8 shrink-0 text-2xl">{view.name}</b>
+        <button className="w-9 shrink-0 cursor-pointer text-left text-2xl font-bold" aria-pressed={chosen} onClick={onChoose}>
+          {view.name}
+        </button>
         <div className="min-w-0 grow leading-tight">
           <div className="truncate text-sm font-semibold" title={`${view.phone}, ${view.chain}`}>
             {view.phone} <span className="soft font-normal">{view.chain}</span>
@@ -56,7 +58,9 @@ export function LaneFacts({ lane, tall }: { lane: Lane; tall: boolean }) {
     )
   return (
     <div className="grid min-w-0 grid-cols-[42px_minmax(0,1fr)] gap-x-1">
-      <b className="row-span-2 text-4xl leading-9">{view.name}</b>
+      <button className="row-span-2 cursor-pointer text-left text-4xl leading-9 font-bold" aria-pressed={chosen} onClick={onChoose}>
+        {view.name}
+      </button>
       <div className="flex min-w-0 items-baseline gap-2 font-semibold">
         <span className="truncate" title={view.label}>
           {view.phone}

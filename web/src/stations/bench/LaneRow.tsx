@@ -27,21 +27,8 @@ export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props
       data-chosen={chosen || undefined}
       className={`border-base-300 grid grid-cols-[270px_minmax(0,1fr)] gap-x-2 border-t ${tall ? 'py-3' : 'min-h-14 py-1.5'} ${chosen ? 'bg-base-200' : ''}`}
     >
-      <div
-        role="button"
-        tabIndex={0}
-        aria-pressed={chosen}
-        aria-label={`lane ${view.name}`}
-        className="min-w-0 cursor-pointer pl-2"
-        onClick={onChoose}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter' || e.key === ' ') {
-            e.preventDefault()
-            onChoose()
-          }
-        }}
-      >
-        <LaneFacts lane={lane} tall={tall} />
+      <div className="min-w-0 pl-2">
+        <LaneFacts lane={lane} tall={tall} chosen={chosen} onChoose={onChoose} />
       </div>
       <div className="relative min-w-0">
         {setting && tall ? (

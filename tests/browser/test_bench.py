@@ -1,0 +1,364 @@
+"""The bench as a person uses it: by keyboard alone, from the hand, in two windows, and cut off for a while."""
+
+import re
+import time
+import uuid
+
+from playwright.sync_api import expect
+
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.store.kit import add_all
+from tests.browser.base import PATIENCE_MS, Audit, BrowserTest
+
+LINES = (
+    "phone Ostrel Max 4700mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
+    "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W", "meter Inline A 0.5%",
+)  # fmt: skip
+FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
+
+
+class BenchTest(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        for lane in self.web.get("/api/bench").json()["lanes"]:
+            end = {"outcome": "void", "reason": "tidied up"}
+            self.web.post(f"/api/lanes/{lane['view']['id']}/ended", json=end)
+        with self.database.session() as session:
+            for table in ("lanes", "lane_readings", "meter_checks", "runs", "kit"):
+                session.connection().exec_driver_sql(f"DELETE FROM {table}")
+            add_all(session, [kit_from_line(line) for line in LINES], "")
+
+    def open(self, **more):
+        made = self.web.post("/api/lanes", json={"factors": FACTORS, "ambient_c": 25.0, **more})
+        self.assertEqual(made.status_code, 201, made.text)
+        return made.json()["view"]
+
+    def token(self, lane):
+        return self.web.get(f"/api/lanes/{lane['id']}/link").json()["token"]
+
+    def lane(self, page, name="A"):
+        return page.get_by_label(re.compile(f"^lane {name}, "))
+
+    def type(self, page, line, *said):
+        """A line on the entry line; its echo is waited for, then Enter."""
+        expect(page.get_by_label("entry line")).to_be_visible()
+        page.keyboard.press("/")
+        expect(page.get_by_label("entry line")).to_be_focused()
+        page.keyboard.type(line)
+        for words in said:
+            expect(page.locator("#echo")).to_contain_text(words)
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("entry line")).to_have_value("")
+        page.keyboard.press("Escape")
+
+
+class ByKeyboard(BenchTest):
+    def test_a_whole_run_from_setting_the_bench_to_the_closed_run(self):
+        page = self.goto("/runs")
+        expect(page.get_by_role("heading", name="Runs")).to_be_visible()
+        page.keyboard.press("3")
+        expect(page.get_by_text("Set up a lane for the first phone.")).to_be_visible()
+        page.keyboard.press("s")
+        expect(page.get_by_label("phone", exact=True)).to_be_focused()
+        for text in ("Ostrel Max", "Cairn disc", "Plug 20"):
+            page.keyboard.type(text)
+            page.keyboard.press("Tab")
+        while not page.evaluate("document.activeElement.getAttribute('aria-label')?.startsWith('or practise')"):
+            page.keyboard.press("Tab")
+        page.keyboard.type("120")
+        while page.evaluate("document.activeElement.textContent") != "Open the lane":
+            page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        lane = self.lane(page)
+        expect(lane).to_be_visible()
+        steps = page.get_by_label("setting lane A")
+        expect(steps.get_by_label("seen by the instruments")).to_have_count(4)
+        self.type(page, "a 10", "battery 10 %", "Enter logs it")
+        self.type(page, "25c room", "room 25.0 °C")
+        expect(steps.get_by_label("seen by the instruments")).to_have_count(6)
+        for done in (1, 2):
+            page.keyboard.press("d")
+            expect(steps.get_by_label("done", exact=True)).to_have_count(done)
+        expect(page.get_by_role("button", name="Have the stand-in place the phone")).to_be_visible()
+        page.keyboard.press("d")
+        expect(lane).to_contain_text(re.compile("ramp|plateau"))
+        expect(lane.locator("svg[role=img]")).to_be_visible()
+        expect(page.get_by_role("banner")).to_contain_text("1 lane running")
+        self.type(page, "note by keyboard alone", "note: by keyboard alone")
+        expect(lane).to_contain_text(re.compile("100 % in [0-9]"))
+        self.type(page, "end early seen enough", "end the lane, stopped early: seen enough")
+        expect(page).to_have_url(re.compile("/runs/[0-9a-f-]{36}$"))
+        expect(page.get_by_role("main")).to_contain_text("by keyboard alone")
+        expect(page.get_by_label("what this run says")).to_be_visible()
+
+    def test_what_is_odd_is_asked_before_it_is_logged(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        self.type(page, "52", "battery 52 %")
+        page.get_by_label("entry line").focus()
+        page.keyboard.type("47")
+        expect(page.locator("#echo")).to_contain_text("47 after 52?")
+        page.keyboard.press("Enter")
+        expect(page.locator("#echo")).to_contain_text("Enter again logs it")
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("entry line")).to_have_value("")
+        expect(self.lane(page)).to_contain_text("47 %")
+        page.keyboard.type("fish")
+        expect(page.locator("#echo")).to_contain_text("“fish” is not understood")
+        page.keyboard.press("Escape")
+        self.assertEqual(len(self.web.get(f"/api/lanes/{lane['id']}/log").json()), 2)
+
+    def test_a_correction_keeps_the_first_value_and_undo_takes_back(self):
+        self.open()
+        page = self.goto("/bench")
+        self.type(page, "47", "battery 47 %")
+        page.get_by_role("button", name="Log", exact=True).click()
+        log = page.get_by_role("table", name="log of lane A")
+        log.get_by_role("button", name="correct battery 47 %").click()
+        page.get_by_label("right value of battery 47 %").fill("46")
+        page.keyboard.press("Enter")
+        expect(log).to_contain_text("battery 46 % (first: battery 47 %)")
+        page.get_by_role("button", name="Log", exact=True).focus()
+        self.type(page, "u", "undo the last entry")
+        expect(log.locator("tr.line-through")).to_have_count(1)
+
+    def test_the_help_of_the_line_is_the_parsers_own(self):
+        self.open()
+        page = self.goto("/bench")
+        page.get_by_label("entry line").focus()
+        page.keyboard.type("?")
+        expect(page.get_by_role("dialog", name="help of the line")).to_contain_text("corrects the last entry of its kind")
+
+    def test_a_step_is_skipped_with_a_reason(self):
+        self.open()
+        page = self.goto("/bench")
+        steps = page.get_by_label("setting lane A")
+        steps.get_by_role("button", name="Phone as cool as the room: skip").click()
+        expect(page.get_by_role("button", name="Skip it")).to_be_disabled()
+        page.keyboard.type("no probe at hand")
+        page.keyboard.press("Enter")
+        expect(steps).to_contain_text("no probe at hand")
+        steps.get_by_role("button", name="Phone as cool as the room: open again").click()
+        expect(steps).not_to_contain_text("no probe at hand")
+
+    def test_a_void_lane_needs_its_reason(self):
+        self.open()
+        page = self.goto("/bench")
+        page.get_by_role("button", name="End …").click()
+        end = page.get_by_role("button", name="End lane A")
+        expect(end).to_be_disabled()
+        page.get_by_label("why", exact=True).fill("wrong phone")
+        end.click()
+        expect(page.get_by_text("Set up a lane for the first phone.")).to_be_visible()
+
+
+class InTheHand(BenchTest):
+    def setUp(self):
+        super().setUp()
+        self.small = self.browser.new_page(viewport={"width": 390, "height": 844}, color_scheme="light")
+        self.small.set_default_timeout(PATIENCE_MS)
+        self.addCleanup(self.small.close)
+
+    def test_a_keypad_for_one_lane(self):
+        lane, other = self.open(), self.open()
+        hand = self.small
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        expect(hand.get_by_text("Ostrel Max")).to_be_visible()
+        expect(hand.get_by_role("navigation")).to_have_count(0)
+        for key in ("4", "7"):
+            hand.get_by_role("button", name=key, exact=True).click()
+        hand.get_by_role("button", name="Log").click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("logged: battery 47 %")
+        expect(hand.locator("header")).to_contain_text("47 %")
+        hand.get_by_role("tab", name="°C").click()
+        hand.get_by_role("radio", name="pad").click()
+        for key in ("4", "1", ".", "5"):
+            hand.get_by_role("button", name=key, exact=True).click()
+        hand.get_by_role("button", name="Log").click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("logged: pad 41.5 °C")
+        hand.get_by_role("button", name="Undo").click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("undo the last entry")
+        log = [e["said"] for e in self.web.get(f"/api/lanes/{lane['id']}/log").json() if not e["undone"]]
+        self.assertEqual(log, ["battery 47 %", "undone: pad 41.5 °C"])
+        self.assertEqual(self.web.get(f"/api/lanes/{other['id']}/log").json(), [])
+
+    def test_its_keys_are_large_and_all_in_sight(self):
+        hand = self.small
+        hand.goto(f"{self.address}/hand/{self.token(self.open())}")
+        expect(hand.get_by_role("button", name="Log")).to_be_visible()
+        for button in hand.get_by_role("button").all():
+            box = button.bounding_box()
+            self.assertGreaterEqual(min(box["width"], box["height"]), 48, button.inner_text())
+            self.assertLessEqual(box["y"] + box["height"], 844)
+        self.assertEqual(hand.evaluate("document.documentElement.scrollWidth"), 390)
+
+    def test_what_is_odd_is_asked_here_too(self):
+        hand = self.small
+        lane = self.open()
+        body = {"id": str(uuid.uuid4()), "line": "a 52"}
+        self.web.post("/api/bench/lines", json=body)
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        for key in ("4", "7"):
+            hand.get_by_role("button", name=key, exact=True).click()
+        hand.get_by_role("button", name="Log").click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("47 after 52?")
+        hand.get_by_role("button", name="Log it so").click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("logged: battery 47 %")
+
+    def test_it_ends_with_its_lane(self):
+        lane = self.open()
+        hand = self.small
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        expect(hand.get_by_role("button", name="Log")).to_be_visible()
+        self.web.post("/api/bench/lines", json={"id": str(uuid.uuid4()), "line": "a end void enough"})
+        expect(hand.get_by_text("This lane has ended.")).to_be_visible()
+
+    def test_the_code_on_the_lane_leads_there(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        page.get_by_role("button", name="On a phone").click()
+        expect(page.get_by_role("img", name="code of lane A")).to_be_visible()
+        link = page.locator("a[href*='/hand/']")
+        expect(link).to_have_attribute("href", re.compile(f"/hand/{self.token(lane)}$"))
+        expect(page.get_by_text("only this machine can open it")).to_be_visible()
+
+
+class InStep(BenchTest):
+    def test_two_windows_and_a_phone_see_the_same(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        second = self.browser.new_page(viewport={"width": 1280, "height": 800})
+        second.set_default_timeout(PATIENCE_MS)
+        hand = self.browser.new_page(viewport={"width": 390, "height": 844})
+        hand.set_default_timeout(PATIENCE_MS)
+        for each in (second, hand):
+            self.addCleanup(each.close)
+        second.goto(f"{self.address}/bench")
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        for each in (page, second):
+            expect(self.lane(each)).to_be_visible()
+        expect(hand.get_by_role("button", name="Log")).to_be_visible()
+        self.type(page, "31", "battery 31 %")
+        expect(self.lane(second)).to_contain_text("31 %")
+        expect(hand.locator("header")).to_contain_text("31 %")
+        self.open()
+        for each in (page, second):
+            expect(self.lane(each, "B")).to_be_visible()
+        self.web.post("/api/bench/lines", json={"id": str(uuid.uuid4()), "line": "b end void enough"})
+        for each in (page, second):
+            expect(self.lane(each, "B")).to_have_count(0)
+
+    def test_offline_and_back(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        self.let_pass = "ERR_INTERNET_DISCONNECTED"
+        page.context.set_offline(True)
+        self.addCleanup(page.context.set_offline, False)
+        self.type(page, "33")
+        self.type(page, "36")
+        expect(page.get_by_text("2 wait to be sent")).to_be_visible()
+        self.assertEqual(self.web.get(f"/api/lanes/{lane['id']}/log").json(), [])
+        page.context.set_offline(False)
+        expect(page.get_by_text(re.compile("wait to be sent"))).to_have_count(0)
+        expect(self.lane(page)).to_contain_text("36 %")
+        log = self.web.get(f"/api/lanes/{lane['id']}/log").json()
+        self.assertEqual([e["said"] for e in log], ["battery 33 %", "battery 36 %"])
+
+    def test_an_alarm_stands_under_its_lane_and_says_what_to_do(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        headers = {"Authorization": f"Bearer {self.token(lane)}"}
+        rows = [{"n": n, "celsius": 46.2, "position": "back"} for n in range(5)]
+        self.web.post(f"/api/lanes/{lane['id']}/readings", json={"source": "p", "readings": rows}, headers=headers)
+        expect(self.lane(page)).to_contain_text("46.2 °C at the phone. From 45 °C")
+        expect(page.get_by_role("alert").filter(has_text="Lane A")).to_contain_text("46.2 °C at the phone")
+
+
+class FromThePlan(BenchTest):
+    def test_a_slot_is_started_on_the_bench_and_nothing_is_typed_again(self):
+        ids = {k["label"]: k["id"] for k in self.web.get("/api/kit").json()}
+        choice = {"phones": [ids["Ostrel Max"]], "chargers": [{"id": ids["Cairn disc"]}], "adapter": ids["Plug 20"]}
+        wishes = {"start": "2026-01-05T08:00", "zone": "UTC", "attended": [{"begins": "00:00", "ends": "24:00"}]}
+        body = {"question": "Which?", "card": {"name": "From ten to full"}, "choice": choice, "wishes": wishes}
+        self.assertEqual(self.web.post("/api/plans", json=body).status_code, 201)
+        page = self.goto("/bench/new")
+        page.get_by_role("button", name=re.compile("Ostrel Max on Cairn disc")).click()
+        expect(page.get_by_text("For the plan “Which?”")).to_be_visible()
+        page.get_by_label("or practise with stand-ins").select_option("120")
+        page.get_by_role("button", name="Open the lane").click()
+        expect(self.lane(page)).to_contain_text("Cairn disc · Plug 20")
+        page.get_by_role("button", name=re.compile("^Done: Phone at 10 %")).click()
+        lane = self.web.get("/api/bench").json()["lanes"][0]["view"]
+        self.assertEqual(lane["method"], "From ten to full")
+        expect(page.get_by_label("setting lane A").get_by_label("seen by the instruments").first).to_be_visible()
+        self.web.post(f"/api/lanes/{lane['id']}/placed")
+        expect(self.lane(page)).to_contain_text(re.compile("ramp|plateau"))
+        page.keyboard.press("2")
+        expect(page.locator('[data-slot][aria-label*=", running"]')).to_have_count(1)
+        page.keyboard.press("3")
+        self.type(page, "a end early enough", "stopped early")
+        expect(page.get_by_label("where it comes from")).to_contain_text("planned for “Which?”")
+
+
+class Checks(BenchTest):
+    def test_a_meter_is_checked_against_a_known_load(self):
+        page = self.goto("/bench/checks")
+        page.get_by_label("meter that is checked").select_option("Inline A")
+        for i, watts in enumerate(("10,2", "10.21", "10.19"), start=1):
+            page.get_by_label(f"reading {i} of the meter, W").fill(watts)
+        page.get_by_role("button", name="Keep the check").click()
+        expect(page.get_by_role("table", name="checks")).to_contain_text("reads 2.00")
+        page.get_by_role("button", name="lay aside the check of Inline A").click()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("table", name="checks")).to_contain_text("Inline A")
+
+    def test_chains_are_spot_checked_in_a_row(self):
+        page = self.goto("/bench/spot")
+        page.get_by_label("phone", exact=True).select_option("Ostrel Max")
+        page.get_by_label("adapter", exact=True).select_option("Plug 20")
+        page.get_by_label("minutes", exact=True).select_option("1")
+        page.get_by_label("or practise with stand-ins").select_option("120")
+        table = page.get_by_role("table", name="spot checks")
+        for charger, seems in (("Cairn disc", "15 W"), ("Moraine pad", "like 7.5 W")):
+            page.get_by_label("charger", exact=True).select_option(charger)
+            page.get_by_role("button", name="Check this chain").click()
+            place = page.get_by_role("button", name="The phone is placed")
+            expect(place).to_be_visible()
+            lane = self.web.get("/api/bench").json()["lanes"][0]["view"]
+            expect(place).to_be_enabled()
+            while self.web.get(f"/api/lanes/{lane['id']}").json()["view"]["volts"] is None:
+                time.sleep(0.05)
+            place.click()
+            expect(table.get_by_role("row", name=re.compile(f"{charger}, Plug 20.*{seems}"))).to_be_visible()
+            expect(page.get_by_role("button", name="Check this chain")).to_be_enabled()
+        expect(page.get_by_text("Repeat Cairn disc, Plug 20 at the end")).to_be_visible()
+
+
+class Accessible(Audit):
+    def test_the_bench_and_what_belongs_to_it(self):
+        factors = {"phone": "Ostrel Max", "charger": "Cairn disc 15", "adapter": "Plug 20"}
+        lanes = [self.web.post("/api/lanes", json={"factors": factors}).json()["view"] for _ in range(2)]
+        self.web.post(f"/api/lanes/{lanes[1]['id']}/placed")
+        for watts in (0.4, 17.0, 17.2):
+            line = {"id": str(uuid.uuid4()), "line": f"{lanes[1]['name']} {watts}w 46c", "sure": True}
+            self.web.post("/api/bench/lines", json=line)
+        token = self.web.get(f"/api/lanes/{lanes[0]['id']}/link").json()["token"]
+        for page in self.in_both_themes():
+            page.goto(f"{self.address}/bench?lane={lanes[1]['name']}")
+            page.get_by_role("button", name="Log", exact=True).click()
+            expect(page.get_by_role("table", name=re.compile("log of lane"))).to_be_visible()
+            self.audit("bench")
+            for path, there in (
+                ("bench/new", "Set up a lane"),
+                ("bench/spot", "Spot check"),
+                ("bench/checks", "Meter check"),
+            ):
+                page.goto(f"{self.address}/{path}")
+                expect(page.get_by_role("heading", name=there)).to_be_visible()
+                self.audit(path)
+            page.goto(f"{self.address}/hand/{token}")
+            expect(page.get_by_role("button", name="Log")).to_be_visible()
+            self.audit("in the hand")
