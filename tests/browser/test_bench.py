@@ -129,7 +129,9 @@ class ByKeyboard(BenchTest):
         page = self.goto("/bench")
         page.get_by_label("entry line").focus()
         page.keyboard.type("?")
-        expect(page.get_by_role("dialog", name="help of the line")).to_contain_text("corrects the last entry of its kind")
+        expect(page.get_by_role("dialog", name="help of the line")).to_contain_text(
+            "corrects the last entry of its kind"
+        )
 
     def test_a_step_is_skipped_with_a_reason(self):
         self.open()

@@ -15,6 +15,8 @@ from ..formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
 from ..store import kit as store
 from ..store import models as m
 from ..store import runs as run_store
+from ..store.bench_models import MeterCheck
+from ..store.checks import latest_checks, said_of_check
 from ..store.fits import fit_to_run
 from . import kit_shapes as shapes
 from .chains import fit_shape
@@ -24,7 +26,7 @@ from .problems import RESPONSES
 router = APIRouter(prefix="/api/kit", tags=["kit"], responses=RESPONSES)
 
 
-def piece_shape(piece: m.Kit) -> shapes.KitShape:
+def piece_shape(piece: m.Kit, check: MeterCheck | None = None) -> shapes.KitShape:
     """A piece for the front end."""
     item = store.item_of(piece)
     return shapes.KitShape(
@@ -39,6 +41,7 @@ def piece_shape(piece: m.Kit) -> shapes.KitShape:
         retired_at=piece.retired_at,
         retired_by=piece.retired_by,
         fit=None if piece.fit is None else fit_shape(piece.fit),
+        checked="" if check is None else f"checked {check.at:%Y-%m-%d}: {said_of_check(check)}",
     )
 
 
@@ -46,7 +49,8 @@ def piece_shape(piece: m.Kit) -> shapes.KitShape:
 def list_kit(request: Request, retired: bool = False) -> list[shapes.KitShape]:
     """All kit in use, or all that is retired."""
     with context_of(request).database.session() as session:
-        return [piece_shape(piece) for piece in store.shelf(session, retired)]
+        latest = latest_checks(session)
+        return [piece_shape(piece, latest.get(piece.label.lower())) for piece in store.shelf(session, retired)]
 
 
 @router.get("/kinds")

@@ -61,6 +61,7 @@ class KitShape(BaseModel):
     retired_at: dt.datetime | None
     retired_by: str
     fit: FitShape | None
+    checked: str = Field("", description="what the latest check of a meter showed, with its date")
 
 
 class NewKit(BaseModel):

@@ -22,6 +22,7 @@ from ..formats.source import examine
 from ..formats.understanding import understand
 from ..store import models as m
 from ..store import runs as store
+from ..store.lanes import kept_in_words
 from ..store.plans import get_plan
 from ..store.remarks import notes_of, photos_of
 from ..store.slots import fill_slot, slot_of_run
@@ -45,6 +46,7 @@ def row_shape(run: m.Run) -> shapes.RunRow:
         factors=shapes.Factors(**run.factors),
         origin=run.origin,
         simulated=store.case_of(run).simulated,
+        outcome=run.outcome,
         started_at=run.started_at,
         created_at=run.created_at,
         revision=run.revision,
@@ -178,6 +180,9 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         case=store.case_of(run),
         origin=run.origin,
         simulated=store.case_of(run).simulated,
+        outcome=run.outcome,
+        reason=(run.bench or {}).get("reason", ""),
+        bench=_bench_log(run, reading.placed_s),
         started_at=run.started_at,
         zone=run.zone,
         revision=run.revision,
@@ -227,6 +232,18 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             for rf, f in store.files_of(session, run.id)
         ],
     )
+
+
+def _bench_log(run: m.Run, placed_s: float) -> list[shapes.BenchEntry]:
+    """The log that a run had on the bench."""
+    found = []
+    for kept in (run.bench or {}).get("log", []):
+        said, first = kept_in_words(kept)
+        minute = round((kept["t_s"] - placed_s) / MINUTE_S, 2)
+        found.append(
+            shapes.BenchEntry(minute=minute, said=said, by=kept.get("by", ""), first=first, undone="undone_at" in kept)
+        )
+    return found
 
 
 def _method(session: Session, run: m.Run) -> shapes.RunMethod | None:

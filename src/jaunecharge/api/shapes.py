@@ -201,6 +201,16 @@ class SummaryShape(BaseModel):
     headline: str = Field(description="five words, the strong ones between asterisks")
 
 
+class BenchEntry(BaseModel):
+    """A line of the log that a run had on the bench."""
+
+    minute: float
+    said: str
+    by: str
+    first: str = Field(description="its first value, where it was corrected")
+    undone: bool
+
+
 class RunRow(BaseModel):
     """A run in a list."""
 
@@ -209,6 +219,9 @@ class RunRow(BaseModel):
     factors: Factors
     origin: str
     simulated: bool
+    outcome: str = Field(
+        description="how it ended on the bench: complete, stopped early, void; empty if not made there"
+    )
     started_at: dt.datetime | None
     created_at: dt.datetime
     revision: int
@@ -345,6 +358,9 @@ class RunShape(BaseModel):
     case: Case
     origin: str
     simulated: bool
+    outcome: str
+    reason: str = Field(description="why it was stopped early, or is void")
+    bench: list[BenchEntry] = Field(description="the log that it had on the bench")
     started_at: dt.datetime | None
     zone: str
     revision: int

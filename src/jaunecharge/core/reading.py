@@ -30,6 +30,8 @@ class Conditions:
     ambient_c: float | None = None
     meter: MeterSpec = field(default_factory=MeterSpec)
     simulated: bool = False
+    shared_with: str = ""
+    """What else the meter fed: its watts are then of both, and none of them is credited to this phone."""
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     settled = levels.best_settled(trace, ramp_end_s, levels.cool_until(trace, log.heat, placed_s))
     found = tuple(bat.milestones(readings)) if readings is not None else ()
     reached = {m.percent: m for m in found}
+    alone = not conditions.shared_with
     points = bat.points_gained(readings) if readings is not None else None
     battery = conditions.battery
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
@@ -112,12 +115,16 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         energy_in=energy_between(trace, trace.start_s, trace.end_s, conditions.meter),
         peak_w=float(trace.power_w.max()),
         ramp_end_s=ramp_end_s,
-        no_load=levels.no_load(trace, placed_s),
+        no_load=levels.no_load(trace, placed_s) if alone else None,
         after_full=levels.after_full(
             trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
-        ),
-        best_settled=settled,
-        sustained=levels.sustained(trace, ramp_end_s, reached[60].estimate_s if 60 in reached else None),
+        )
+        if alone
+        else None,
+        best_settled=settled if alone else None,
+        sustained=levels.sustained(trace, ramp_end_s, reached[60].estimate_s if 60 in reached else None)
+        if alone
+        else None,
         milestones=found,
         percent_at=tuple(bat.percent_at(readings, placed_s)) if readings is not None else (),
         points_gained=points,
@@ -140,6 +147,6 @@ def _account(
     energy = energy_between(log.trace, window.start_s, window.end_s, conditions.meter)
     gained = bat.energy_into_battery(bat.account_points(window), conditions.battery)
     reaches = window.end_s <= log.trace.end_s + bat.MINUTE_S
-    if not reaches or energy.bridged.value <= 0:
+    if not reaches or energy.bridged.value <= 0 or conditions.shared_with:
         return window, None, gained, None
     return window, energy, gained, gained.over(energy.bridged)

@@ -114,6 +114,11 @@ def _power(reading: Reading) -> list[Sentence]:
     ]
 
 
+def _who(reading: Reading) -> str:
+    shared = reading.conditions.shared_with
+    return f"Together with {shared} it took in" if shared else "Took in"
+
+
 def _energy(reading: Reading) -> list[Sentence]:
     energy, trace = reading.energy_in, reading.log.trace
     taken = energy.metered if energy.complete else energy.bridged
@@ -122,7 +127,7 @@ def _energy(reading: Reading) -> list[Sentence]:
         return [
             _say(
                 "energy",
-                f"Took in *{plus_minus(taken, 'Wh')}*",
+                f"{_who(reading)} *{plus_minus(taken, 'Wh')}*",
                 f"whole log{how}",
                 trace.start_s,
                 trace.end_s,
@@ -215,10 +220,21 @@ def warnings(reading: Reading, fahrenheit: bool = False) -> list[str]:
     """What to be careful about before quoting this run."""
     return [
         *([SIMULATED] if reading.conditions.simulated else []),
+        *_about_sharing(reading),
         *_about_log(reading),
         *_about_checkins(reading),
         *_about_battery(reading),
         *_about_safety(reading, fahrenheit),
+    ]
+
+
+def _about_sharing(reading: Reading) -> list[str]:
+    shared = reading.conditions.shared_with
+    if not shared:
+        return []
+    return [
+        f"The meter fed {shared} as well: its watts are of both together, and none of them is credited to this phone."
+        " Put a meter before each, or run them one after the other, to know what this one takes."
     ]
 
 

@@ -32,6 +32,7 @@ class Case(BaseModel):
     placed_s: float | None = Field(None, description="when the phone was placed, s on the log's clock")
     interval_min: float | None = Field(None, gt=0, le=1440, description="minutes between check-ins")
     meter: Meter = Field(default_factory=Meter)
+    shared_with: str = Field("", description="what else the meter fed: its watts are then credited to nobody")
     simulated: bool = Field(False, description="whether it comes from the simulator")
 
     def conditions(self) -> Conditions:
@@ -57,6 +58,7 @@ class Case(BaseModel):
             self.ambient_c,
             MeterSpec(self.meter.gain_percent, self.meter.counts_v, self.meter.counts_a),
             self.simulated,
+            self.shared_with,
         )
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.bench_line import Line, canonical, said
+from ..core.bench_line import Line, canonical
 from ..core.coverage import WIRED
 from ..core.due import next_due
 from ..core.finish import Curve, finish, tens_reached
@@ -17,7 +17,7 @@ from ..core.setting import OnBench, next_step, steps
 from ..core.trace import HOLE_FLOOR_S, HOLE_STEPS
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
-from ..store.lanes import SYSTEM, card_of_lane, item_of, told_of, wanted_of
+from ..store.lanes import SYSTEM, card_of_lane, entry_said, first_said, item_of, told_of, wanted_of
 from .lane_state import LaneState
 
 LAST_ENTRIES = 8
@@ -293,26 +293,11 @@ def last_entries(state: LaneState) -> list[b.LaneEntry]:
 
 def entry_view(entry: b.LaneEntry, name: str) -> EntryView:
     """An entry in words."""
-    system = entry.kind in SYSTEM
-    first = ""
-    if entry.first is not None and not system:
-        was = item_of(entry)
-        first = said(type(was)(was.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))
+    line = "" if entry.kind in SYSTEM else canonical(Line(name, (item_of(entry),)))
     return EntryView(
-        entry.id, round(entry.t_s, 1), entry.kind,
-        system_said(entry) if system else said(item_of(entry)),
-        "" if system else canonical(Line(name, (item_of(entry),))), entry.by, first, entry.undone_at is not None,
+        entry.id, round(entry.t_s, 1), entry.kind, entry_said(entry), line, entry.by, first_said(entry),
+        entry.undone_at is not None,
     )  # fmt: skip
-
-
-def system_said(entry: b.LaneEntry) -> str:
-    """What the tool noted, in words."""
-    words = entry.text.replace("\n", ". ")
-    return {
-        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": "placed: t = 0",
-        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
-        "step": f"{entry.unit}: {words}",
-    }.get(entry.kind, words)  # fmt: skip
 
 
 def full(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneFull:

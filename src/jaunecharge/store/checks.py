@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.kit import Meter
-from ..core.meter_check import Against, deviation
+from ..core.meter_check import Against, check_said, deviation
 from . import bench_models as b
 from .errors import NotThere
 from .kit import by_label, item_of
@@ -83,6 +83,16 @@ def latest_check(session: Session, label: str) -> b.MeterCheck | None:
         func.lower(b.MeterCheck.meter) == label.strip().lower(), b.MeterCheck.deleted_at.is_(None)
     )
     return session.scalar(kept.order_by(b.MeterCheck.at.desc()).limit(1)) if label.strip() else None
+
+
+def latest_checks(session: Session) -> dict[str, b.MeterCheck]:
+    """The latest check of each meter, by its label in small letters."""
+    return {check.meter.lower(): check for check in reversed(checks(session))}
+
+
+def said_of_check(check: b.MeterCheck) -> str:
+    """A check in words."""
+    return check_said(check.deviation_percent, check.expanded_percent)
 
 
 def delete_check(session: Session, check_id: uuid.UUID, now: dt.datetime | None) -> b.MeterCheck:

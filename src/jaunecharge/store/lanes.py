@@ -4,6 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from ..core.bench_line import FIXABLE, Item, Outcome, corrected_by, said
@@ -261,7 +262,12 @@ def entered_of(session: Session, lane_id: uuid.UUID) -> list[Entered]:
 def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: str, now: dt.datetime, by: str) -> m.Run:
     card = card_of_lane(lane)
     case = Case.model_validate(lane.case).model_copy(
-        update={"placed_s": lane.placed_s, "simulated": lane.simulated, "interval_min": card.interval_min or None}
+        update={
+            "placed_s": lane.placed_s,
+            "simulated": lane.simulated,
+            "interval_min": card.interval_min or None,
+            "shared_with": ", ".join(shared_with(session, lane)),
+        }
     )
     entries = entries_of(session, lane.id)
     run = add_run(
@@ -289,6 +295,19 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
             session.add(m.Note(run_id=run.id, t_s=e.t_s, text=e.text, created_by=e.by))
     session.flush()
     return run
+
+
+def shared_with(session: Session, lane: b.Lane) -> list[str]:
+    """What other lanes that were open meanwhile had on the same meter."""
+    if not lane.meter and not lane.meter_address:
+        return []
+    others = session.scalars(
+        select(b.Lane).where(
+            b.Lane.id != lane.id, b.Lane.meter == lane.meter, b.Lane.meter_address == lane.meter_address,
+            or_(b.Lane.closed_at.is_(None), b.Lane.closed_at > lane.opened_at), b.Lane.placed_s.is_not(None),
+        )
+    )  # fmt: skip
+    return sorted({other.factors.get("phone", other.label) for other in others})
 
 
 def replace_placed(case: Case, log: RunLog) -> Case:
@@ -319,6 +338,34 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
     found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
     found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
     return tuple(dict.fromkeys(found))
+
+
+def kept_in_words(kept: dict[str, Any]) -> tuple[str, str]:
+    """An entry as a run keeps it, in words, and its first value where it was corrected."""
+    entry = b.LaneEntry(
+        kind=kept["kind"], value=kept.get("value"), unit=kept.get("unit", ""), text=kept.get("text", ""),
+        first=kept.get("first"),
+    )  # fmt: skip
+    return entry_said(entry), first_said(entry)
+
+
+def entry_said(entry: b.LaneEntry) -> str:
+    """An entry in words: what a person entered, or what the tool noted."""
+    if entry.kind not in SYSTEM:
+        return said(item_of(entry))
+    words = entry.text.replace("\n", ". ")
+    return {
+        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": "placed: t = 0",
+        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
+        "step": f"{entry.unit}: {words}",
+    }.get(entry.kind, words)  # fmt: skip
+
+
+def first_said(entry: b.LaneEntry) -> str:
+    """The first value of an entry that was corrected, in words; empty where it was not."""
+    if entry.first is None or entry.kind in SYSTEM:
+        return ""
+    return said(Item(entry.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))  # type: ignore[arg-type]
 
 
 def _kept(e: b.LaneEntry) -> dict[str, Any]:

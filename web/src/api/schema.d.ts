@@ -1652,6 +1652,25 @@ export interface components {
             interval_min: number;
         };
         /**
+         * BenchEntry
+         * @description A line of the log that a run had on the bench.
+         */
+        BenchEntry: {
+            /** Minute */
+            minute: number;
+            /** Said */
+            said: string;
+            /** By */
+            by: string;
+            /**
+             * First
+             * @description its first value, where it was corrected
+             */
+            first: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * BenchShape
          * @description The bench as it is now: the count up to which that is so, and every open lane.
          */
@@ -1884,6 +1903,12 @@ export interface components {
              */
             interval_min?: number | null;
             meter?: components["schemas"]["Meter"];
+            /**
+             * Shared With
+             * @description what else the meter fed: its watts are then credited to nobody
+             * @default
+             */
+            shared_with: string;
             /**
              * Simulated
              * @description whether it comes from the simulator
@@ -2881,6 +2906,12 @@ export interface components {
             /** Retired By */
             retired_by: string;
             fit: components["schemas"]["FitShape"] | null;
+            /**
+             * Checked
+             * @description what the latest check of a meter showed, with its date
+             * @default
+             */
+            checked: string;
         };
         /**
          * LaneFull
@@ -3866,6 +3897,11 @@ export interface components {
             origin: string;
             /** Simulated */
             simulated: boolean;
+            /**
+             * Outcome
+             * @description how it ended on the bench: complete, stopped early, void; empty if not made there
+             */
+            outcome: string;
             /** Started At */
             started_at: string | null;
             /**
@@ -3895,6 +3931,18 @@ export interface components {
             origin: string;
             /** Simulated */
             simulated: boolean;
+            /** Outcome */
+            outcome: string;
+            /**
+             * Reason
+             * @description why it was stopped early, or is void
+             */
+            reason: string;
+            /**
+             * Bench
+             * @description the log that it had on the bench
+             */
+            bench: components["schemas"]["BenchEntry"][];
             /** Started At */
             started_at: string | null;
             /** Zone */

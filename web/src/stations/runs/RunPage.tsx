@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
 import { useRun } from '../../api/useRun'
 import { RunCharts } from '../../charts/RunCharts'
-import { bytes } from '../../ui/format'
+import { bytes, clock } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
@@ -178,6 +178,39 @@ function Origin({ run }: { run: Shape['RunShape'] }) {
                 new Date(run.started_at),
               )}{' '}
               ({run.zone})
+            </dd>
+          </>
+        )}
+        {run.outcome && (
+          <>
+            <dt className="soft">ended</dt>
+            <dd>
+              <b className={run.outcome === 'void' ? 'text-error' : ''}>{run.outcome}</b>
+              {run.reason && `: ${run.reason}`}
+            </dd>
+          </>
+        )}
+        {run.bench.length > 0 && (
+          <>
+            <dt className="soft">on the bench</dt>
+            <dd>
+              <details>
+                <summary className="cursor-pointer">{run.bench.length} entries of its log</summary>
+                <table className="mt-1 w-full text-xs" aria-label="log of the bench">
+                  <tbody>
+                    {run.bench.map((e, i) => (
+                      <tr key={i} className={e.undone ? 'line-through opacity-60' : ''}>
+                        <td className="reading soft w-14">{clock(e.minute)}</td>
+                        <td>
+                          {e.said}
+                          {e.first && <span className="soft"> (first: {e.first})</span>}
+                        </td>
+                        <td className="soft">{e.by}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </details>
             </dd>
           </>
         )}

@@ -89,6 +89,9 @@ export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
         )}
       </div>
       <div className={`text-sm leading-tight ${height === 'full' ? '' : 'truncate'}`}>
+        {run.outcome && run.outcome !== 'complete' && (
+          <span className={`mr-1 border px-1 text-xs ${run.outcome === 'void' ? 'border-error text-error' : 'border-base-content'}`}>{run.outcome}</span>
+        )}
         <Strong text={s.headline} />
       </div>
     </Link>

@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
-import { asProblem, type Shape } from '../../api/client'
+import { useMutation } from '@tanstack/react-query'
+import { benchApi } from '../../api/bench'
+import { asProblem, sayProblem, type Shape } from '../../api/client'
 import { useKitChanges, useKitKinds, type Kit, type KitKind } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
@@ -80,6 +82,34 @@ export function KitForm({ kind, piece, onClose }: Props) {
   )
 }
 
+/** Asks the instrument at an address who it is and what it shows. */
+function TryIt({ address }: { address: string }) {
+  const tried = useMutation({ mutationFn: () => benchApi.tryOut(address.trim()) })
+  const found = tried.data
+  const figures = [
+    found?.volts != null && `${found.volts.toFixed(2)} V`,
+    found?.amps != null && `${found.amps.toFixed(3)} A`,
+    found?.celsius != null && `${found.celsius.toFixed(1)} °C`,
+  ].filter(Boolean)
+  return (
+    <span className="mt-1 flex flex-wrap items-center gap-2 text-xs">
+      <button
+        type="button"
+        className="btn btn-outline border-base-300 btn-xs font-normal"
+        disabled={tried.isPending}
+        onClick={() => {
+          tried.mutate()
+        }}
+      >
+        {tried.isPending ? 'Asking …' : 'Try it'}
+      </button>
+      <span role="status">
+        {tried.error ? sayProblem(asProblem(tried.error)) : found && (found.problem || `${found.said}: ${figures.join(', ')}${found.stand_in ? ' (a stand-in)' : ''}`)}
+      </span>
+    </span>
+  )
+}
+
 interface EntryProps {
   field: Field
   value: string
@@ -89,7 +119,7 @@ interface EntryProps {
 
 function Entry({ field, value, flaw, onTyped }: EntryProps) {
   const name = field.unit ? `${field.said}, ${field.unit}` : field.said
-  const wide = field.name === 'label' || field.name === 'note' || field.name === 'pads' || field.name === 'profiles'
+  const wide = field.name === 'address' || field.name === 'label' || field.name === 'note' || field.name === 'pads' || field.name === 'profiles'
   const described = flaw ? `flaw-${field.name}` : undefined
   return (
     <label className={`block text-sm ${wide ? 'col-span-2' : ''}`}>
@@ -132,6 +162,7 @@ function Entry({ field, value, flaw, onTyped }: EntryProps) {
           {field.unit && <span className="soft">{field.unit}</span>}
         </span>
       )}
+      {field.name === 'address' && value.trim() !== '' && <TryIt address={value} />}
       {flaw && (
         <span id={described} className="text-error text-xs">
           {flaw.what}; {flaw.mend}

@@ -116,7 +116,7 @@ export function KitPage() {
                     {k.label}
                   </button>
                   <span className="min-w-0">
-                    {k.said}
+                    {[k.said, k.checked].filter(Boolean).join(' · ')}
                     {k.fields.price && <span className="soft"> · {k.fields.price}</span>}
                     {k.fields.note && <span className="soft"> · {k.fields.note}</span>}
                     {k.fit && <span className="soft"> · fitted to “{k.fit.run}”: {k.fit.said}</span>}
