@@ -34,9 +34,13 @@ class Served:
         self.process = None
         self.log = (folder / "log").open("a+")
 
-    def start(self):
+    def start(self, *options):
         self.process = subprocess.Popen(
-            [COMMAND, "serve"], env=self.environment, stdout=self.log, stderr=subprocess.STDOUT, start_new_session=True
+            [COMMAND, "serve", *options],
+            env=self.environment,
+            stdout=self.log,
+            stderr=subprocess.STDOUT,
+            start_new_session=True,
         )
 
     def answers(self):

@@ -5,6 +5,7 @@ import uuid
 
 from jaunecharge.core.bench_line import parse
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.sentences import sentences, warnings
 from jaunecharge.core.setting import Told
 from jaunecharge.store import bench as bench
 from jaunecharge.store import bench_models as b
@@ -172,6 +173,37 @@ class Ending(LaneTest):
         run = self.type("end", 23)
         self.assertEqual(run.samples, 3)
         self.assertEqual(run.conditions["placed_s"], 120.0)
+
+
+class SharedMeters(LaneTest):
+    def test_watts_of_two_phones_are_credited_to_neither(self):
+        with self.database.session() as session:
+            one = bench.lane_for_change(session, self.lane.id)
+            one.meter = "Inline A"
+        other = self.open(meter="Inline A", name="B")
+        with self.database.session() as session:
+            lane = bench.lane_for_change(session, other.id)
+            lane.factors = {"phone": "Tarn 9"}
+            store.place(session, lane, 60.0, NOW)
+        self.charged()
+        run = self.type("end", 71)
+        self.assertEqual(run.conditions["shared_with"], "Tarn 9")
+        with self.database.session() as session:
+            reading = runs.reading_of(run, runs.load_log(session, run))
+        for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):
+            self.assertIsNone(getattr(reading, figure), figure)
+        said = " ".join(s.plain for s in sentences(reading))
+        self.assertIn("Together with Tarn 9 it took in", said)
+        self.assertNotIn("Draws", said)
+        self.assertIn("none of them is credited to this phone", warnings(reading)[0])
+        self.assertTrue(reading.milestones, "the times are its own")
+
+    def test_another_meter_or_another_time_is_not_shared(self):
+        with self.database.session() as session:
+            bench.lane_for_change(session, self.lane.id).meter = "Inline A"
+        self.open(meter="Inline B", name="B")
+        self.charged()
+        self.assertNotIn("shared_with", {k: v for k, v in self.type("end", 71).conditions.items() if v})
 
 
 class FromAPlan(LaneTest):

@@ -13,7 +13,7 @@ import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..core.errors import CannotRead
-from ..core.placement import LEAST_RISE_W, RISE, find_placement
+from ..core.placement import LASTING_S, LEAST_RISE_W, RISE, find_placement
 from ..core.trace import power_trace
 from ..core.units import MINUTE_S
 from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
@@ -218,7 +218,8 @@ def seen_placing(state: LaneState) -> float | None:
             continue
         with suppress(CannotRead):
             found = find_placement(power_trace(times[kept], watts[kept]), None, None)
-            if found.how == RISE and found.at_s > times[kept][0]:
+            lasts = state.newest_s - found.at_s >= LASTING_S
+            if found.how == RISE and lasts and found.at_s > times[kept][0]:
                 return found.at_s
     return None
 
