@@ -1,16 +1,23 @@
 """Pictures of the main views, made from the demonstration's data: docs/screenshots, or the folder named."""
 
+import contextlib
 import sys
 import tempfile
+import uuid
+from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
+import httpx
 from playwright.sync_api import Page
 from tests.browser.chromium import chromium
 from tests.serving import fresh_database, served
 
 from jaunecharge.demo.hut import load
+from jaunecharge.instruments.scpi import Scpi
+from jaunecharge.store.bench import get_lane
+from jaunecharge.store.database import Database
 
 
 def meter_row(t: int) -> str:
@@ -45,6 +52,56 @@ def chain(page: Page, address: str, charger: str, phone: str) -> None:
     page.wait_for_timeout(300)
 
 
+LANES = (
+    ({"phone": "Ostrel Mini", "charger": "Cairn disc 15", "adapter": "Plug 20"}, 27.0, 60, 9.0),
+    ({"phone": "Ostrel Max", "charger": "Serac dock 15", "adapter": "Plug 20"}, 30.0, 60, 14.0),
+    ({"phone": "Tarn 9", "charger": "Larch twin stand", "place": "left", "adapter": "Plug 30 twin"}, 23.0, 60, 20.0),
+)
+
+
+def bench(page: Page, address: str, database: Database, shot: Callable[[str], None]) -> None:
+    """Three lanes under way, one of which has lost its meter; one being set; the same in the hand."""
+    with httpx.Client(base_url=address, timeout=60) as web:
+        made = []
+        for factors, ambient_c, speed, seconds in LANES:
+            body = {"factors": factors, "ambient_c": ambient_c, "practice": speed}
+            lane = web.post("/api/lanes", json=body).json()["view"]
+            page.wait_for_timeout(2500)
+            web.post(f"/api/lanes/{lane['id']}/placed")
+            page.wait_for_timeout(seconds * 400)
+            made.append(lane["id"])
+        page.wait_for_timeout(14_000)
+        with contextlib.closing(Scpi(address_of(database, made[2]))) as meter:
+            meter.tell("SIM:FAULT silence+9000")
+        page.goto(f"{address}/bench?lane=B")
+        page.get_by_text("nothing from the meter").first.wait_for(timeout=60_000)
+        page.keyboard.press("/")
+        page.keyboard.type("b 41,2c pad")
+        page.get_by_text("Enter logs it").wait_for()
+        shot("bench")
+        web.post(f"/api/lanes/{made[2]}/ended", json={"outcome": "void", "reason": "its meter is gone"})
+        factors = {"phone": "Quill Lite", "charger": "Gully puck 10", "adapter": "Plug 18"}
+        lane = web.post("/api/lanes", json={"factors": factors, "ambient_c": 22.0, "practice": 1}).json()["view"]
+        page.wait_for_timeout(6000)
+        line = {"id": str(uuid.uuid4()), "line": f"{lane['name']} 34", "sure": True}
+        web.post("/api/bench/lines", json=line)
+        page.goto(f"{address}/bench?lane={lane['name']}")
+        page.get_by_text("drain it further").wait_for()
+        shot("bench-setting")
+        token = web.get(f"/api/lanes/{made[0]}/link").json()["token"]
+        page.set_viewport_size({"width": 390, "height": 844})
+        page.goto(f"{address}/hand/{token}")
+        for key in "47":
+            page.get_by_role("button", name=key, exact=True).click()
+        shot("bench-hand")
+
+
+def address_of(database: Database, lane: str) -> str:
+    """Where the stand-in of a lane answers."""
+    with database.session() as session:
+        return get_lane(session, uuid.UUID(lane)).meter_address
+
+
 def main() -> None:
     target = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
     target.mkdir(parents=True, exist_ok=True)
@@ -61,9 +118,6 @@ def main() -> None:
             page.wait_for_timeout(250)
             page.screenshot(path=target / f"{name}.png", full_page=full)
 
-        page.goto(f"{address}/shelf")
-        page.get_by_text("Say what you own").wait_for()
-        shot("shelf-empty")
         page.goto(address)
         page.get_by_text("to read your first run").wait_for()
         shot("runs-empty")
@@ -117,6 +171,8 @@ def main() -> None:
         page.get_by_text("4 check-ins").wait_for()
         shot("read-a-file")
         page.keyboard.press("Escape")
+        bench(page, address, database, shot)
+        page.set_viewport_size({"width": 1280, "height": 800})
         page.evaluate("localStorage.setItem('jaunecharge.theme', 'night')")
         chain(page, f"{address}/shelf?room=33", "Cairn disc 15", "Ostrel Mini")
         shot("shelf-night")
