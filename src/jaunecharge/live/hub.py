@@ -2,6 +2,7 @@
 
 import datetime as dt
 import json
+import logging
 import threading
 import time
 import uuid
@@ -33,6 +34,7 @@ SILENCE_S = 1.0
 """Without a change for so long, ages and states that time alone moves are told."""
 
 MOST_VIEWS = 5
+log = logging.getLogger(__name__)
 _VIEWS = TypeAdapter(list[LaneView])
 Hears = Callable[[int, str], None]
 
@@ -177,12 +179,15 @@ class Hub:
 
     def shared_with(self, lane_id: uuid.UUID) -> list[str]:
         """Names of the other lanes that hang on the same meter."""
-        mine = self.states[lane_id].lane
+        state = self.states.get(lane_id)
+        if state is None:
+            return []
+        mine = state.lane
         if not mine.meter and not mine.meter_address:
             return []
         return sorted(
             s.lane.name
-            for s in self.states.values()
+            for s in list(self.states.values())
             if s.lane.id != lane_id and (s.lane.meter, s.lane.meter_address) == (mine.meter, mine.meter_address)
         )
 
@@ -231,15 +236,18 @@ class Hub:
         while not self._over.is_set():
             try:
                 self._listen()
-            except (psycopg.Error, OSError) as error:
-                self._lost(error)
+            except (psycopg.Error, OSError):
+                self._lost()
             except Exception as error:
-                if not gone(error):
-                    raise
-                self._lost(error)
+                if gone(error):
+                    self._lost()
+                else:
+                    # Whatever it was, the bench must go on being told: what is known is read afresh.
+                    log.exception("the bench could not be followed for a moment")
+                    self.tick = 0
             self._over.wait(RETRY_S)
 
-    def _lost(self, error: BaseException) -> None:
+    def _lost(self) -> None:
         if not self.away and not self._over.is_set():
             with self._lock:
                 self.away = True

@@ -1,6 +1,7 @@
 """Where readings arrive: many at once are stored in one transaction, and acknowledged only when it is committed."""
 
 import contextlib
+import logging
 import queue
 import threading
 from concurrent.futures import Future
@@ -13,6 +14,7 @@ from ..store.database import Database
 from ..store.errors import NotThere
 from .spool import Spool, SpoolFull
 
+log = logging.getLogger(__name__)
 GATHER_S = 0.03
 """How long the first reading waits for others to be stored with it."""
 
@@ -69,10 +71,16 @@ class Inbox:
     def _run(self) -> None:
         while not (self._over.is_set() and self._arrived.empty()):
             taken = self._gathered()
-            if taken:
-                self._store(taken)
-            if not self._over.is_set():
-                self._drain()
+            try:
+                if taken:
+                    self._store(taken)
+                if not self._over.is_set():
+                    self._drain()
+            except Exception as error:
+                log.exception("readings could not be stored or kept")
+                for _, future in taken:
+                    if not future.done():
+                        future.set_exception(error)
 
     def _gathered(self) -> list[tuple[Batch, Future[Outcome]]]:
         taken: list[tuple[Batch, Future[Outcome]]] = []

@@ -4,6 +4,7 @@ It holds a lock of the database for as long as it lives; when it is gone, anothe
 """
 
 import datetime as dt
+import logging
 import threading
 import time
 import uuid
@@ -27,6 +28,7 @@ from .lane_state import LaneState
 from .steady import now
 from .view import no_load_w
 
+log = logging.getLogger(__name__)
 KEEPER_LOCK = 8418
 LOOK_EVERY_S = 0.1
 EACH_EVERY_S, MOST_AT_ONCE = 0.9, 5
@@ -62,8 +64,12 @@ class Keeper:
 
     def _run(self) -> None:
         while not self._over.is_set():
-            with suppress(psycopg.Error, SQLAlchemyError, OSError):
+            try:
                 self._hold()
+            except (psycopg.Error, SQLAlchemyError, OSError):
+                pass
+            except Exception:
+                log.exception("the bench was not kept for a moment")
             self.keeps = False
             self._over.wait(TAKE_OVER_S)
         self._ask({})
@@ -103,10 +109,15 @@ class Keeper:
             if clock - last < EACH_EVERY_S:
                 break
             self._watched[state.lane.id] = clock
-            if self._placed(state, at):
-                continue
-            self._watch(state, at)
-            self._end_spot(state, at)
+            try:
+                if not self._placed(state, at):
+                    self._watch(state, at)
+                    self._end_spot(state, at)
+            except (psycopg.Error, SQLAlchemyError):
+                raise
+            except Exception:
+                # One lane that cannot be judged must not keep the others from being watched.
+                log.exception("lane %s could not be watched", state.lane.name)
 
     def _ask(self, asked: dict[str, Asked]) -> None:
         for address, poller in list(self._pollers.items()):

@@ -121,7 +121,7 @@ class LaneState:
     def standing(self) -> list[b.LaneEntry]:
         """What persons entered and still stands, in order of time."""
         return sorted(
-            (e for e in self.entries.values() if e.kind not in SYSTEM and e.undone_at is None),
+            (e for e in list(self.entries.values()) if e.kind not in SYSTEM and e.undone_at is None),
             key=lambda e: (e.t_s, e.tick),
         )
 
@@ -134,7 +134,7 @@ class LaneState:
     @property
     def celsius(self) -> dict[str, tuple[float, float]]:
         """The last temperature of each place: (at [s], °C)."""
-        found = {k: v for k, v in self.last.items() if k not in {"watts", "volts", "amps"}}
+        found = {k: v for k, v in list(self.last.items()) if k not in {"watts", "volts", "amps"}}
         for e in self.standing:
             if (c := item_of(e).celsius) is not None and (e.text not in found or found[e.text][0] <= e.t_s):
                 found[e.text] = (e.t_s, c)
@@ -165,7 +165,7 @@ class LaneState:
     def alarms(self) -> list[b.LaneEntry]:
         """The alarms that are on."""
         on: dict[str, b.LaneEntry] = {}
-        for e in sorted(self.entries.values(), key=lambda e: (e.tick, e.kind)):
+        for e in sorted(list(self.entries.values()), key=lambda e: (e.tick, e.kind)):
             if e.kind == "alarm":
                 on[e.unit] = e
             elif e.kind == "alarm over":

@@ -287,7 +287,7 @@ def _alarm(entry: b.LaneEntry) -> AlarmView:
 
 def last_entries(state: LaneState) -> list[b.LaneEntry]:
     """What was entered last, the latest first; what was undone stays among them."""
-    entered = [e for e in state.entries.values() if e.kind not in SYSTEM]
+    entered = [e for e in list(state.entries.values()) if e.kind not in SYSTEM]
     return sorted(entered, key=lambda e: (e.at, e.tick), reverse=True)[:LAST_ENTRIES]
 
 
@@ -313,7 +313,7 @@ def full(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
 def traced(state: LaneState, after_tick: int) -> Traced:
     """The steps of a lane's ribbon that have changed after a count."""
     heat: dict[int, float] = {}
-    for place, steps_ in state.heat.items():
+    for place, steps_ in list(state.heat.items()):
         if place in {"back", "front", "contact", "phone"}:
             for i, c in steps_.since(after_tick):
                 heat[i] = max(heat.get(i, -100.0), c)

@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react'
+import { Delete } from 'lucide-react'
 import { useParams } from 'react-router'
 import { laneNow, LiveBench, type Lane } from '../../api/bench'
 import { sayProblem } from '../../api/client'
@@ -8,6 +9,7 @@ import { degreesText } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
 import { apart } from './axis'
 
+const DELETE = 'delete'
 type What = '%' | '°' | 'W'
 const PLACES = ['back', 'front', 'contact', 'pad', 'room']
 
@@ -56,7 +58,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
   const press = (key: string) => {
     setSaid('')
     setDoubt('')
-    if (key === '⌫') setTyped(typed.slice(0, -1))
+    if (key === DELETE) setTyped(typed.slice(0, -1))
     else if (key === '.') setTyped(typed.includes('.') || what === '%' ? typed : `${typed || '0'}.`)
     else if (typed.replace('.', '').length < 4) setTyped(typed + key)
   }
@@ -140,17 +142,17 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
         </div>
       )}
       <div className="mt-1 grid grid-cols-3 gap-1">
-        {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', '⌫'].map((key) => (
+        {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', DELETE].map((key) => (
           <button
             key={key}
             className="border-base-300 active:bg-base-200 h-15 border text-2xl disabled:opacity-30"
-            aria-label={key === '⌫' ? 'delete a figure' : key}
+            aria-label={key === DELETE ? 'delete a figure' : key}
             disabled={key === '.' && what === '%'}
             onClick={() => {
               press(key)
             }}
           >
-            {key}
+            {key === DELETE ? <Delete className="mx-auto" aria-hidden="true" /> : key}
           </button>
         ))}
       </div>

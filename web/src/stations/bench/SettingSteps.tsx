@@ -1,10 +1,11 @@
 import { useState } from 'react'
+import { Check, Circle, CircleDot, Minus, type LucideIcon } from 'lucide-react'
 import { useMutation } from '@tanstack/react-query'
 import { benchApi, laneNow, type Lane } from '../../api/bench'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 
-const MARK: Record<string, string> = { open: '○', seen: '●', ticked: '✓', skipped: '–' }
+const MARK: Record<string, LucideIcon> = { open: Circle, seen: CircleDot, ticked: Check, skipped: Minus }
 const SAID: Record<string, string> = { open: 'to do', seen: 'seen by the instruments', ticked: 'done', skipped: 'skipped' }
 
 /** Setting the bench: the short ordered list; the next step is the strongest thing. */
@@ -34,11 +35,12 @@ export function SettingSteps({ lane }: { lane: Lane }) {
       <ol aria-label={`setting lane ${view.name}`} className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         {view.steps.map((s, i) => {
           const next = s.key === view.next_step
+          const Mark = MARK[s.state] ?? Circle
           return (
             <li key={s.key} className={`flex items-baseline gap-2 py-0.5 text-sm ${next ? 'font-semibold' : ''}`}>
               <span className="reading soft w-4 text-right text-xs">{i + 1}</span>
-              <span aria-label={SAID[s.state]} title={SAID[s.state]} className="w-3">
-                {MARK[s.state]}
+              <span role="img" aria-label={SAID[s.state]} title={SAID[s.state]} className="w-3.5 self-center">
+                <Mark size={14} strokeWidth={s.state === 'open' ? 1.5 : 2.5} aria-hidden="true" />
               </span>
               <span className="min-w-0 grow">
                 {s.said}
