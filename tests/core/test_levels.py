@@ -5,12 +5,18 @@ import numpy as np
 from jaunecharge.core import levels
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.heat import facts, heat_log, minutes_at_or_above
-from jaunecharge.core.placement import find_placement
+from jaunecharge.core.placement import RISE, find_placement
 from jaunecharge.core.trace import power_trace
 from tests.cases import checkins, reading, steps
 
 
 class PlacementTests(unittest.TestCase):
+    def test_a_coarse_log_at_uneven_steps_shows_its_rise(self):
+        time_s = np.array([24.5, 37.5, 49.5, 62.7, 74.0, 86.1])
+        trace = power_trace(time_s, np.array([0.42, 0.40, 4.95, 9.0, 9.1, 9.0]))
+        found = find_placement(trace, None, None)
+        self.assertEqual((found.at_s, found.how), (43.5, RISE))
+
     def test_is_the_first_lasting_rise_above_no_load(self):
         self.assertEqual(find_placement(steps((90, 0.5), (600, 14.0)), None, None).at_s, 90)
 

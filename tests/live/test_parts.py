@@ -229,6 +229,9 @@ class Keeping(unittest.TestCase):
         rows = [row(float(t), 0.4 if t < 90 else 17.5) for t in range(0, 130)]
         self.assertAlmostEqual(keeper.seen_placing(state(rows, state="setting", placed_s=None)), 90.0, delta=2.0)
         self.assertIsNone(keeper.seen_placing(state(rows[:90], state="setting", placed_s=None)))
+        # Readings far apart, at uneven steps: the one after the rise may come late.
+        coarse = [row(t, w) for t, w in ((24.5, 0.42), (37.5, 0.4), (49.5, 4.95), (62.7, 9.0), (74.0, 9.1))]
+        self.assertAlmostEqual(keeper.seen_placing(state(coarse, state="setting", placed_s=None)), 43.5, delta=6.5)
         self.assertIsNone(keeper.seen_placing(state(rows[:95], state="setting", placed_s=None)), "it must last")
 
     def test_a_gap_is_what_lies_between_the_last_reading_and_now(self):
