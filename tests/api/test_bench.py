@@ -2,10 +2,12 @@
 
 import contextlib
 import datetime as dt
+import io
 import json
 import threading
 import time
 import uuid
+import zipfile
 
 import httpx
 
@@ -292,3 +294,22 @@ class InStep(BenchTest):
             self.until(lambda: heard, "the first")
             self.type("a", "end void enough")
             self.until(lambda: any(lane["id"] in e["over"] for e in heard), "its end")
+
+
+class WithoutAMeter(BenchTest):
+    def test_a_run_that_no_meter_saw_is_shown_and_exported(self):
+        lane = self.open()
+        for text in ("10 24c", "placed", "12 25c", "end"):
+            ended = self.type(lane["name"], text)
+        run = self.web.get(f"/api/runs/{ended['run']}").json()
+        self.assertEqual((run["samples"], run["outcome"]), (0, "complete"))
+        self.assertIn("No watts were logged", run["warnings"][0])
+        self.assertTrue(all("nothing was logged" not in w for w in run["warnings"]))
+        series = self.web.get(f"/api/runs/{ended['run']}/series").json()
+        self.assertEqual([w for w in series["watts"] if w is not None], [])
+        archive = self.web.get(f"/api/exports/runs/{ended['run']}.zip")
+        self.assertEqual(archive.status_code, 200)
+        self.assertNotIn("meter.csv", zipfile.ZipFile(io.BytesIO(archive.content)).namelist())
+        self.assertIn(lane["label"], self.web.get("/api/exports/runs.csv").text)
+        listed = next(r for r in self.web.get("/api/runs").json() if r["id"] == ended["run"])
+        self.assertIsNone(listed["summary"]["energy_in_wh"])

@@ -36,9 +36,15 @@ class Trace(unittest.TestCase):
         )
         self.assertEqual(len(run_log([], rows, 0.0).trace.time_s), 2)
 
-    def test_without_two_moments_of_watts_there_is_no_log(self):
+    def test_without_two_moments_there_is_no_log(self):
         self.assertIsNone(run_log([], [], 0.0))
         self.assertIsNone(run_log([], entered(60.0, "17w"), 0.0))
+
+    def test_percentages_alone_are_a_log_that_no_meter_saw(self):
+        log = run_log([], entered(60.0, "10") + entered(660.0, "19"), 60.0)
+        self.assertEqual((log.trace.metered, log.trace.start_s, log.trace.end_s), (False, 60.0, 660.0))
+        self.assertEqual(log.trace.coverage, 0.0)
+        self.assertEqual(log.trace.holes, [(60.0, 660.0)])
 
     def test_percentages_before_the_first_typed_watts_have_no_log_to_stand_in(self):
         rows = entered(0.0, "10") + entered(300.0, "14 17w") + entered(900.0, "22 17w")

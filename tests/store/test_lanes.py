@@ -5,6 +5,7 @@ import uuid
 
 from jaunecharge.core.bench_line import parse
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.figures import figures
 from jaunecharge.core.sentences import sentences, warnings
 from jaunecharge.core.setting import Told
 from jaunecharge.store import bench as bench
@@ -158,7 +159,7 @@ class Ending(LaneTest):
         with self.assertRaisesRegex(CannotRead, "never placed; a end void"):
             self.type("end", 1)
         self.type("placed", 1)
-        with self.assertRaisesRegex(CannotRead, "no watts were logged"):
+        with self.assertRaisesRegex(CannotRead, "hardly anything was logged"):
             self.type("end", 2)
         with self.assertRaises(CannotRead):
             self.type("placed", 3)
@@ -204,6 +205,28 @@ class SharedMeters(LaneTest):
         self.open(meter="Inline B", name="B")
         self.charged()
         self.assertNotIn("shared_with", {k: v for k, v in self.type("end", 71).conditions.items() if v})
+
+
+class WithoutAMeter(LaneTest):
+    def test_a_lane_that_no_meter_saw_is_a_run_of_times_and_heat(self):
+        self.type("10 24.5c", 0)
+        self.type("placed", 1)
+        for minute, percent, celsius in ((11, 18, 31.0), (21, 26, 33.5), (31, 33, 34.0), (61, 55, 33.0)):
+            self.type(f"{percent} {celsius}c", minute)
+        run = self.type("end", 62)
+        self.assertEqual((run.samples, run.summary["energy_in_wh"], run.summary["coverage"]), (0, None, 0.0))
+        with self.database.session() as session:
+            reading = runs.reading_of(run, runs.load_log(session, run))
+        self.assertEqual(reading.milestone(50).percent, 50)
+        self.assertEqual(reading.phone_heat.max_c, 34.0)
+        for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):
+            self.assertIsNone(getattr(reading, figure), figure)
+        shown = {f.key for f in figures(reading)}
+        self.assertTrue({"to_50"} <= shown and not shown & {"peak", "energy_in", "energy_bridged"}, shown)
+        said = " ".join(s.plain for s in sentences(reading))
+        self.assertNotIn("Wh", said)
+        self.assertIn("No watts were logged", warnings(reading)[0])
+        self.assertTrue(all(w is None for w in run.summary["ribbon"]["watts"]))
 
 
 class FromAPlan(LaneTest):

@@ -47,6 +47,8 @@ def series(
     time_s, power_w = trace.time_s[inside], trace.power_w[inside]
     kept = thinned(time_s, power_w, points)
     times, watts = time_s[kept], power_w[kept]
+    if not trace.metered:
+        times, watts = times[:0], watts[:0]
     holes = [h for h in trace.holes if from_s < h[1] and h[0] < to_s]
     if holes:
         edges = np.array(holes).reshape(-1, 2)

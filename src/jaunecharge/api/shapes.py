@@ -194,7 +194,7 @@ class SummaryShape(BaseModel):
     ribbon: RibbonShape
     to_80: Interval | None
     hottest_c: float | None
-    energy_in_wh: float
+    energy_in_wh: float | None = Field(description="null where nothing was metered")
     efficiency: float | None
     best_settled_w: float | None
     coverage: float

@@ -10,7 +10,7 @@ from .bench_line import Item
 from .clock import SLACK_S
 from .heat import HeatLog, heat_log
 from .reading import RunLog
-from .trace import PowerTrace, power_trace
+from .trace import PowerTrace, power_trace, unmetered
 from .units import MINUTE_S
 
 BEFORE_S = 10 * MINUTE_S
@@ -43,7 +43,7 @@ class Entered:
 def run_log(
     recorded: Sequence[Recorded], entered: Sequence[Entered], placed_s: float | None, ambient_c: float | None = None
 ) -> RunLog | None:
-    """The log of a run; None where fewer than two moments have watts.
+    """The log of a run; None where nothing was recorded at two moments at least.
 
     Parameters
     ----------
@@ -57,14 +57,14 @@ def run_log(
     """
     since = -np.inf if placed_s is None else placed_s - BEFORE_S
     trace = _trace([r for r in recorded if r.t_s >= since], [e for e in entered if e.t_s >= since])
+    readings, heat = levels(recorded, entered, placed_s), _heat(recorded, entered, since, ambient_c)
     if trace is None:
-        return None
-    readings = levels(recorded, entered, placed_s)
+        return _without_meter(readings, heat)
     if readings is not None:
         # Watts typed by hand may begin later than the percentages: what came before them has no log to stand in.
         inside = readings.time_s >= trace.start_s - SLACK_S
         readings = check_ins(readings.time_s[inside], readings.percent[inside]) if inside.any() else None
-    return RunLog(trace, readings, _heat(recorded, entered, since, ambient_c))
+    return RunLog(trace, readings, heat)
 
 
 def _trace(recorded: Sequence[Recorded], entered: Sequence[Entered]) -> PowerTrace | None:
@@ -76,6 +76,15 @@ def _trace(recorded: Sequence[Recorded], entered: Sequence[Entered]) -> PowerTra
     time_s, watts = np.array([r[0] for r in rows]), np.array([r[1] for r in rows], dtype=float)
     volts, amps = (_whole([r[i] for r in rows]) for i in (2, 3))
     return power_trace(time_s, watts, volts, amps)
+
+
+def _without_meter(readings: CheckIns | None, heat: HeatLog | None) -> RunLog | None:
+    """The log of a run that no meter saw: from its first percentage or temperature to its last."""
+    moments = [] if readings is None else readings.time_s.tolist()
+    moments += [t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist()]
+    if len(set(moments)) < 2:
+        return None
+    return RunLog(unmetered(min(moments), max(moments)), readings, heat)
 
 
 def _whole(values: list[float | None]) -> np.ndarray | None:

@@ -86,6 +86,8 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
 
 
 def _levels(reading: Reading, clock: Clock) -> list[Figure]:
+    if not reading.log.trace.metered:
+        return []
     peak = _power(reading.peak_w, reading)
     found = [
         Figure(
@@ -147,6 +149,8 @@ def _power(watts: float, reading: Reading) -> Measured:
 
 def _energies(reading: Reading, clock: Clock) -> list[Figure]:
     trace, energy = reading.log.trace, reading.energy_in
+    if not trace.metered:
+        return []
     meter = reading.conditions.meter
     spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
     found = [

@@ -72,7 +72,7 @@ def _first_rise(trace: PowerTrace) -> float | None:
     for start in np.flatnonzero(above[base_at + 1 :] & ~above[base_at:-1]) + base_at + 1:
         lasts = max(LASTING_S, time_s[start] - time_s[start - 1])
         # The next sample counts in any case: of a coarse log none may fall into those seconds.
-        end = max(int(np.searchsorted(time_s, time_s[start] + lasts, "right")), start + 2)
+        end = max(int(np.searchsorted(time_s, time_s[start] + lasts, "right")), int(start) + 2)
         if end <= len(time_s) and above[start:end].all():
             coarse = time_s[start] - time_s[start - 1] > LASTING_S
             return float((time_s[start] + time_s[start - 1]) / 2.0 if coarse else time_s[start])

@@ -121,6 +121,8 @@ def _who(reading: Reading) -> str:
 
 def _energy(reading: Reading) -> list[Sentence]:
     energy, trace = reading.energy_in, reading.log.trace
+    if not trace.metered:
+        return []
     taken = energy.metered if energy.complete else energy.bridged
     how = "" if energy.complete else f"; {share(trace.coverage, 1)} of it metered, the holes bridged"
     if reading.efficiency is None or reading.account is None or reading.account_battery is None:
@@ -241,6 +243,8 @@ def _about_sharing(reading: Reading) -> list[str]:
 def _about_log(reading: Reading) -> list[str]:
     trace, cleaned = reading.log.trace, reading.log.trace.cleaned
     said = []
+    if not trace.metered:
+        return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
     if trace.holes:
         said.append(
             f"{duration(cleaned.missing_s)} of the log are missing, in {counted(len(trace.holes), 'hole')}:"

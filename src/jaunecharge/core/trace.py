@@ -37,6 +37,8 @@ class PowerTrace:
     volts: Array | None
     amps: Array | None
     cleaned: Cleaned
+    metered: bool = True
+    """Whether any watts were logged; where not, the trace only says from when to when, and is all hole."""
 
     @property
     def start_s(self) -> float:
@@ -54,7 +56,7 @@ class PowerTrace:
     @cached_property
     def hole_limit_s(self) -> float:
         """A step longer than this is not metered time [s]."""
-        return max(HOLE_STEPS * self.step_s, HOLE_FLOOR_S)
+        return max(HOLE_STEPS * self.step_s, HOLE_FLOOR_S) if self.metered else 0.0
 
     @cached_property
     def holes(self) -> list[tuple[float, float]]:
@@ -105,3 +107,18 @@ def power_trace(time_s: Array, power_w: Array, volts: Array | None = None, amps:
     trace = PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered))
     missing = sum(b - a - trace.step_s for a, b in trace.holes)
     return PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered, missing))
+
+
+def unmetered(start_s: float, end_s: float) -> PowerTrace:
+    """The time of a run that no meter saw, from its first moment to its last [s].
+
+    Raises
+    ------
+    CannotRead
+        If it has no length.
+    """
+    if not end_s > start_s:
+        raise CannotRead("there is only one moment in it", "log at least one percentage more, some minutes later")
+    zero = np.zeros(2)
+    span = Cleaned(missing_s=end_s - start_s)
+    return PowerTrace(np.array([start_s, end_s]), zero, None, None, span, metered=False)

@@ -19,7 +19,7 @@ def run_archive(reading: Reading, case: dict[str, Any], notes: list[str], origin
         if trace.volts is not None and trace.amps is not None:
             columns = (trace.time_s.tolist(), trace.volts.tolist(), trace.amps.tolist())
             archive.writestr("meter.csv", csv_text(("time_s", "volts", "amps"), zip(*columns, strict=True)))
-        else:
+        elif trace.metered:
             archive.writestr(
                 "meter.csv",
                 csv_text(("time_s", "watts"), zip(trace.time_s.tolist(), trace.power_w.tolist(), strict=True)),

@@ -42,8 +42,10 @@ def document(reading: Reading) -> dict[str, Any]:
             "missing_s": round(cleaned.missing_s, 3),
         },
         "coverage": round(trace.coverage, 5),
-        "energy_in_wh": measured(reading.energy_in.metered),
-        "energy_bridged_wh": None if reading.energy_in.complete else measured(reading.energy_in.bridged),
+        "energy_in_wh": measured(reading.energy_in.metered) if trace.metered else None,
+        "energy_bridged_wh": measured(reading.energy_in.bridged)
+        if trace.metered and not reading.energy_in.complete
+        else None,
         "energy_battery_wh": measured(reading.energy_battery),
         "efficiency": measured(reading.efficiency),
         "efficiency_window": (
@@ -51,7 +53,7 @@ def document(reading: Reading) -> dict[str, Any]:
             if reading.account and reading.efficiency
             else None
         ),
-        "peak_w": round(reading.peak_w, 3),
+        "peak_w": round(reading.peak_w, 3) if trace.metered else None,
         "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 3),
         "sustained_w": number(reading.sustained.watts if reading.sustained else None, 3),
         "no_load_w": number(reading.no_load.watts if reading.no_load else None, 3),
@@ -125,7 +127,7 @@ def summary(reading: Reading) -> dict[str, Any]:
             "latest": minutes(eighty.latest_s),
         },
         "hottest_c": None if heat is None else round(heat.max_c, 2),
-        "energy_in_wh": round(reading.energy_in.bridged.value, 3),
+        "energy_in_wh": round(reading.energy_in.bridged.value, 3) if reading.log.trace.metered else None,
         "efficiency": None if reading.efficiency is None else round(reading.efficiency.value, 4),
         "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 2),
         "coverage": round(reading.log.trace.coverage, 4),

@@ -205,12 +205,12 @@ def close_lane(
     by: str = "",
     id: uuid.UUID | None = None,
 ) -> m.Run | None:
-    """End a lane and keep what it recorded as a run; None where it is void and nothing was metered.
+    """End a lane and keep what it recorded as a run; None where it is void and hardly anything was logged.
 
     Raises
     ------
     CannotRead
-        If it is not void and no watts were logged, or the phone was never placed.
+        If it is not void and nothing was logged at two moments, or the phone was never placed.
     """
     add_entries(
         session, lane,
@@ -227,8 +227,8 @@ def close_lane(
             )  # fmt: skip
         if log is None:
             raise CannotRead(
-                f"no watts were logged on lane {lane.name}",
-                f"type some, as {lane.name.lower()} 17.8w, at two moments at least; or end it as void",
+                f"hardly anything was logged on lane {lane.name}",
+                f"type at least two readings, as {lane.name.lower()} 47; or end it as void",
                 file="line",
             )
     run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)

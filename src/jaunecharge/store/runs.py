@@ -17,7 +17,7 @@ from ..core.heat import HeatLog, Surface
 from ..core.kit import Phone
 from ..core.labels import label
 from ..core.reading import READER_VERSION, Reading, RunLog, read_run
-from ..core.trace import Cleaned, PowerTrace
+from ..core.trace import Cleaned, PowerTrace, unmetered
 from ..formats.case import Case
 from ..formats.report import summary
 from ..formats.source import READER
@@ -84,21 +84,22 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
         zone=new.zone,
         cleaned={"duplicates": trace.cleaned.duplicates, "reordered": trace.cleaned.reordered},
         remarks=list(new.remarks),
-        samples=len(trace.time_s),
+        samples=len(trace.time_s) if trace.metered else 0,
         summary=summary(reading),
         reader_version=READER_VERSION,
         created_by=new.by,
     )
     session.add(run)
     session.flush()
-    copy_in(
-        session,
-        "power_samples",
-        ("t_s", "watts", "volts", "amps"),
-        run.id,
-        [trace.time_s, trace.power_w, trace.volts, trace.amps],
-        told,
-    )
+    if trace.metered:
+        copy_in(
+            session,
+            "power_samples",
+            ("t_s", "watts", "volts", "amps"),
+            run.id,
+            [trace.time_s, trace.power_w, trace.volts, trace.amps],
+            told,
+        )
     _keep_readings(session, run.id, new.log.readings)
     _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
     for file in new.files:
@@ -157,6 +158,8 @@ def list_runs(session: Session, deleted: bool = False) -> list[m.Run]:
 
 def load_log(session: Session, run: m.Run) -> RunLog:
     """What was recorded of a run."""
+    if run.samples == 0:
+        return _load_unmetered(session, run)
     time_s, watts, volts, amps = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run.id)
     absent = bool(np.isnan(volts).all())
     trace = PowerTrace(time_s, watts, None if absent else volts, None if absent else amps, Cleaned())
@@ -165,6 +168,15 @@ def load_log(session: Session, run: m.Run) -> RunLog:
     trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
     return RunLog(trace, check_ins(seconds, percent) if len(seconds) else None, _load_heat(session, run))
+
+
+def _load_unmetered(session: Session, run: m.Run) -> RunLog:
+    """What was recorded of a run that no meter saw."""
+    seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
+    heat = _load_heat(session, run)
+    moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]
+    readings = check_ins(seconds, percent) if len(seconds) else None
+    return RunLog(unmetered(min(moments), max(moments)), readings, heat)
 
 
 def _load_heat(session: Session, run: m.Run) -> HeatLog | None:

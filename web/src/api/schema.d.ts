@@ -4238,8 +4238,11 @@ export interface components {
             to_80: components["schemas"]["Interval"] | null;
             /** Hottest C */
             hottest_c: number | null;
-            /** Energy In Wh */
-            energy_in_wh: number;
+            /**
+             * Energy In Wh
+             * @description null where nothing was metered
+             */
+            energy_in_wh: number | null;
             /** Efficiency */
             efficiency: number | null;
             /** Best Settled W */
