@@ -10,11 +10,13 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
   const { degrees } = useSettings()
   const age = view.percent_s === null ? null : laneNow(lane) - view.percent_s
   const hot = view.hottest_c
+  const silence = view.watts_s === null ? 0 : laneNow(lane) - view.watts_s
+  const stale = view.state === 'running' && view.meter !== '' && silence > Math.max(lane.holeS, 5 * view.speed)
   const figures = (
     <>
       {view.watts !== null && (
-        <span className="reading whitespace-nowrap">
-          {view.watts.toFixed(1)} W{view.shared_with.length > 0 && <span className="soft font-sans text-xs"> with {view.shared_with.join(', ')}</span>}
+        <span className={`reading whitespace-nowrap ${stale ? 'soft' : ''}`}>
+          {view.watts.toFixed(1)} W{stale && <span className="font-sans text-xs"> {apart(silence)} ago</span>}{view.shared_with.length > 0 && <span className="soft font-sans text-xs"> with {view.shared_with.join(', ')}</span>}
         </span>
       )}
       {hot !== null && (

@@ -39,7 +39,7 @@ export function SettingSteps({ lane }: { lane: Lane }) {
           return (
             <li key={s.key} className={`flex items-baseline gap-2 py-0.5 text-sm ${next ? 'font-semibold' : ''}`}>
               <span className="reading soft w-4 text-right text-xs">{i + 1}</span>
-              <span role="img" aria-label={SAID[s.state]} title={SAID[s.state]} className="w-3.5 self-center">
+              <span role="img" aria-label={SAID[s.state]} title={SAID[s.state]} className="relative top-0.5 w-3.5 self-start">
                 <Mark size={14} strokeWidth={s.state === 'open' ? 1.5 : 2.5} aria-hidden="true" />
               </span>
               <span className="min-w-0 grow">
