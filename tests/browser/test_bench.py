@@ -54,6 +54,14 @@ class BenchTest(BrowserTest):
 
 
 class ByKeyboard(BenchTest):
+    def tab_to(self, page, there):
+        """From field to field by the keyboard until something is reached."""
+        for _ in range(40):
+            if page.evaluate(there):
+                return
+            page.keyboard.press("Tab")
+        self.fail(f"never reached: {there}")
+
     def test_a_whole_run_from_setting_the_bench_to_the_closed_run(self):
         page = self.goto("/runs")
         expect(page.get_by_role("heading", name="Runs")).to_be_visible()
@@ -64,11 +72,9 @@ class ByKeyboard(BenchTest):
         for text in ("Ostrel Max", "Cairn disc", "Plug 20"):
             page.keyboard.type(text)
             page.keyboard.press("Tab")
-        while not page.evaluate("document.activeElement.getAttribute('aria-label')?.startsWith('or practise')"):
-            page.keyboard.press("Tab")
+        self.tab_to(page, "document.activeElement.getAttribute('aria-label')?.startsWith('or practise')")
         page.keyboard.type("120")
-        while page.evaluate("document.activeElement.textContent") != "Open the lane":
-            page.keyboard.press("Tab")
+        self.tab_to(page, "document.activeElement.textContent === 'Open the lane'")
         page.keyboard.press("Enter")
         lane = self.lane(page)
         expect(lane).to_be_visible()
@@ -332,7 +338,9 @@ class Checks(BenchTest):
             expect(place).to_be_visible()
             lane = self.web.get("/api/bench").json()["lanes"][0]["view"]
             expect(place).to_be_enabled()
-            while self.web.get(f"/api/lanes/{lane['id']}").json()["view"]["volts"] is None:
+            for _ in range(1200):
+                if self.web.get(f"/api/lanes/{lane['id']}").json()["view"]["volts"] is not None:
+                    break
                 time.sleep(0.05)
             place.click()
             expect(table.get_by_role("row", name=re.compile(f"{charger}, Plug 20.*{seems}"))).to_be_visible()

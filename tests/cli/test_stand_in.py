@@ -33,8 +33,11 @@ class StandIn(unittest.TestCase):
         self.addCleanup(instrument.close)
         self.assertEqual(instrument.identify().model, "stand-in both")
         self.assertEqual(instrument.ask("SIM:SPEED?"), "60")
-        while instrument.volts() * instrument.amps() < 10.0:
+        for _ in range(1200):
+            if (watts := instrument.volts() * instrument.amps()) > 10.0:
+                break
             time.sleep(0.05)
+        self.assertGreater(watts, 10.0)
         process.send_signal(signal.SIGINT)
         self.assertEqual(process.wait(60), 0)
 

@@ -16,16 +16,28 @@ const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
 const STATES = ['off', 'idle', 'in use']
 const WIRED = 'wired'
 
-/** Setting up a lane: a run of the plan by one click, or what it is on the spot; its instruments; stand-ins to try it. */
+/** Setting up a lane, once the shelf is read: what is typed ahead is not lost. */
 export function SetUpLane() {
+  const kit = useKit()
+  const method = useMethod()
+  const error = kit.error ?? method.error
+  if (error)
+    return (
+      <div className="p-6">
+        <ProblemLine error={error} />
+      </div>
+    )
+  if (!kit.data || !method.data) return <p className="soft p-6">Reading the shelf …</p>
+  return <LaneForm pieces={kit.data} cards={method.data.cards.map((c) => c.card.name)} />
+}
+
+/** A lane to be opened: a run of the plan by one click, or what it is on the spot; its instruments; stand-ins to try it. */
+function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
   const navigate = useNavigate()
   const [search, setSearch] = useSearchParams()
   const { degrees } = useSettings()
-  const kit = useKit()
-  const method = useMethod()
   const slotId = search.get('slot')
   const slot = useSlot(slotId)
-  const pieces = kit.data ?? []
   const of = (...kinds: KitKind[]) => pieces.filter((k) => kinds.includes(k.kind))
   const [factors, setFactors] = useState<Record<string, string>>({ airflow: 'still air', phone_state: 'idle' })
   const [card, setCard] = useState('From ten to full')
@@ -55,7 +67,6 @@ export function SetUpLane() {
   const state = (name: string) => (text: string) => {
     setFactors({ ...factors, [name]: text })
   }
-  if (kit.error) return <ProblemLine error={kit.error} />
   const chargers = pieces.filter((k) => k.wireless && (k.kind === 'charger' || k.kind === 'pack' || Boolean(k.fields.gives_w)))
   return (
     <form
@@ -107,7 +118,7 @@ export function SetUpLane() {
               <Choice text="case" value={factors.case} options={['none', ...of('case').map((k) => k.label)]} onChoose={state('case')} />
               <Choice text="airflow" value={factors.airflow} options={AIRFLOWS} onChoose={state('airflow')} />
               <Choice text="phone is" value={factors.phone_state} options={STATES} onChoose={state('phone_state')} />
-              <Choice text="method" value={card} options={(method.data?.cards ?? []).map((c) => c.card.name)} onChoose={setCard} />
+              <Choice text="method" value={card} options={cards} onChoose={setCard} />
             </div>
             <Places factors={factors} chargers={chargers} onChoose={state('place')} />
           </fieldset>
