@@ -91,11 +91,11 @@ export function ChecksPage() {
           {load && (
             <>
               <label className="block text-sm">
-                <span className="soft text-xs">its watts</span>
+                <span className="soft block text-xs">its watts</span>
                 <input className="input input-sm reading w-24" aria-label="watts of the load" inputMode="decimal" value={known} onChange={(e) => { setKnown(e.target.value) }} />
               </label>
               <label className="block text-sm">
-                <span className="soft text-xs">known to ± %</span>
+                <span className="soft block text-xs">known to ± %</span>
                 <input className="input input-sm reading w-20" aria-label="how well it is known, %" inputMode="decimal" value={sure} onChange={(e) => { setSure(e.target.value) }} />
               </label>
             </>
