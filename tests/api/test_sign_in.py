@@ -86,6 +86,9 @@ class OnTheNetwork(ServedTest):
         elsewhere = {"id": str(uuid.uuid4()), "line": f"{other['name']} 47"}
         refused = self.stranger.post(f"/api/hand/{token}/lines", json=elsewhere).json()
         self.assertEqual((refused["logged"], refused["echo"]["understood"]), (False, False))
+        ending = {"id": str(uuid.uuid4()), "line": "end void from afar", "sure": True}
+        refused = self.stranger.post(f"/api/hand/{token}/lines", json=ending).json()
+        self.assertEqual((refused["logged"], refused["echo"]["why"]), (False, "a lane is not ended from the hand"))
         for path in ("/api/bench", f"/api/lanes/{lane['id']}", "/api/runs", f"/api/lanes/{lane['id']}/log"):
             bearing = {"Authorization": f"Bearer {token}"}
             self.assertEqual(self.stranger.get(path, headers=bearing).status_code, 401, path)

@@ -116,6 +116,8 @@ def log_line(request: Request, new: shapes.NewLine) -> shapes.Logged:
 def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None = None) -> shapes.Logged:
     """Log a line, to one lane alone where only one may be reached."""
     found = understand(context.hub, new.line, new.fahrenheit, only, new.at)
+    if only is not None and not isinstance(found, Unclear) and found.items[0].kind == "end":
+        found = Unclear("a lane is not ended from the hand", "end it on the bench itself")
     said = echo_of(found)
     if isinstance(found, Unclear) or (found.doubts and not new.sure):
         return shapes.Logged(logged=False, echo=said)
