@@ -179,7 +179,9 @@ def page() -> Page:
         began = time.perf_counter()
 
         def heap_mb() -> float:
-            devtools.send("HeapProfiler.collectGarbage")
+            for _ in range(3):
+                devtools.send("HeapProfiler.collectGarbage")
+                tab.wait_for_timeout(100)
             return float(devtools.send("Runtime.getHeapUsage")["usedSize"]) / 1e6
 
         def rate(seconds: float) -> float:

@@ -5,6 +5,9 @@ import { duration } from '../../ui/format'
 import { apart, fromNow, nowX, toCome, xAt, type Axis } from './axis'
 import { ghostOutline } from './ghost'
 
+/** Steps that a lane's ribbon is drawn with at most: some pixels each, and an outline that does not grow with the hours. */
+const MOST_STEPS = 120
+
 interface Props {
   lane: Lane
   axis: Axis
@@ -68,7 +71,7 @@ function ribbonOf(lane: Lane): RibbonData | null {
   const minutes = Math.max(0.05, (laneNow(lane) - placed_s) / 60)
   const watts = bridged(lane.watts.slice(first), Math.ceil(lane.holeS / lane.stepS))
   if (watts.length === 0) return null
-  const every = Math.max(1, Math.floor(watts.length / 400))
+  const every = Math.max(1, Math.ceil(watts.length / MOST_STEPS))
   return {
     step_min: (lane.stepS * every) / 60,
     watts: thinned(watts, every),
