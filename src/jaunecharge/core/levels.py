@@ -29,6 +29,11 @@ class Stretch:
     end_s: float
 
 
+def same_level_w(base_w: float) -> float:
+    """Up to how many watts power counts as at a level [W]: within the larger of 0.3 W and 8 % (common practice)."""
+    return base_w + max(SAME_LEVEL_W, SAME_LEVEL_SHARE * base_w)
+
+
 def mean_between(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | None:
     """Mean power over a stretch as far as it was metered; None where none of it was."""
     energy = energy_between(trace, start_s, end_s)
@@ -95,7 +100,7 @@ def after_full(trace: PowerTrace, full_s: float | None, settled_w: float | None)
     final_w = float(np.median(trace.power_w[tail]))
     if settled_w is not None and final_w > 0.5 * settled_w:
         return None
-    above = trace.power_w > final_w + max(SAME_LEVEL_W, SAME_LEVEL_SHARE * final_w)
+    above = trace.power_w > same_level_w(final_w)
     rested = np.flatnonzero(above & (trace.time_s >= full_s))
     start_s = max(float(trace.time_s[rested[-1]]) + GUARD_S if len(rested) else full_s, trace.end_s - AFTER_FULL_S)
     return mean_between(trace, start_s, trace.end_s) if trace.end_s - start_s >= LEAST_AFTER_FULL_S else None

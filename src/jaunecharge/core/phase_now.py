@@ -5,12 +5,13 @@ from typing import Literal
 
 import numpy as np
 
+from .levels import same_level_w
 from .trace import Array
 from .units import MINUTE_S
 
 NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "full"]
 
-NO_LOAD_W, NO_LOAD_SHARE, NO_LOAD_S = 0.3, 0.08, 20.0
+NO_LOAD_S = 20.0
 RAMP_SHARE, RAMP_WITHIN_S = 0.95, 4 * MINUTE_S
 WAKE_W, WAKE_WITHIN_S = 7.0, 8 * MINUTE_S
 FLAT_SHARE, FLAT_OVER_S = 0.03, 4 * MINUTE_S
@@ -60,7 +61,7 @@ def phase_now(
     if not len(times) or times[-1] <= now_s - RECENT_S:
         return Now("none", "logged by hand" if not len(times) else "nothing from the meter")
     base = 0.5 if no_load_w is None else no_load_w
-    low = drawn <= base + max(NO_LOAD_W, NO_LOAD_SHARE * base)
+    low = drawn <= same_level_w(base)
     level = float(drawn[times > times[-1] - MINUTE_S].mean())
     best = float(np.percentile(drawn, 98))
     if percent is not None and percent >= 100:

@@ -10,6 +10,8 @@ from typing import Literal
 
 import numpy as np
 
+from .levels import same_level_w
+from .setting import LOW_VOLTS_SHARE
 from .standards import TRANSFER_WATTS
 from .trace import Array
 from .units import MINUTE_S
@@ -39,8 +41,7 @@ TAPERS_FROM = 70.0
 """Some phones begin to take less at 70 % (common practice): from there on little power says nothing of the class."""
 
 LOST_FOR_S = 20.0
-NO_LOAD_W, NO_LOAD_SHARE = 0.3, 0.08
-"""At no-load level: within the larger of these of it, for twenty seconds (common practice)."""
+"""At no-load level for so long it counts as lost (common practice)."""
 
 RESTART_W = 1.8
 RESTARTS, RESTARTS_WITHIN_S, RESTART_LASTS_S = 3, 15 * MINUTE_S, 2 * MINUTE_S
@@ -52,7 +53,6 @@ HOLDS_AT = (80.0, 85.0, 90.0, 95.0)
 
 SILENT_STEPS, SILENT_S, PROBE_SILENT_S = 10.0, 30.0, 10 * MINUTE_S
 PROBE_FALL_K, PROBE_FALL_S = 4.0, 90.0
-LOW_VOLTS_SHARE = 0.8
 
 
 @dataclass(frozen=True)
@@ -157,7 +157,7 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
 
 def _at_no_load(seen: Seen, watts: float) -> bool:
     base = seen.no_load_w if seen.no_load_w is not None else 0.5
-    return watts <= base + max(NO_LOAD_W, NO_LOAD_SHARE * base)
+    return watts <= same_level_w(base)
 
 
 def _no_power_since(seen: Seen) -> float | None:
@@ -165,7 +165,7 @@ def _no_power_since(seen: Seen) -> float | None:
     if not len(seen.time_s) or seen.placed_s is None:
         return None
     base = seen.no_load_w if seen.no_load_w is not None else 0.5
-    above = np.flatnonzero(seen.watts > base + max(NO_LOAD_W, NO_LOAD_SHARE * base))
+    above = np.flatnonzero(seen.watts > same_level_w(base))
     if len(above) and above[-1] == len(seen.time_s) - 1:
         return None
     first = float(seen.time_s[above[-1] + 1]) if len(above) else float(seen.time_s[0])

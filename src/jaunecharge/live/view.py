@@ -11,6 +11,7 @@ from ..core.bench_line import Line, canonical
 from ..core.coverage import WIRED
 from ..core.due import next_due
 from ..core.finish import Curve, finish, tens_reached
+from ..core.heat import PHONE_PLACES
 from ..core.method import in_words
 from ..core.phase_now import phase_now
 from ..core.setting import OnBench, next_step, steps
@@ -221,7 +222,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
     due = next_due(placed, 0.0 if reports else interval, [t for t, _ in percents], now_s)
     places = state.celsius
-    phone_places = [c for p, (_, c) in places.items() if p in {"back", "front", "contact", "phone"}]
+    phone_places = [c for p, (_, c) in places.items() if p in PHONE_PLACES]
     return LaneView(
         id=lane.id, name=lane.name, state=lane.state, label=lane.label, phone=lane.factors.get("phone", ""),
         chain=chain_said(lane), method=card.name, method_said=in_words(card), start_percent=card.starts_at,
@@ -314,7 +315,7 @@ def traced(state: LaneState, after_tick: int) -> Traced:
     """The steps of a lane's ribbon that have changed after a count."""
     heat: dict[int, float] = {}
     for place, steps_ in list(state.heat.items()):
-        if place in {"back", "front", "contact", "phone"}:
+        if place in PHONE_PLACES:
             for i, c in steps_.since(after_tick):
                 heat[i] = max(heat.get(i, -100.0), c)
     return Traced(
