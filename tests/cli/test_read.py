@@ -34,7 +34,15 @@ class Read(FolderTest):
         found = json.loads(done.stdout)
         self.assertLessEqual(KEYS, set(found))
         self.assertEqual(found["energy_in_wh"].keys(), {"value", "expanded"})
-        self.assertEqual((found["phases"], found["dips"], found["output"], found["output_class"]), ([], [], [], None))
+        self.assertEqual(found["dips"], [])
+        self.assertEqual([p["kind"] for p in found["phases"]][:3], ["no_load", "ramp", "plateau"])
+        self.assertEqual(found["phases"][0].keys(), {"kind", "start_s", "end_s", "mean_w"})
+        methods = ["reference ratio", "idle subtraction, no-load", "idle subtraction, after full", "battery account"]
+        self.assertEqual([(e["method"], e["point"]) for e in found["output"]],
+                         [(m, "battery" if m == "battery account" else "charger") for m in methods])  # fmt: skip
+        self.assertEqual(found["output_class"], {"watts": 12.0, "fits": True, "also_possible": [], "claim_met": False})
+        self.assertEqual((found["heat"]["cycles"], found["heat"]["throttled_min"]), (0, 0))
+        self.assertGreater(found["heat"]["steady_c"]["expanded"], 0)
         eighty = next(m for m in found["milestones"] if m["percent"] == 80)
         self.assertLess(eighty["earliest"], eighty["latest"])
         self.assertIn("4 min of the log are missing, in 1 hole", found["warnings"][0])
@@ -82,6 +90,8 @@ class Read(FolderTest):
         self.refused(self.read("--heat", "battery.csv"), "battery.csv", "no column of it is a temperature")
         self.refused(self.run_it("read", "--meter", "battery.csv"), "battery.csv", "no watts in it")
 
-    def test_a_reference_ratio_that_is_not_used_is_said(self):
-        found = json.loads(self.read("--reference-ratio", "1.3", "--json").stdout)
-        self.assertTrue(any("reference ratio" in w for w in found["warnings"]))
+    def test_a_reference_ratio_of_ones_own_is_used(self):
+        usual, own = (json.loads(self.read(*more, "--json").stdout) for more in ((), ("--reference-ratio", "1.5")))
+        first, second = (f["output"][0]["watts"] for f in (usual, own))
+        self.assertAlmostEqual(second["value"] * 1.5, first["value"] * 1.25, places=2)
+        self.assertNotEqual(usual["output_class"]["watts"], own["output_class"]["watts"])

@@ -9,8 +9,9 @@ from jaunecharge.core.figures import figures
 from jaunecharge.core.heat import heat_log
 from jaunecharge.core.reading import Conditions, RunLog, read_run
 from jaunecharge.core.ribbon import ribbon
-from jaunecharge.core.sentences import headline, sentences, warnings
+from jaunecharge.core.sentences import headline, sentences
 from jaunecharge.core.trace import power_trace
+from jaunecharge.core.warnings import warnings
 from tests.cases import checkins, reading, steps
 
 FULL_RUN = ((60, 0.5), (3600, 12.0), (900, 3.0), (1200, 0.6))
@@ -84,15 +85,17 @@ class Sentences(unittest.TestCase):
 
     def test_the_meter_alone_still_says_something(self):
         run = reading(steps((60, 0.5), (600, 12.0)))
-        self.assertEqual([s.key for s in sentences(run)], ["power", "energy", "no_load"])
+        self.assertEqual([s.key for s in sentences(run)], ["output", "power", "energy", "no_load"])
         self.assertEqual(headline(run), "settles at *12.0 W*")
 
 
 class Warnings(unittest.TestCase):
-    def test_a_plain_run_warns_of_the_unknown_health_only(self):
-        self.assertEqual(len(warnings(full_run())), 1)
-        self.assertIn("health is not known", warnings(full_run())[0])
-        self.assertEqual(warnings(full_run(battery=Battery(2400, 3.87, 0.95))), [])
+    def test_a_plain_run_warns_of_the_unknown_health_and_that_it_is_alone(self):
+        said = warnings(full_run())
+        self.assertEqual(len(said), 2)
+        self.assertIn("health is not known", said[0])
+        self.assertIn("One run only", said[1])
+        self.assertEqual(warnings(full_run(battery=Battery(2400, 3.87, 0.95)), repeats=1), [])
 
     def test_more_than_can_be_asks_for_the_battery(self):
         said = warnings(full_run(battery=Battery(4400, 3.87)))

@@ -8,6 +8,8 @@ from jaunecharge.formats.logs import meter_log, put_together, temperatures, time
 from jaunecharge.formats.source import examine
 from jaunecharge.formats.understanding import understand
 from tests.cases import LOGS, truth
+from tests.judging import matched
+from tests.other_runs import TrueDip
 
 
 def read_folder(folder):
@@ -86,6 +88,47 @@ class KnownRuns(unittest.TestCase):
             if reading.phone_heat is not None:
                 self.assertAlmostEqual(reading.phone_heat.max_c, true["max_c"], delta=0.25)
                 self.assertAlmostEqual(reading.phone_heat.minutes_over[40], true["minutes_over"]["40"], delta=1.0)
+
+    def test_every_dip_with_its_cause_and_none_besides(self):
+        for reading, true in self.each():
+            blind = reading.log.heat is None
+            # With no temperatures heat cannot be proven, and is never called so.
+            expected = [
+                TrueDip(d["start_s"], d["end_s"], "unexplained" if blind and "heat" in d["cause"] else d["cause"])
+                for d in true["dips"]
+            ]
+            pairs = matched(expected, reading.judged.dips)
+            self.assertEqual([p for p in pairs if p[0] != p[1]], [])
+
+    def test_onset_of_each_dip(self):
+        for reading, true in self.each():
+            for found, wanted in zip(reading.judged.dips, true["dips"], strict=True):
+                self.assertAlmostEqual(found.onset_percent, wanted["onset_percent"], delta=2.0)
+                if found.onset_c is not None:
+                    self.assertAlmostEqual(found.onset_c, wanted["onset_c"], delta=0.3)
+
+    def test_the_taper_and_the_stages_begin_within_a_minute(self):
+        for reading, true in self.each():
+            starts = [p.start_s for p in reading.judged.phases]
+            wanted = [*true["phase_bounds_s"], *([true["taper_from_s"]] if true["taper_from_s"] else [])]
+            for at in wanted:
+                self.assertLess(min(abs(s - at) for s in starts), 60, f"{at} in {starts}")
+            tapers = [p for p in reading.judged.phases if p.kind == "taper"]
+            self.assertEqual(bool(tapers), bool(true["taper_from_s"]))
+
+    def test_throttled_minutes(self):
+        for reading, true in self.each():
+            if reading.throttle is not None:
+                self.assertAlmostEqual(reading.throttle.minutes, true["throttled_min_below_80"], delta=1.5)
+
+    def test_the_class_follows_from_what_it_settled_at(self):
+        classes = {"low-class": 7.5, "staged": 15.0, "after-full": 10.0}
+        for name, watts in classes.items():
+            group = self.read[name][0].output.group
+            self.assertTrue(group.fits)
+            self.assertEqual(group.watts, watts)
+        self.assertFalse(self.read["low-class"][0].output.group.claim_met)
+        self.assertTrue(self.read["staged"][0].output.group.claim_met)
 
     def test_the_holes_are_found(self):
         reading, true = self.read["gaps-in-log"]

@@ -6,8 +6,9 @@ import uuid
 from jaunecharge.core.bench_line import parse
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.figures import figures
-from jaunecharge.core.sentences import sentences, warnings
+from jaunecharge.core.sentences import sentences
 from jaunecharge.core.setting import Told
+from jaunecharge.core.warnings import warnings
 from jaunecharge.store import bench as bench
 from jaunecharge.store import bench_models as b
 from jaunecharge.store import lanes as store

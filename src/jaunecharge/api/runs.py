@@ -12,8 +12,9 @@ from ..core.clock import ClockKind
 from ..core.figures import Figure, figures
 from ..core.method import in_words
 from ..core.reading import Reading
-from ..core.sentences import sentences, warnings
+from ..core.sentences import sentences
 from ..core.units import MINUTE_S
+from ..core.warnings import warnings
 from ..core.words import decimals
 from ..formats.assemble import Part, assemble, pasted_readings, zone_of
 from ..formats.card import card_of

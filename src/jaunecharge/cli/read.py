@@ -1,14 +1,17 @@
 """`jaunecharge read`: one run, from its files."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from ..core.figures import EXPANDED_NOTE, figures
+from ..core.output import given_ratio
 from ..core.reading import Reading, read_run
-from ..core.sentences import sentences, warnings
+from ..core.sentences import sentences
+from ..core.warnings import warnings
 from ..core.words import decimals
 from ..formats.case import Case, read_case
 from ..formats.logs import Temperatures, TimedReadings, meter_log, put_together, temperatures, timed_readings
@@ -16,8 +19,6 @@ from ..formats.report import document
 from ..formats.source import examine
 from ..formats.understanding import understand
 from .app import app
-
-RATIO_UNUSED = "The reference ratio is not used: this reading makes no estimate of the charger's output."
 
 
 @app.command()
@@ -36,6 +37,8 @@ def read(
 ) -> None:
     """Read one run from its files."""
     conditions = (read_case(case) if case else Case()).conditions()
+    if reference_ratio is not None:
+        conditions = replace(conditions, ratio=given_ratio(reference_ratio))
     source = examine(meter)
     log = meter_log(source, understand(source))
     readings: TimedReadings | None = None
@@ -48,7 +51,7 @@ def read(
         surfaces = temperatures(source, understand(source))
     run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
     reading = read_run(run, conditions)
-    remarks = [*log.remarks, *([RATIO_UNUSED] if reference_ratio else [])]
+    remarks = list(log.remarks)
     if as_json:
         made = document(reading)
         made["warnings"] += remarks

@@ -120,19 +120,45 @@ def _meter_parts(
     return tuple(parts)
 
 
-def cumulative(trace: PowerTrace) -> tuple[Array, Array]:
-    """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
-    steps = np.diff(trace.time_s)
-    kept = np.where(steps > trace.hole_limit_s, 0.0, steps)
-    energy = (trace.power_w[1:] + trace.power_w[:-1]) / 2.0 * kept / HOUR_S
-    return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(kept)))
-
-
 def window_means(trace: PowerTrace, starts_s: Array, width_s: float, least_covered: float = 0.9) -> Array:
     """Mean power [W] over [t, t + width) for every start t : (m,) [s]; NaN where too little of it was metered."""
-    energy, covered = cumulative(trace)
+    energy, covered = trace.running
     ends = starts_s + width_s
     wh = np.interp(ends, trace.time_s, energy) - np.interp(starts_s, trace.time_s, energy)
     seconds = np.interp(ends, trace.time_s, covered) - np.interp(starts_s, trace.time_s, covered)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(seconds >= least_covered * width_s, wh * HOUR_S / seconds, np.nan)
+
+
+def mean_power(trace: PowerTrace, start_s: float, end_s: float) -> float:
+    """Mean power from `start_s` to `end_s` over its metered time [W]; 0 where none of it was metered."""
+    energy, covered = trace.running
+    wh, seconds = (
+        float(np.interp(end_s, trace.time_s, table) - np.interp(start_s, trace.time_s, table))
+        for table in (energy, covered)
+    )
+    return wh * HOUR_S / seconds if seconds > 0 else 0.0
+
+
+USUAL_V = 9.0
+"""Volts that are taken where a meter wrote watts alone (common practice)."""
+
+
+def metered_power(watts: float, whole: Energy) -> Measured:
+    """A power with the meter's uncertainty [W]: the relative one of the whole log's energy."""
+    scale = watts / whole.metered.value if whole.metered.value else 0.0
+    return Measured(watts, tuple(Part(p.source, abs(p.standard * scale)) for p in whole.metered.parts))
+
+
+def metered_idle(watts: float, trace: PowerTrace, meter: MeterSpec) -> Measured:
+    """A small draw with the meter's uncertainty [W]: at so few amps its counts weigh most."""
+    volts = USUAL_V if trace.volts is None else float(trace.volts.mean())
+    gain = rectangle(meter.gain_percent / 100.0) * watts
+    return Measured(
+        watts,
+        (
+            Part("meter gain, volts", gain),
+            Part("meter gain, amps", gain),
+            Part("meter counts, amps", rectangle(meter.counts_a) * volts),
+        ),
+    )

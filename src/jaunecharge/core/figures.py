@@ -1,10 +1,13 @@
 """Each figure of a run with its uncertainty, and how it was worked out with the run's own numbers."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
-from .measured import COVERAGE_FACTOR, Measured, Part, rectangle
+from .energy import metered_idle, metered_power
+from .figure import Figure
+from .judged_figures import node_figures, output_figures, standby_figures, throttle_figures
+from .measured import COVERAGE_FACTOR, Part, rectangle
 from .reading import Reading
+from .standby import Habits
 from .units import MINUTE_S, fahrenheit
 from .words import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
 
@@ -13,32 +16,7 @@ Clock = Callable[[float], str]
 CLEANED_NOTE = "rows that share a time are averaged, rows out of order sorted, and both are counted"
 
 
-@dataclass(frozen=True)
-class Figure:
-    """One figure: value in `unit`, where along the chain it is measured, and its working.
-
-    `formula` is the rule, `numbers` the rule with this run's numbers in it, `budget` the parts of the standard
-    uncertainty in the unit of the figure, `source` where the rule comes from; `start_s`, `end_s` [s] its stretch.
-    A time known only to lie in an interval has no `expanded`, but `low` and `high` in the unit of the figure.
-    """
-
-    key: str
-    label: str
-    unit: str
-    value: float
-    expanded: float | None
-    point: str
-    formula: str
-    numbers: str
-    source: str
-    budget: tuple[Part, ...] = ()
-    start_s: float | None = None
-    end_s: float | None = None
-    low: float | None = None
-    high: float | None = None
-
-
-def figures(reading: Reading, in_fahrenheit: bool = False) -> list[Figure]:
+def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habits()) -> list[Figure]:
     """All figures that this run allows, in the order of the work; temperatures in °F if asked for."""
 
     def clock(at_s: float) -> str:
@@ -46,10 +24,14 @@ def figures(reading: Reading, in_fahrenheit: bool = False) -> list[Figure]:
 
     return [
         *_milestones(reading, clock),
+        *throttle_figures(reading, clock, in_fahrenheit),
+        *output_figures(reading),
         *_levels(reading, clock),
         *_energies(reading, clock),
-        *_standby(reading, clock),
         *_heat(reading, clock, in_fahrenheit),
+        *node_figures(reading, clock, in_fahrenheit),
+        *_standby(reading, clock),
+        *standby_figures(reading, habits),
     ]
 
 
@@ -88,7 +70,7 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
 def _levels(reading: Reading, clock: Clock) -> list[Figure]:
     if not reading.log.trace.metered:
         return []
-    peak = _power(reading.peak_w, reading)
+    peak = metered_power(reading.peak_w, reading.energy_in)
     found = [
         Figure(
             "peak",
@@ -119,7 +101,7 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
     ):
         if stretch is None:
             continue
-        power = _power(stretch.watts, reading)
+        power = metered_power(stretch.watts, reading.energy_in)
         found.append(
             Figure(
                 key,
@@ -138,13 +120,6 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
             )
         )
     return found
-
-
-def _power(watts: float, reading: Reading) -> Measured:
-    """A power with the meter's uncertainty: the relative one of the whole log's energy."""
-    whole = reading.energy_in.metered
-    scale = watts / whole.value if whole.value else 0.0
-    return Measured(watts, tuple(Part(p.source, abs(p.standard * scale)) for p in whole.parts))
 
 
 def _energies(reading: Reading, clock: Clock) -> list[Figure]:
@@ -246,28 +221,19 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
     ):
         if stretch is None:
             continue
-        meter = reading.conditions.meter
-        amps = rectangle(meter.counts_a) * (
-            9.0 if reading.log.trace.volts is None else float(reading.log.trace.volts.mean())
-        )
-        gain = rectangle(meter.gain_percent / 100.0) * stretch.watts
-        parts = (
-            Part("meter gain, volts", gain),
-            Part("meter gain, amps", gain),
-            Part("meter counts, amps", amps),
-        )
+        draw = metered_idle(stretch.watts, reading.log.trace, reading.conditions.meter)
         found.append(
             Figure(
                 key,
                 label,
                 "W",
                 stretch.watts,
-                Measured(stretch.watts, parts).expanded,
+                draw.expanded,
                 "meter side",
                 formula,
                 f"over {duration(stretch.end_s - stretch.start_s)}, ending {clock(stretch.end_s)} after placing",
                 "common practice; at such a small draw the meter's counts weigh most",
-                parts,
+                draw.parts,
                 stretch.start_s,
                 stretch.end_s,
             )

@@ -10,7 +10,7 @@ from .trace import PowerTrace
 from .units import HOUR_S, MINUTE_S
 
 SETTLED_WINDOW_S = 60.0
-RAMP_SHARE = 0.95
+RAMP_SHARE, LEVEL_SHARE, REAL_SHARE = 0.95, 0.93, 0.6
 RAMP_WITHIN_S = 30.0 * MINUTE_S
 RAMP_WINDOW_S = 10.0
 GUARD_S = 5.0
@@ -62,16 +62,20 @@ def cool_until(trace: PowerTrace, heat: HeatLog | None, placed_s: float) -> floa
 
 
 def end_of_ramp(trace: PowerTrace, placed_s: float) -> float:
-    """When power first comes within 5 % of the best minute of the first half hour [s].
+    """When power first comes within 5 % of the best minute of the first half hour, or stands level before that.
 
-    A dead phone's wake (some minutes at 2–7 W) is thereby part of what precedes the first real level.
+    A dead phone's wake (some minutes at 2–7 W) is thereby part of what precedes the first real level. A constant
+    current draws more as the battery's voltage rises: power that stays for minutes within 7 % of what follows, at 60 %
+    of the best or more, has ended its ramp, though it climbs on.
     """
     best = _best_window(trace, placed_s, placed_s + RAMP_WITHIN_S)
     if best is None:
         return placed_s
     starts = _starts(trace, placed_s, best.end_s - RAMP_WINDOW_S)
     means = window_means(trace, starts, RAMP_WINDOW_S)
-    there = np.flatnonzero(means >= RAMP_SHARE * best.watts)
+    following = window_means(trace, starts + SETTLED_WINDOW_S, 2 * SETTLED_WINDOW_S)
+    level = (means >= LEVEL_SHARE * following) & (means >= REAL_SHARE * best.watts)
+    there = np.flatnonzero((means >= RAMP_SHARE * best.watts) | level)
     return float(starts[there[0]]) if len(there) else best.start_s
 
 

@@ -1,6 +1,7 @@
 """A value with its uncertainty and the budget that it is made of (JCGM 100:2008, "GUM")."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 COVERAGE_FACTOR = 2.0
@@ -44,6 +45,14 @@ class Measured:
     def scaled(self, factor: float) -> "Measured":
         """The value times an exactly known factor."""
         return Measured(self.value * factor, tuple(Part(p.source, abs(factor) * p.standard) for p in self.parts))
+
+
+def total(values: Sequence[Measured]) -> Measured:
+    """The sum of values; parts of one source are common to all of them and add up (JCGM 100:2008, 5.2.2, note 1)."""
+    parts: dict[str, float] = {}
+    for part in (p for v in values for p in v.parts):
+        parts[part.source] = parts.get(part.source, 0.0) + part.standard
+    return Measured(sum(v.value for v in values), tuple(Part(source, u) for source, u in parts.items()))
 
 
 def rectangle(half_width: float) -> float:

@@ -2,17 +2,24 @@
 
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from . import battery as bat
 from . import levels
 from .battery import Account, Battery, CheckIns, Milestone
-from .energy import Energy, MeterSpec, energy_between
+from .energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from .heat import HeatFacts, HeatLog, facts
+from .judged import Judged, judge
 from .levels import Stretch
 from .measured import Measured
+from .node import Node, node_of
+from .output import USUAL_RATIO, Output, Ratio, by_account, by_idle, by_ratio, classify, prevented
+from .overrule import Overruling, overruled
 from .placement import Placement, find_placement
+from .throttle import Throttle, throttle
 from .trace import PowerTrace
 
-READER_VERSION = 1
+READER_VERSION = 2
 """Rises when the same files would be read differently, so that stored readings are made anew."""
 
 
@@ -33,6 +40,14 @@ class Conditions:
     shared_with: str = ""
     """What else the meter fed: its watts are then of both, and none of them is credited to this phone."""
 
+    ratio: Ratio = USUAL_RATIO
+    phone_limit_w: float | None = None
+    """What the phone takes at most by this transfer profile [W], where it is known."""
+
+    overrulings: tuple[Overruling, ...] = ()
+    method_start: tuple[float, float] | None = None
+    """Between which percentages its method card lets a run start."""
+
 
 @dataclass(frozen=True)
 class RunLog:
@@ -41,6 +56,8 @@ class RunLog:
     trace: PowerTrace
     readings: CheckIns | None = None
     heat: HeatLog | None = None
+    notes: tuple[tuple[float, str], ...] = ()
+    """What the tester noted, with its time [s]."""
 
 
 @dataclass(frozen=True)
@@ -66,6 +83,10 @@ class Reading:
     account_battery: Measured | None
     efficiency: Measured | None
     heat: tuple[HeatFacts, ...]
+    judged: Judged | None
+    throttle: Throttle | None
+    node: Node | None
+    output: Output | None
 
     @property
     def placed_s(self) -> float:
@@ -78,6 +99,15 @@ class Reading:
 
     def milestone(self, percent: int) -> Milestone | None:
         return next((m for m in self.milestones if m.percent == percent), None)
+
+    def percent_at_s(self, at_s: float) -> float | None:
+        """Battery level at a moment [%]; None outside the check-ins."""
+        readings = self.log.readings
+        level = bat.curve(readings) if readings is not None else None
+        if level is None:
+            return None
+        value = float(level(at_s))
+        return value if np.isfinite(value) else None
 
     @property
     def phone_heat(self) -> HeatFacts | None:
@@ -108,19 +138,39 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     points = bat.points_gained(readings) if readings is not None else None
     battery = conditions.battery
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
+    no_load = levels.no_load(trace, placed_s)
+    after_full = levels.after_full(
+        trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
+    )
+    judged = (
+        judge(
+            trace,
+            placed_s,
+            ramp_end_s,
+            settled,
+            no_load.watts if no_load else None,
+            after_full.watts if after_full else None,
+            readings,
+            reached.get(100),
+            log.heat,
+            log.notes,
+        )
+        if alone
+        else None
+    )
+    if judged is not None:
+        judged = overruled(judged, trace, conditions.overrulings)
+    place = log.heat.phone() if log.heat else None
+    energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
     return Reading(
         log=log,
         conditions=conditions,
         placement=placement,
-        energy_in=energy_between(trace, trace.start_s, trace.end_s, conditions.meter),
+        energy_in=energy_in,
         peak_w=float(trace.power_w.max()),
         ramp_end_s=ramp_end_s,
-        no_load=levels.no_load(trace, placed_s) if alone else None,
-        after_full=levels.after_full(
-            trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
-        )
-        if alone
-        else None,
+        no_load=no_load if alone else None,
+        after_full=after_full if alone else None,
         best_settled=settled if alone else None,
         sustained=levels.sustained(trace, ramp_end_s, reached[60].estimate_s if 60 in reached else None)
         if alone
@@ -134,6 +184,14 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         account_battery=account_battery,
         efficiency=efficiency,
         heat=tuple(facts(s, log.heat.ambient) for s in log.heat.surfaces) if log.heat else (),
+        judged=judged,
+        throttle=throttle(judged, trace.end_s, reached.get(80), no_load.watts if no_load else 0.0)
+        if judged is not None and log.heat is not None
+        else None,
+        node=node_of(judged, place) if judged is not None and place is not None else None,
+        output=_output(log, conditions, energy_in, settled, no_load, after_full, account, account_battery, judged)
+        if alone and trace.metered and settled is not None
+        else None,
     )
 
 
@@ -150,3 +208,45 @@ def _account(
     if not reaches or energy.bridged.value <= 0 or conditions.shared_with:
         return window, None, gained, None
     return window, energy, gained, gained.over(energy.bridged)
+
+
+def _output(
+    log: RunLog,
+    conditions: Conditions,
+    energy_in: Energy,
+    settled: Stretch,
+    no_load: Stretch | None,
+    after_full: Stretch | None,
+    account: Account | None,
+    gained: Measured | None,
+    judged: Judged | None,
+) -> Output:
+    """Every estimate of the output that the run allows, and the class."""
+    trace, best = log.trace, metered_power(settled.watts, energy_in)
+    found = [by_ratio(best, conditions.ratio)]
+    for idle, which in ((no_load, "no-load"), (after_full, "after full")):
+        if idle is not None:
+            found.append(by_idle(best, metered_idle(idle.watts, trace, conditions.meter), which))
+    if account is not None and gained is not None and account.end_s > account.start_s:
+        window = (account.from_percent, account.to_percent)
+        found.append(by_account(gained, account.end_s - account.start_s, window))
+    if judged is not None and judged.outcome:
+        return Output(conditions.ratio, tuple(found), None)
+    volts = None
+    if trace.volts is not None:
+        inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
+        volts = float(np.median(trace.volts[inside])) if inside.any() else None
+    placed_s = judged.phases[0].start_s if judged is not None and judged.phases else trace.start_s
+    ramp_end_s = (
+        next((p.end_s for p in judged.phases if p.kind == "ramp"), placed_s) if judged is not None else placed_s
+    )
+    hot_s = levels.cool_until(trace, log.heat, placed_s) if log.heat else None
+    early = any(d.cause == "supply" and d.start_s < settled.start_s for d in judged.dips) if judged else False
+    undecided = prevented(
+        conditions.claimed_w,
+        volts,
+        conditions.phone_limit_w,
+        None if hot_s is None or hot_s >= trace.end_s else max(0.0, hot_s - ramp_end_s),
+        early,
+    )
+    return Output(conditions.ratio, tuple(found), classify(found[0].watts, conditions.claimed_w, undecided))

@@ -1,47 +1,43 @@
-"""What a run says, in plain sentences, strongest first; and what to be careful about."""
+"""What a run says, in plain sentences, strongest first."""
 
-from dataclasses import dataclass
-
-from .battery import doubts, falls
-from .placement import RISE
+from .energy import metered_idle
+from .judged_words import five_words, forecast_words, judged_words, output_words, stage_words
 from .reading import Reading
+from .sentence import Sentence, say
+from .standby import REGULATION, Habits, Standby, standby
 from .units import MINUTE_S
-from .words import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
+from .words import duration, plus_minus, share, temperature, temperature_rise, threshold
 
 NOTABLE_AFTER_FULL_W = 1.0
-MOST_EFFICIENCY = 0.9
-"""More than any chain passes from meter to battery; 55 to 65 % is usual without a wire (common practice)."""
-WARM_WARNING_C, STOP_C = 45.0, 50.0
 
 
-@dataclass(frozen=True)
-class Sentence:
-    """One thing the run says: plain and strong words in turn, its basis, and its stretch of the log [s]."""
-
-    key: str
-    words: tuple[tuple[str, bool], ...]
-    basis: str
-    start_s: float
-    end_s: float
-
-    @property
-    def plain(self) -> str:
-        return "".join(text for text, _ in self.words)
-
-
-def _say(key: str, text: str, basis: str, start_s: float, end_s: float) -> Sentence:
-    """A sentence from text whose strong words stand between asterisks."""
-    words = tuple((part, bool(i % 2)) for i, part in enumerate(text.split("*")) if part)
-    return Sentence(key, words, basis, start_s, end_s)
-
-
-def sentences(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
+def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habits()) -> list[Sentence]:
     """What this run says, strongest first; temperatures in °F if asked for."""
-    said = [*_to_eighty(reading), *_to_full(reading)]
-    standby = _standby(reading)
-    power = [*_power(reading), *_energy(reading), *_heat(reading, fahrenheit)]
+    if reading.judged is not None and reading.judged.outcome:
+        return [*judged_words(reading, fahrenheit), *_heat(reading, fahrenheit)]
+    rest = _standby(reading, habits)
     notable = reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W
-    return [*said, *standby, *power] if notable else [*said, *power, *standby]
+    return [
+        *_to_eighty(reading),
+        *judged_words(reading, fahrenheit),
+        *output_words(reading),
+        *(rest if notable else []),
+        *_to_full(reading),
+        *stage_words(reading, fahrenheit),
+        *_power(reading),
+        *_energy(reading),
+        *_heat(reading, fahrenheit),
+        *forecast_words(reading, fahrenheit),
+        *([] if notable else rest),
+    ]
+
+
+def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
+    """What the charger of a run takes while it charges nothing."""
+    trace, meter = reading.log.trace, reading.conditions.meter
+    full = None if reading.after_full is None else metered_idle(reading.after_full.watts, trace, meter)
+    idle = None if reading.no_load is None else metered_idle(reading.no_load.watts, trace, meter)
+    return standby(full, idle, habits)
 
 
 def _interval(reading: Reading) -> str:
@@ -58,7 +54,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
     if m is None:
         span = duration(readings.time_s[-1] - readings.time_s[0])
         return [
-            _say(
+            say(
                 "level",
                 f"From {first} to *{last} %* in *{span}*",
                 "80 % is not among the check-ins' crossings",
@@ -67,7 +63,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
             )
         ]
     return [
-        _say(
+        say(
             "to_80",
             f"80 % after *{duration(m.estimate_s - placed_s)}*",
             f"from {first} %; between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"
@@ -84,7 +80,7 @@ def _to_full(reading: Reading) -> list[Sentence]:
         return []
     last_fifth = f"; the last fifth took {duration(m.latest_s - eighty.estimate_s)}" if eighty else ""
     return [
-        _say(
+        say(
             "to_100",
             f"100 % seen at *{duration(m.latest_s - reading.placed_s)}*",
             f"after {duration(m.earliest_s - reading.placed_s)}{last_fifth}",
@@ -103,7 +99,7 @@ def _power(reading: Reading) -> list[Sentence]:
         text += f", *{sustained.watts:.1f} W* sustained to 60 %"
     stretch = sustained or settled
     return [
-        _say(
+        say(
             "power",
             text,
             f"at the meter; peak {reading.peak_w:.1f} W; settled after"
@@ -127,7 +123,7 @@ def _energy(reading: Reading) -> list[Sentence]:
     how = "" if energy.complete else f"; {share(trace.coverage, 1)} of it metered, the holes bridged"
     if reading.efficiency is None or reading.account is None or reading.account_battery is None:
         return [
-            _say(
+            say(
                 "energy",
                 f"{_who(reading)} *{plus_minus(taken, 'Wh')}*",
                 f"whole log{how}",
@@ -139,7 +135,7 @@ def _energy(reading: Reading) -> list[Sentence]:
     watts = reading.account_battery.value * 3600.0 / (account.end_s - account.start_s)
     reached = f", *{reading.energy_battery.value:.1f} Wh* reached the battery" if reading.energy_battery else ""
     return [
-        _say(
+        say(
             "efficiency",
             f"Of {taken.value:.1f} Wh in{reached}: *{plus_minus(reading.efficiency, '%', 100.0)}*",
             f"battery account from {account.from_percent:g} to {account.to_percent:g} %:"
@@ -161,7 +157,7 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
         if minutes >= 0.5
     ]
     return [
-        _say(
+        say(
             "heat",
             f"Hottest *{temperature(heat.max_c, fahrenheit)}*{rise}",
             f"{heat.position}; {', '.join(over) if over else 'never at ' + threshold(40.0, fahrenheit)}",
@@ -171,36 +167,46 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     ]
 
 
-def _standby(reading: Reading) -> list[Sentence]:
-    said = []
-    if reading.after_full is not None:
-        beside = f"; {reading.no_load.watts:.1f} W with no phone placed" if reading.no_load else ""
-        stretch = reading.after_full
-        said.append(
-            _say(
-                "after_full",
-                f"Keeps drawing *{stretch.watts:.1f} W* after full",
-                f"mean over {duration(stretch.end_s - stretch.start_s)}{beside}",
-                stretch.start_s,
-                stretch.end_s,
-            )
+def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
+    found = standby_of(reading, habits)
+    if found is None:
+        return []
+    stretch = reading.after_full or reading.no_load
+    assert stretch is not None
+    after = reading.after_full is not None
+    text = (
+        f"Keeps drawing *{stretch.watts:.1f} W* after full" if after else f"Draws *{stretch.watts:.1f} W* with no phone"
+    )
+    if found.night_wh is not None:
+        text += f", *{found.night_wh.value:.0f} Wh* a night"
+    basis = [f"mean over {duration(stretch.end_s - stretch.start_s)}" + ("" if after else " before placing")]
+    if after and reading.no_load is not None:
+        basis.append(f"{reading.no_load.watts:.1f} W with no phone placed")
+    if found.year_kwh is not None and found.year_cost is not None:
+        basis.append(
+            f"{found.year_kwh.value:.1f} kWh and {found.year_cost.value:.2f} {habits.currency} a year at"
+            f" {habits.tariff:g} {habits.currency}/kWh"
         )
-    elif reading.no_load is not None:
-        stretch = reading.no_load
-        said.append(
-            _say(
-                "no_load",
-                f"Draws *{stretch.watts:.1f} W* with no phone placed",
-                f"mean over {duration(stretch.end_s - stretch.start_s)} before placing",
-                stretch.start_s,
-                stretch.end_s,
-            )
+    if found.above:
+        limit = found.above[0]
+        basis.append(f"more than the {limit.watts:.2f} W that {REGULATION} allows an adapter alone")
+    return [
+        say(
+            "after_full" if after else "no_load",
+            text,
+            "; ".join(basis),
+            stretch.start_s,
+            stretch.end_s,
+            "after_full" if after else "no_load",
         )
-    return said
+    ]
 
 
 def headline(reading: Reading, fahrenheit: bool = False) -> str:
     """What the run reads as, in five words or so."""
+    judged = five_words(reading, fahrenheit)
+    if judged:
+        return judged
     if reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W:
         return f"draws *{reading.after_full.watts:.1f} W* when full"
     readings = reading.log.readings
@@ -213,96 +219,3 @@ def headline(reading: Reading, fahrenheit: bool = False) -> str:
     if reading.best_settled is not None:
         return f"settles at *{reading.best_settled.watts:.1f} W*"
     return "read, no figures yet"
-
-
-SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measurement."
-
-
-def warnings(reading: Reading, fahrenheit: bool = False) -> list[str]:
-    """What to be careful about before quoting this run."""
-    return [
-        *([SIMULATED] if reading.conditions.simulated else []),
-        *_about_sharing(reading),
-        *_about_log(reading),
-        *_about_checkins(reading),
-        *_about_battery(reading),
-        *_about_safety(reading, fahrenheit),
-    ]
-
-
-def _about_sharing(reading: Reading) -> list[str]:
-    shared = reading.conditions.shared_with
-    if not shared:
-        return []
-    return [
-        f"The meter fed {shared} as well: its watts are of both together, and none of them is credited to this phone."
-        " Put a meter before each, or run them one after the other, to know what this one takes."
-    ]
-
-
-def _about_log(reading: Reading) -> list[str]:
-    trace, cleaned = reading.log.trace, reading.log.trace.cleaned
-    said = []
-    if not trace.metered:
-        return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
-    if trace.holes:
-        said.append(
-            f"{duration(cleaned.missing_s)} of the log are missing, in {counted(len(trace.holes), 'hole')}:"
-            " energy over the whole run is a bridged estimate."
-        )
-    if cleaned.duplicates:
-        said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and went into a mean.")
-    if cleaned.reordered:
-        said.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
-    if reading.placement.how not in ("as given", RISE):
-        said.append(f"Placing is taken from the {reading.placement.how}.")
-    if trace.volts is None:
-        said.append("Watts alone: the meter's counts cannot be taken into account, nor a fall of the volts be seen.")
-    return said
-
-
-def _about_checkins(reading: Reading) -> list[str]:
-    readings, placed_s = reading.log.readings, reading.placed_s
-    if readings is None or not len(readings):
-        return ["No check-ins: nothing can be said about the battery."]
-    said = [
-        f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which expect about"
-        f" {doubt.expected:.0f} %: was it read right?"
-        for doubt in doubts(readings)
-    ]
-    said += [
-        f"The percentage fell from {high:g} to {low:g} % at {duration(at - placed_s)}: was the phone moved or in use?"
-        for at, high, low in falls(readings)
-    ]
-    if readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:
-        said.append("Check-ins go on after the meter's log ends.")
-    return said
-
-
-def _about_battery(reading: Reading) -> list[str]:
-    battery = reading.conditions.battery
-    if battery is None:
-        return ["Battery capacity and voltage are not stated: no energy into the battery, no efficiency."]
-    if reading.efficiency is not None and reading.efficiency.value > MOST_EFFICIENCY:
-        return [
-            f"{share(reading.efficiency.value)} of the energy in cannot have reached the battery: check its mAh and V,"
-            " the percentages, and which columns are volts and amps."
-        ]
-    if battery.health is None:
-        return ["The battery's health is not known: its capacity may lie 10 % below the rated to 3 % above."]
-    return []
-
-
-def _about_safety(reading: Reading, fahrenheit: bool) -> list[str]:
-    hottest = max((h.max_c for h in reading.heat), default=0.0)
-    if hottest >= STOP_C:
-        return [
-            f"{temperature(hottest, fahrenheit)} was reached: stop and separate phone and charger at"
-            f" {threshold(STOP_C, fahrenheit)}."
-        ]
-    if hottest >= WARM_WARNING_C:
-        return [
-            f"{temperature(hottest, fahrenheit)} was reached: charging guidance ends full-rate charging at"
-            f" {threshold(WARM_WARNING_C, fahrenheit)} (JEITA)."
-        ]
-    return []

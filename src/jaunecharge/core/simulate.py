@@ -289,7 +289,7 @@ def _figures(s: Scenario) -> Figures:
 
 def _tables(s: Scenario) -> Tables:
     # A second at which nothing changes any more is enough: the last value goes on.
-    at = np.arange(1 + int(max((e.start_s + e.length_s for e in s.events), default=0.0)))
+    at = np.arange(2 + int(max((e.start_s + e.length_s for e in s.events), default=0.0)))
     cap, contact = np.full(len(at), s.supply_w), np.ones(len(at))
     for event in s.events:
         during = (at >= event.start_s) & (at < event.start_s + event.length_s)

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import CannotRead
+from .units import HOUR_S
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -63,6 +64,14 @@ class PowerTrace:
         """Start and end [s] of every stretch that was not metered."""
         at = np.flatnonzero(np.diff(self.time_s) > self.hole_limit_s)
         return [(float(self.time_s[i]), float(self.time_s[i + 1])) for i in at]
+
+    @cached_property
+    def running(self) -> tuple[Array, Array]:
+        """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
+        steps = np.diff(self.time_s)
+        kept = np.where(steps > self.hole_limit_s, 0.0, steps)
+        energy = (self.power_w[1:] + self.power_w[:-1]) / 2.0 * kept / HOUR_S
+        return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(kept)))
 
     @property
     def coverage(self) -> float:

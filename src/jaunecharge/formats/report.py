@@ -6,9 +6,10 @@ from typing import Any
 from ..core.measured import Measured
 from ..core.reading import Reading
 from ..core.ribbon import ribbon
-from ..core.sentences import headline, sentences, warnings
+from ..core.sentences import headline, sentences
 from ..core.trace import Array
 from ..core.units import MINUTE_S
+from ..core.warnings import warnings
 
 
 def number(value: float | None, places: int = 4) -> float | None:
@@ -24,7 +25,7 @@ def measured(value: Measured | None) -> dict[str, float] | None:
 def document(reading: Reading) -> dict[str, Any]:
     """The reading as the command line and the application give it out; times in minutes after placing.
 
-    What is judged in a later step of the work (phases, dips, output class, throttling) is null or empty.
+    Where no power was metered, or a shared meter credits it to nobody, phases, dips and output are empty.
     """
     trace, cleaned = reading.log.trace, reading.log.trace.cleaned
 
@@ -68,33 +69,95 @@ def document(reading: Reading) -> dict[str, Any]:
             for m in reading.milestones
         ],
         "percent_at": [{"minute": minute, "percent": round(percent, 1)} for minute, percent in reading.percent_at],
-        "phases": [],
-        "dips": [],
+        "phases": _phases(reading),
+        "dips": _dips(reading),
         "heat": _heat(reading),
-        "output": [],
-        "output_class": None,
+        "output": _output(reading),
+        "output_class": _output_class(reading),
+        **({"outcome": reading.judged.outcome} if reading.judged is not None and reading.judged.outcome else {}),
         "sentences": [f"{s.plain} ({s.basis})." for s in sentences(reading)],
         "warnings": warnings(reading),
     }
 
 
+def _phases(reading: Reading) -> list[dict[str, Any]]:
+    found = reading.judged.phases if reading.judged is not None else ()
+    return [
+        {
+            "kind": p.kind,
+            "start_s": round(p.start_s, 1),
+            "end_s": round(p.end_s, 1),
+            "mean_w": round(p.mean_w, 3),
+            **({"overruled": p.overruled} if p.overruled else {}),
+        }
+        for p in found
+    ]
+
+
+def _dips(reading: Reading) -> list[dict[str, Any]]:
+    found = reading.judged.dips if reading.judged is not None else ()
+    return [
+        {
+            "start_s": round(d.start_s, 1),
+            "end_s": round(d.end_s, 1),
+            "cause": d.cause,
+            "depth_w": round(d.depth_w, 3),
+            "onset_c": number(d.onset_c, 2),
+            "onset_percent": number(d.onset_percent, 1),
+            "why": d.why,
+            **({"settle": d.settle} if d.settle else {}),
+            **({"overruled": d.overruled} if d.overruled else {}),
+        }
+        for d in found
+    ]
+
+
+def _output(reading: Reading) -> list[dict[str, Any]]:
+    if reading.output is None:
+        return []
+    return [
+        {"method": e.method, "point": e.point, "watts": measured(e.watts), "assumes": e.assumes}
+        for e in reading.output.estimates
+    ]
+
+
+def _output_class(reading: Reading) -> dict[str, Any] | None:
+    group = reading.output.group if reading.output is not None else None
+    if group is None:
+        return None
+    return {
+        "watts": group.watts,
+        "fits": group.fits,
+        "also_possible": list(group.also_possible),
+        "claim_met": group.claim_met,
+        **({"undecided": group.undecided} if group.undecided else {}),
+    }
+
+
 def _heat(reading: Reading) -> dict[str, Any] | None:
-    heat = reading.phone_heat
+    heat, found, node = reading.phone_heat, reading.throttle, reading.node
     if heat is None:
         return None
+    first = found.first if found is not None else None
     return {
         "max_c": round(heat.max_c, 2),
         "rise_k": number(heat.rise_k, 2),
         "minutes_over": {str(c): round(m, 2) for c, m in heat.minutes_over.items()},
-        "first_throttle_min": None,
-        "throttled_min": None,
-        "cycles": None,
-        "shortfall_wh": None,
-        "cost_min": None,
-        "steady_c": None,
-        "tau_min": None,
+        "first_throttle_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 2),
+        "throttled_min": None if found is None else round(found.minutes, 2),
+        "cycles": None if found is None else found.cycles,
+        "shortfall_wh": None if found is None else round(found.shortfall_wh, 3),
+        "cost_min": None if found is None else measured(found.cost_min),
+        "steady_c": None if node is None else measured(node.steady_c),
+        "tau_min": None if node is None else round(node.tau_s.value / MINUTE_S, 2),
         "positions": [
-            {"position": h.position, "max_c": round(h.max_c, 2), "rise_k": number(h.rise_k, 2)} for h in reading.heat
+            {
+                "position": h.position,
+                "max_c": round(h.max_c, 2),
+                "rise_k": number(h.rise_k, 2),
+                "minutes_over": {str(c): round(m, 2) for c, m in h.minutes_over.items()},
+            }
+            for h in reading.heat
         ],
     }
 

@@ -1,0 +1,299 @@
+"""Why power fell: the cause of each dip by the evidence for it, the first that fits."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .dips import RawDip
+from .heat import HOT_C
+from .scene import Scene, carried_on, full_power, new_high
+from .trace import Array, Mask
+from .units import MINUTE_S
+
+Cause = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
+CAUSES: tuple[Cause, ...] = ("supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained")
+
+VOLTS_SHARE = 0.95
+PINNED_SHARE, PINNED_LEAST_S, PINNED_USUAL = 0.2, 180.0, 0.008
+HOLD_PERCENTS = (80.0, 85.0, 90.0, 95.0)
+HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
+HOLD_NEAR = 1.5
+"""A check-in shows whole numbers, and the stop may come between two of them."""
+
+CUTOUT_FALL_K, CUTOUT_FALL_OF_MANY_K, MANY = 1.5, 0.8, 3
+RESTART_S, RESTART_SHARE = 150.0, 0.22
+"""Two minutes, and the ramp back; "a watt or so", as a share of what was expected."""
+
+HEAT_FALL_K = 0.4
+SAME_LEVEL_K, TIGHT_K, HOT_SLACK_K = 1.0, 0.45, 0.5
+REGULAR_SHARE = 0.25
+MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A cause, what it rests on, and what would settle it where it is not settled."""
+
+    cause: Cause
+    why: str
+    settle: str = ""
+
+
+@dataclass(frozen=True)
+class Dip:
+    """A dip with its cause: steps [s], watts expected and left, temperature [°C] and percentage at its beginning."""
+
+    start_s: float
+    end_s: float
+    cause: Cause
+    expected_w: float
+    floor_w: float
+    onset_c: float | None
+    onset_percent: float | None
+    low: bool
+    lasting: bool
+    why: str
+    settle: str = ""
+    overruled: str = ""
+
+    @property
+    def depth_w(self) -> float:
+        """Watts under what was expected, at its floor."""
+        return self.expected_w - self.floor_w
+
+    @property
+    def throttle(self) -> bool:
+        """Whether its cause is heat."""
+        return self.cause in {"heat", "heat_cutout"}
+
+    @property
+    def minutes(self) -> float:
+        return (self.end_s - self.start_s) / MINUTE_S
+
+
+def explain(scene: Scene, dips: list[RawDip]) -> list[Verdict]:
+    """The cause of each dip that returns, or that a trailing fall to no-load has; in the order of `dips`."""
+    full = full_power(scene, dips)
+    verdicts: list[Verdict | None] = [_supply(scene, d) or _hold(scene, d) for d in dips]
+    open_ = [i for i, v in enumerate(verdicts) if v is None]
+    cutouts = _by_level(scene, [dips[i] for i in open_ if dips[i].low], full, low=True)
+    restarts = [i for i in open_ if _looks_restarted(scene, dips[i])]
+    for i in open_:
+        dip = dips[i]
+        if dip.low:
+            verdicts[i] = cutouts.get(dip.first) or _contact(scene, dip, [dips[k] for k in open_ if dips[k].low])
+        elif i in restarts:
+            verdicts[i] = _restart(scene, dip, len(restarts))
+    partial = [dips[i] for i in open_ if verdicts[i] is None]
+    heats = _by_level(scene, partial, full, low=False)
+    for i in open_:
+        if verdicts[i] is None:
+            verdicts[i] = heats.get(dips[i].first) or _unexplained(scene, dips[i])
+    return [v for v in verdicts if v is not None]
+
+
+def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
+    """Volts that change with the power, or amps that stand pinned."""
+    grid = scene.grid
+    if grid.volts is None:
+        return None
+    inside = _core(dip)
+    before = slice(max(scene.first, dip.first - grid.steps(180.0)), max(scene.first + 1, dip.first - grid.steps(10.0)))
+    volts, earlier = float(np.median(grid.volts[inside])), float(np.median(grid.volts[before]))
+    if volts < VOLTS_SHARE * earlier:
+        idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
+        # A charger may go back to its idle volts by itself when the phone is gone.
+        if not idles:
+            share = volts / earlier
+            return Verdict("supply", f"volts fell from {earlier:.2f} to {volts:.2f} V with it ({share:.0%} of before)")
+        return None
+    amps = grid.amps
+    if amps is None or dip.low or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
+        return None
+    after = slice(dip.end + grid.steps(30.0), dip.end + grid.steps(210.0))
+    bend = scene.course.taper if scene.course.taper is not None else scene.course.end
+    if after.stop > bend:
+        return None
+    around = [amps[before], amps[after]]
+    usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
+    jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
+    if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
+        return Verdict("supply", f"amps stood at {float(np.median(amps[inside])):.2f} A, unlike before: pinned")
+    return None
+
+
+def _wander(values: Array) -> float:
+    """Spread of a stretch about its median, as a share of it, after its ends are set aside."""
+    middle = float(np.median(values))
+    return 1.4826 * float(np.median(np.abs(values - middle))) / middle if middle > 0 and len(values) > 8 else 0.0
+
+
+def _jitter(values: Array) -> float:
+    """Usual change from one step to the next, as a share of the middle."""
+    middle = float(np.median(values)) if len(values) > 8 else 0.0
+    return float(np.median(np.abs(np.diff(values)))) / middle if middle > 0 else 0.0
+
+
+def _core(dip: RawDip) -> slice:
+    """The middle of a dip: its edges mix it with what surrounds it."""
+    margin = (dip.end - dip.first) // 5
+    return slice(dip.first + margin, max(dip.first + margin + 1, dip.end - margin))
+
+
+def _hold(scene: Scene, dip: RawDip) -> Verdict | None:
+    """No-load for a quarter of an hour and more at a percentage where phones are told to stop."""
+    if not dip.low or scene.seconds(dip) < HOLD_LEAST_S or scene.readings is None:
+        return None
+    grid, readings = scene.grid, scene.readings
+    begin_s, end_s = grid.edge_s(dip.first), grid.edge_s(dip.end)
+    inside = (readings.time_s > begin_s + MINUTE_S) & (readings.time_s <= end_s + MINUTE_S)
+    held = readings.percent[inside]
+    if not len(held):
+        return None
+    at = [p for p in HOLD_PERCENTS if abs(float(np.median(held)) - p) <= HOLD_NEAR]
+    if not at or float(held.max() - held.min()) > HOLD_RISE:
+        return None
+    fell = scene.fell_k(dip)
+    if fell is not None and fell < -SAME_LEVEL_K:
+        return None
+    cooled = "" if fell is None else f", cooling by {fell:.1f} K"
+    minutes = scene.seconds(dip) / MINUTE_S
+    return Verdict(
+        "hold", f"{minutes:.0f} min at no-load with the battery at {float(np.median(held)):g} %{cooled}: a charge limit"
+    )
+
+
+def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[int, Verdict]:
+    """Verdicts of heat, by first step: dips that begin hot, at one level, and end cooler."""
+    if scene.warmth is None:
+        return {}
+    cause: Cause = "heat_cutout" if low else "heat"
+    warm: list[tuple[RawDip, float, float]] = []
+    for d in dips:
+        on, fell = scene.onset_c(d), scene.fell_k(d)
+        if on is not None and fell is not None and on >= HOT_C - SAME_LEVEL_K and not carried_on(scene, d, full):
+            warm.append((d, on, fell))
+    found: dict[int, Verdict] = {}
+    level = _level_c([on for _, on, _ in warm], scene.warmth.unsure_k)
+    for d, on, fell in warm:
+        if level is not None and abs(on - level[0]) > level[1]:
+            continue
+        peers = [other for other in warm if abs(other[1] - on) <= SAME_LEVEL_K]
+        # Sparse readings leave the onset of one dip unsure; that of all together is less so.
+        if float(np.median([p[1] for p in peers])) < HOT_C - min(HOT_SLACK_K, scene.warmth.unsure_k):
+            continue
+        least = (CUTOUT_FALL_OF_MANY_K if len(peers) >= MANY else CUTOUT_FALL_K) if low else HEAT_FALL_K
+        if len(peers) < 2 and (d.trailing or not new_high(scene, d, on)):
+            continue
+        if fell < least and not d.trailing:
+            continue
+        often = f"; {len(peers)} of them begin within {SAME_LEVEL_K:g} K" if len(peers) > 1 else ""
+        what = "stopped" if low else "fell"
+        found[d.first] = Verdict(
+            cause, f"{what} at {on:.1f} °C, the hottest that full power reached, came back {fell:.1f} K cooler{often}"
+        )
+    return found
+
+
+def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None:
+    """The temperature at which most dips begin, and how far from it one of them may lie; None where too few agree."""
+    if len(onsets) < MANY:
+        return None
+    tight = min(SAME_LEVEL_K, max(TIGHT_K, 3.0 * unsure_k))
+    around = [[o for o in onsets if abs(o - at) <= tight] for at in onsets]
+    most = max(around, key=lambda group: (len(group), sum(group)))
+    return (float(np.median(most)), tight) if len(most) >= MANY else None
+
+
+def _looks_restarted(scene: Scene, dip: RawDip) -> bool:
+    """Down to a watt or so, not to no-load, and back within two minutes."""
+    short = scene.seconds(dip) <= RESTART_S
+    return short and not dip.low and dip.floor_w <= max(RESTART_SHARE * dip.expected_w, scene.low_w * 1.5)
+
+
+def _restart(scene: Scene, dip: RawDip, times: int) -> Verdict:
+    often = f"{times} times" if times > 1 else "once"
+    seconds = scene.seconds(dip)
+    settle = "" if times > 1 else "Once is little: watch whether it comes again."
+    return Verdict(
+        "restart", f"down to {dip.floor_w:.1f} W, above no-load, and back by itself in {seconds:.0f} s; {often}", settle
+    )
+
+
+def _contact(scene: Scene, dip: RawDip, others: list[RawDip]) -> Verdict:
+    """What is left of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat."""
+    note = _moved(scene, dip)
+    if note:
+        return Verdict("contact", f"at no-load; a note says: {note}")
+    if dip.trailing and (open_end := _not_over(scene, dip)) is not None:
+        return open_end
+    if scene.warmth is None:
+        if len(others) >= MANY and _regular(others):
+            return Verdict(
+                "unexplained",
+                f"{len(others)} stops at no-load, alike in length and distance",
+                "Heat stops a phone like this, and so may a charger; measure the back of the phone to know.",
+            )
+        return Verdict(
+            "contact", "at no-load, short or irregular; no temperatures", "A heat log would exclude a stop by heat."
+        )
+    on = scene.onset_c(dip)
+    if on is None:
+        return Verdict("contact", "at no-load, no temperature near it")
+    fell = scene.fell_k(dip)
+    cool = f"began at {on:.1f} °C" + (
+        "" if on < HOT_C else ", a temperature at which full power went on at other times"
+    )
+    if on >= HOT_C and fell is not None and fell < CUTOUT_FALL_K:
+        cool = f"began at {on:.1f} °C and came back after a fall of only {max(0.0, fell):.1f} K"
+    return Verdict("contact", f"at no-load; {cool}")
+
+
+def _not_over(scene: Scene, dip: RawDip) -> Verdict | None:
+    """A stop that the log ends in, where what would prove a charge limit or heat is still to come."""
+    level, on = scene.percent_at(dip.first), scene.onset_c(dip)
+    if level is not None and any(abs(level - p) <= HOLD_NEAR for p in HOLD_PERCENTS):
+        why = f"at no-load at {level:.0f} % as the log ends, after {scene.seconds(dip) / MINUTE_S:.0f} min"
+        return Verdict("unexplained", why, "A charge limit shows after a quarter of an hour: log on.")
+    if on is not None and on >= HOT_C:
+        return Verdict(
+            "unexplained", f"at no-load from {on:.1f} °C on, as the log ends", "Heat lets it return: log on."
+        )
+    return None
+
+
+def _regular(dips: list[RawDip]) -> bool:
+    lengths = np.array([d.end - d.first for d in dips], dtype=float)
+    apart = np.diff([d.first for d in dips]).astype(float)
+    return bool(
+        lengths.std() <= REGULAR_SHARE * lengths.mean() and apart.std() <= REGULAR_SHARE * max(1.0, apart.mean())
+    )
+
+
+def _moved(scene: Scene, dip: RawDip) -> str:
+    begin_s, end_s = scene.grid.edge_s(dip.first), scene.grid.edge_s(dip.end)
+    for at_s, text in scene.notes:
+        near = begin_s - 2 * MINUTE_S <= at_s <= end_s + 5 * MINUTE_S
+        if near and any(word in text.lower() for word in MOVED):
+            return text
+    return ""
+
+
+def _unexplained(scene: Scene, dip: RawDip) -> Verdict:
+    if scene.warmth is None:
+        return Verdict(
+            "unexplained",
+            "power fell in part, and no temperature was logged",
+            "Measure the back of the phone: heat shows as dips that begin at one temperature.",
+        )
+    on = scene.onset_c(dip)
+    if on is None:
+        return Verdict("unexplained", "power fell in part, with no temperature near it", "Log the heat throughout.")
+    if on < HOT_C - scene.warmth.unsure_k:
+        why = f"power fell in part at {on:.1f} °C, which is not hot"
+    elif (scene.fell_k(dip) or 0.0) < HEAT_FALL_K:
+        why = f"power fell in part at {on:.1f} °C, and came back without a clear fall of temperature"
+    else:
+        why = f"power fell in part at {on:.1f} °C, but not at the level at which heat would show, or only once"
+    return Verdict("unexplained", why, "Was the phone in use? Repeat it idle, with its screen off.")

@@ -1,0 +1,296 @@
+"""The judgement of a run's power: its phases, its dips and their causes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import battery as bat
+from .battery import CheckIns, Milestone
+from .causes import Dip, Verdict, explain
+from .dips import RawDip, find_dips, low_level, runs, trailing_low
+from .energy import mean_power
+from .heat import HeatLog
+from .lasting import lasting_cuts
+from .levels import Stretch, same_level_w
+from .phases import (
+    LEAST_WAKE_S,
+    WAKE_PERCENT,
+    WAKE_SHARE,
+    Course,
+    Phase,
+    PhaseKind,
+    course,
+)
+from .scene import Scene
+from .series import Series, series
+from .trace import Array, Mask, PowerTrace
+from .units import MINUTE_S
+from .warmth import Warmth, warmth
+
+FLICKER_W = 1.2
+"""5 V 1 A into a charger that wants more gives about 0.5 W, which flickers (common practice)."""
+
+LEAST_CHARGING_S = 60.0
+LOW_LASTS_S = 3 * MINUTE_S
+TOP_UP_S = 10 * MINUTE_S
+NEARLY_FULL = 95.0
+"""A phone that is full may top itself up for some minutes; for longer than this, it was not full."""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """What the power did and why. `outcome` is empty, or says that the run came to nothing."""
+
+    grid: Series
+    course: Course | None
+    warmth: Warmth | None
+    phases: tuple[Phase, ...]
+    dips: tuple[Dip, ...]
+    full_s: float | None
+    low_w: float
+    outcome: str = ""
+    dismissed: tuple[Dip, ...] = ()
+
+
+def judge(
+    trace: PowerTrace,
+    placed_s: float,
+    ramp_end_s: float,
+    settled: Stretch | None,
+    no_load_w: float | None,
+    after_full_w: float | None,
+    readings: CheckIns | None,
+    hundred: Milestone | None,
+    heat: HeatLog | None,
+    notes: tuple[tuple[float, str], ...] = (),
+) -> Judged | None:
+    """Segment a run and explain its dips; None where no power was metered, or too little to say anything."""
+    if not trace.metered or trace.end_s - placed_s < MINUTE_S:
+        return None
+    grid = series(trace)
+    place = heat.phone() if heat else None
+    warm = warmth(place, grid) if place is not None and len(place.time_s) else None
+    peak_w = settled.watts if settled else float(np.percentile(grid.watts, 98))
+    low_w = low_level(grid, peak_w, no_load_w, after_full_w)
+    start = grid.index(placed_s)
+    idle_w = low_w if no_load_w is None else same_level_w(no_load_w)
+    if not _charges(grid, start, idle_w) or (no_load_w is None and _flickers(peak_w, readings)):
+        return Judged(grid, None, warm, (), (), None, low_w, "does not charge")
+    first = grid.index(ramp_end_s)
+    percent = _percent(readings, grid)
+    full = _full(grid, first, low_w, after_full_w, peak_w, hundred, readings, percent)
+    tail = trailing_low(grid, first, low_w, peak_w) if full is None else None
+    end = full if full is not None else (tail.first if tail is not None else len(grid))
+    raw = find_dips(grid, first, end, peak_w, low_w)
+    base_w = no_load_w if no_load_w is not None else (after_full_w or 0.0)
+    along = course(grid, first, end, raw, peak_w, base_w, percent)
+    idle_v = None
+    if grid.volts is not None and start > 2:
+        idle_v = float(np.median(grid.volts[:start]))
+    if tail is not None and _taken_off(grid, tail, readings):
+        tail = None
+    scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes)
+    all_raw = [*raw, *([tail] if tail else [])]
+    verdicts = explain(scene, all_raw)
+    throttled = [scene.onset_c(r) for r, v in zip(all_raw, verdicts, strict=True) if v.cause == "heat"]
+    cuts = lasting_cuts(scene, all_raw, [c for c in throttled if c is not None])
+    dips = [
+        _dip(scene, r, v, lasting=r.trailing)
+        for r, v in zip(all_raw, verdicts, strict=True)
+        if r.low or not any(c.first - grid.steps(MINUTE_S) <= r.first and r.end <= c.end for c, _ in cuts)
+    ]
+    dips += [_dip(scene, r, v, lasting=True) for r, v in cuts]
+    dips.sort(key=lambda d: d.start_s)
+    phases = _phases(trace, grid, placed_s, start, first, along, dips, full, percent, peak_w, low_w)
+    return Judged(grid, along, warm, tuple(phases), tuple(dips), None if full is None else grid.edge_s(full), low_w)
+
+
+def _charges(grid: Series, start: int, low_w: float) -> bool:
+    """Whether power was ever above no-load for a minute after placing."""
+    wide = grid.steps(LEAST_CHARGING_S)
+    above = (grid.watts[start:] > low_w).astype(float)
+    if len(above) < wide:
+        return bool(len(above)) and bool(above.mean() > 0.5)
+    total = np.concatenate(([0.0], np.cumsum(above)))
+    return bool(np.max(total[wide:] - total[:-wide]) >= wide)
+
+
+def _flickers(peak_w: float, readings: CheckIns | None) -> bool:
+    """Where no no-load was logged to compare with: hardly any watts, and no points gained."""
+    gained = readings is not None and len(readings) > 1 and float(readings.percent.max() - readings.percent[0]) >= 2
+    return peak_w < FLICKER_W and not gained
+
+
+def _percent(readings: CheckIns | None, grid: Series) -> Array | None:
+    """Battery level on the steps of the grid, level after the last check-in; None without check-ins."""
+    if readings is None or not len(readings):
+        return None
+    level = bat.curve(readings)
+    if level is None:
+        return np.full(len(grid), float(readings.percent[0]))
+    at = np.clip(grid.time_s, readings.time_s[0], readings.time_s[-1])
+    return np.asarray(level(at))
+
+
+def _full(
+    grid: Series,
+    first: int,
+    low_w: float,
+    after_full_w: float | None,
+    peak_w: float,
+    hundred: Milestone | None,
+    readings: CheckIns | None,
+    percent: Array | None,
+) -> int | None:
+    """The step at which the charge was over: power at its low end for three minutes, once 100 % may have been there."""
+    rest_w = low_w
+    if after_full_w is not None:
+        rest_w = max(low_w, after_full_w + max(0.02 * peak_w, 0.08 * after_full_w))
+    begin = first
+    if hundred is not None:
+        begin = max(first, grid.index(hundred.earliest_s))
+    elif readings is not None and len(readings) and float(readings.percent.max()) < 99.0:
+        return None
+    resting = grid.watts <= rest_w
+    resting[:begin] = False
+    least = grid.steps(LOW_LASTS_S)
+    total = np.concatenate(([0.0], np.cumsum(resting.astype(float))))
+    for at in (np.flatnonzero(resting[1:] & ~resting[:-1]) + 1).tolist():
+        stop = min(len(grid), at + least)
+        lasts = total[stop] - total[at] >= 0.9 * (stop - at) and stop - at >= min(least, grid.steps(MINUTE_S))
+        if lasts and _longest(~resting[at:]) * grid.step_s < TOP_UP_S:
+            if at == begin and hundred is not None:
+                # Power was at rest before 100 % can have been seen: it was full from then on, if nearly so already.
+                at = _rests_since(grid, at, first, rest_w, percent)
+            return _when_full(grid, at, hundred, peak_w, first)
+    return None
+
+
+def _rests_since(grid: Series, at: int, first: int, rest_w: float, percent: Array | None) -> int:
+    moving = np.flatnonzero(grid.watts[first:at] > rest_w)
+    since = first + int(moving[-1]) + 1 if len(moving) else first
+    return since if percent is None or float(percent[since]) >= NEARLY_FULL else at
+
+
+def _longest(mask: Mask) -> int:
+    return max((b - a for a, b in runs(mask)), default=0)
+
+
+def _when_full(grid: Series, at: int, hundred: Milestone | None, peak_w: float, first: int) -> int | None:
+    if hundred is None:
+        # With nobody to read 100 %, only a fall that the power had led up to is taken for full.
+        before = grid.smooth[max(first, at - grid.steps(5 * MINUTE_S)) : max(first + 1, at - grid.steps(MINUTE_S))]
+        return at if len(before) and float(np.median(before)) < 0.5 * peak_w else None
+    return at
+
+
+def _taken_off(grid: Series, tail: RawDip, readings: CheckIns | None) -> bool:
+    """Whether the phone was simply taken off at the end: nobody read it afterwards."""
+    if readings is None or not len(readings):
+        return False
+    return float(readings.time_s[-1]) <= grid.edge_s(tail.first) + MINUTE_S
+
+
+def _dip(scene: Scene, raw: RawDip, verdict: Verdict, lasting: bool) -> Dip:
+    onset_c = scene.onset_c(raw)
+    return Dip(
+        scene.grid.edge_s(raw.first),
+        scene.grid.edge_s(raw.end),
+        verdict.cause,
+        raw.expected_w,
+        raw.floor_w,
+        onset_c,
+        scene.percent_at(raw.first),
+        raw.low,
+        lasting,
+        verdict.why,
+        verdict.settle,
+    )
+
+
+def _phases(
+    trace: PowerTrace,
+    grid: Series,
+    placed_s: float,
+    start: int,
+    first: int,
+    along: Course,
+    dips: list[Dip],
+    full: int | None,
+    percent: Array | None,
+    peak_w: float,
+    low_w: float,
+) -> list[Phase]:
+    """The phases in order, side by side from the beginning of the log to its end."""
+    edges: list[tuple[PhaseKind, float]] = []
+    if placed_s > trace.start_s:
+        edges.append(("no_load", trace.start_s))
+    waking = _wake(grid, start, first, percent, peak_w, low_w)
+    if waking is not None:
+        edges.append(("wake", placed_s))
+        edges.append(("ramp", grid.edge_s(waking)))
+    else:
+        edges.append(("ramp", placed_s))
+    ends = [x for x in (along.taper, along.trickle) if x is not None]
+    stop = min([*ends, along.end])
+    levels = along.levels
+    if not levels and first < stop:
+        edges.append(("plateau", grid.edge_s(first)))
+    for k, level in enumerate(levels):
+        begin = first if k == 0 else levels[k - 1].end
+        edges.append(("plateau", grid.edge_s(begin)))
+        del level
+    if along.taper is not None:
+        edges.append(("taper", grid.edge_s(along.taper)))
+    if along.trickle is not None:
+        edges.append(("trickle", grid.edge_s(along.trickle)))
+    if full is not None:
+        edges.append(("full", grid.edge_s(full)))
+    elif along.end < len(grid):
+        edges.append(("no_load", grid.edge_s(along.end)))
+    spans = _spans(edges, trace.end_s)
+    for d in dips:
+        if d.cause == "hold":
+            spans = _insert(spans, ("hold", d.start_s, d.end_s))
+    found = []
+    for kind, begin_s, end_s in spans:
+        if end_s - begin_s > 0:
+            found.append(Phase(kind, begin_s, end_s, mean_power(trace, begin_s, end_s)))
+    return found
+
+
+Span = tuple[PhaseKind, float, float]
+
+
+def _spans(edges: list[tuple[PhaseKind, float]], end_s: float) -> list[Span]:
+    ends = [at for _, at in edges[1:]] + [end_s]
+    return [(kind, begin, max(begin, stop)) for (kind, begin), stop in zip(edges, ends, strict=True) if stop > begin]
+
+
+def _insert(spans: list[Span], new: Span) -> list[Span]:
+    """The phases with another laid over them."""
+    _, begin, end = new
+    made: list[Span] = []
+    for k, a, b in spans:
+        if b <= begin or a >= end:
+            made.append((k, a, b))
+            continue
+        if a < begin:
+            made.append((k, a, begin))
+        if b > end:
+            made.append((k, end, b))
+    made.append(new)
+    return sorted(made, key=lambda s: s[1])
+
+
+def _wake(grid: Series, start: int, first: int, percent: Array | None, peak_w: float, low_w: float) -> int | None:
+    """The step at which a dead phone's wake ends; None where it had none."""
+    if percent is not None and float(percent[start]) > WAKE_PERCENT:
+        return None
+    before = grid.watts[start:first]
+    awake = np.flatnonzero(before >= WAKE_SHARE * peak_w)
+    end = start + int(awake[0]) if len(awake) else first
+    drawn = grid.watts[start:end]
+    if (end - start) * grid.step_s < LEAST_WAKE_S:
+        return None
+    return end if float(np.median(drawn)) > low_w else None

@@ -1,0 +1,84 @@
+"""What a charger takes while it charges nothing: after full and with no phone, a night, a year, and what that costs."""
+
+from dataclasses import dataclass
+
+from .measured import Measured, total
+
+DAYS = 365.0
+
+
+@dataclass(frozen=True)
+class Habits:
+    """How somebody uses a charger: hours of a night that a phone lies on it, how many of those it is full already,
+    and what a kWh costs. The defaults are the demonstration's, to be changed."""
+
+    night_h: float = 8.0
+    full_h: float = 5.0
+    tariff: float = 0.30
+    currency: str = "EUR"
+    unplugged: bool = False
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A published limit of no-load power: what it is, up to which rated output [W] it holds, and its watts [W]."""
+
+    kind: str
+    up_to_w: float
+    watts: float
+
+
+REGULATION = "Commission Regulation (EU) 2019/1782"
+LIMITS = (
+    Limit("a/c-d/c external power supply up to 49 W", 49.0, 0.10),
+    Limit("a/c-d/c external power supply of 49 to 250 W", 250.0, 0.21),
+    Limit("multiple voltage output supply", 250.0, 0.30),
+)
+"""No-load limits of external power supplies: (EU) 2019/1782, Annex II, point 1(b); from memory."""
+
+NOT_COVERED = (
+    "It covers the wall adapter alone, measured on the mains side with nothing connected; a charging pad behind it is"
+    " not covered, and a meter between the two does not see what the adapter itself takes."
+)
+
+
+@dataclass(frozen=True)
+class Standby:
+    """Watts after full and with no phone (None where not logged), and what they come to.
+
+    night_wh : after full, a night [Wh]; year_kwh : both together, a year [kWh]; year_cost : in `habits.currency`.
+    """
+
+    habits: Habits
+    after_full: Measured | None
+    no_load: Measured | None
+    night_wh: Measured | None
+    year_kwh: Measured | None
+    year_cost: Measured | None
+    above: tuple[Limit, ...]
+
+
+def standby(after_full: Measured | None, no_load: Measured | None, habits: Habits = Habits()) -> Standby | None:
+    """What a charger wastes.
+
+    A night has `full_h` hours after full; the rest of the year, while no phone lies there, the no-load draw goes on
+    unless the charger is unplugged. What is not logged is left out, and the year then says less than there is.
+
+    Parameters
+    ----------
+    after_full, no_load : Measured or None [W]
+    habits : Habits
+    """
+    if after_full is None and no_load is None:
+        return None
+    night = after_full.scaled(habits.full_h) if after_full is not None else None
+    parts: list[Measured] = []
+    if night is not None:
+        parts.append(night.scaled(DAYS / 1000.0))
+    if no_load is not None and not habits.unplugged:
+        parts.append(no_load.scaled((24.0 - habits.night_h) * DAYS / 1000.0))
+    year = total(parts) if parts else None
+    above = tuple(x for x in LIMITS if no_load is not None and no_load.value > x.watts)
+    return Standby(
+        habits, after_full, no_load, night, year, None if year is None else year.scaled(habits.tariff), above
+    )

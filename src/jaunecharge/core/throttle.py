@@ -1,0 +1,75 @@
+"""What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .battery import Milestone
+from .causes import Dip
+from .judged import Judged
+from .measured import Measured, Part, rectangle
+from .units import HOUR_S, MINUTE_S
+
+COST_PERCENT = 80
+"""Up to here heat is counted: above it every charger slows by itself, and differences vanish (common practice)."""
+
+ALIKE_SHARE = 0.2
+"""Half-width of what the share of the power that reaches the battery may differ between full and throttled power
+(own choice: the overhead of coil and phone does not fall in step with the power)."""
+
+
+@dataclass(frozen=True)
+class Throttle:
+    """Heat's doing. first : the first throttle, or None; minutes : throttled below 80 % [min]; cycles : how often power
+    was taken away; shortfall_wh : energy short of the unthrottled level below 80 % [Wh]; cost_min : what that cost."""
+
+    first: Dip | None
+    minutes: float
+    cycles: int
+    shortfall_wh: float
+    cost_min: Measured
+    until_s: float
+
+
+def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: float) -> Throttle:
+    """What the dips by heat took.
+
+    The unthrottled level is what was expected at each dip. A minute at full power is worth the watts above no-load;
+    what a dip lacks of them, divided by them, is what it cost.
+
+    Parameters
+    ----------
+    judged : Judged
+    end_s : float [s]
+        Of the log.
+    eighty : Milestone or None
+        When 80 % was reached; where it never was, all of the run counts.
+    base_w : float [W]
+        No-load draw, which charges nothing.
+
+    References
+    ----------
+    Own working of common practice; its share of uncertainty: see `ALIKE_SHARE`.
+    """
+    until_s = eighty.estimate_s if eighty is not None else end_s
+    counted = [d for d in judged.dips if d.throttle]
+    grid = judged.grid
+    minutes, short_wh, cost, at_eighty = 0.0, 0.0, 0.0, 0.0
+    for dip in counted:
+        first, end = grid.index(dip.start_s), grid.index(min(dip.end_s, until_s))
+        if dip.start_s >= until_s or end <= first:
+            continue
+        minutes += (min(dip.end_s, until_s) - dip.start_s) / MINUTE_S
+        lacking = np.maximum(dip.expected_w - grid.watts[first:end], 0.0)
+        short_wh += float(lacking.sum()) * grid.step_s / HOUR_S
+        worth = max(dip.expected_w - base_w, 0.05 * dip.expected_w)
+        cost += float((lacking / worth).sum()) * grid.step_s / MINUTE_S
+        if dip.start_s < until_s <= dip.end_s:
+            at_eighty = dip.depth_w / worth
+    half_min = (eighty.latest_s - eighty.earliest_s) / 2.0 / MINUTE_S if eighty is not None else 0.0
+    parts = (
+        Part("power that reaches the battery, taken as alike at both levels", rectangle(ALIKE_SHARE * cost)),
+        Part("when 80 % was reached", rectangle(half_min * min(1.0, at_eighty))),
+    )
+    first_dip = counted[0] if counted else None
+    return Throttle(first_dip, minutes, len(counted), short_wh, Measured(cost, parts), until_s)

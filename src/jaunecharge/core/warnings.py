@@ -1,0 +1,170 @@
+"""What to be careful about before a run is quoted."""
+
+import numpy as np
+
+from .battery import doubts, falls
+from .placement import RISE
+from .reading import Reading
+from .units import MINUTE_S
+from .words import counted, duration, share, temperature, temperature_rise, threshold
+
+MOST_EFFICIENCY = 0.9
+"""More than any chain passes from meter to battery; 55 to 65 % is usual without a wire (common practice)."""
+WARM_WARNING_C, STOP_C = 45.0, 50.0
+DRIFT_K = 2.0
+"""Ambients within 2 K count as equal (common practice); a room that moved by more is not one condition."""
+CELL_V = (3.0, 4.6)
+"""Volts between which a meter seems to sit at the battery: no adapter gives so little (USB: 4.75 V at least)."""
+ONE_RUN_SHARE = 0.06
+
+SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measurement."
+
+
+def warnings(reading: Reading, fahrenheit: bool = False, repeats: int = 0) -> list[str]:
+    """What to be careful about before quoting this run; `repeats` : how many runs like it there are besides."""
+    return [
+        *([SIMULATED] if reading.conditions.simulated else []),
+        *_about_sharing(reading),
+        *_about_log(reading),
+        *_about_checkins(reading),
+        *_about_battery(reading),
+        *_about_method(reading),
+        *_about_room(reading, fahrenheit),
+        *_about_meter_side(reading),
+        *_about_overrulings(reading),
+        *_about_repeats(repeats),
+        *_about_safety(reading, fahrenheit),
+    ]
+
+
+def _about_sharing(reading: Reading) -> list[str]:
+    shared = reading.conditions.shared_with
+    if not shared:
+        return []
+    return [
+        f"The meter fed {shared} as well: its watts are of both together, and none of them is credited to this phone."
+        " Put a meter before each, or run them one after the other, to know what this one takes."
+    ]
+
+
+def _about_log(reading: Reading) -> list[str]:
+    trace, cleaned = reading.log.trace, reading.log.trace.cleaned
+    said = []
+    if not trace.metered:
+        return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
+    if trace.holes:
+        said.append(
+            f"{duration(cleaned.missing_s)} of the log are missing, in {counted(len(trace.holes), 'hole')}:"
+            " energy over the whole run is a bridged estimate."
+        )
+    if cleaned.duplicates:
+        said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and went into a mean.")
+    if cleaned.reordered:
+        said.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
+    if reading.placement.how not in ("as given", RISE):
+        said.append(f"Placing is taken from the {reading.placement.how}.")
+    if trace.volts is None:
+        said.append("Watts alone: the meter's counts cannot be taken into account, nor a fall of the volts be seen.")
+    return said
+
+
+def _about_checkins(reading: Reading) -> list[str]:
+    readings, placed_s = reading.log.readings, reading.placed_s
+    if readings is None or not len(readings):
+        return ["No check-ins: nothing can be said about the battery."]
+    said = [
+        f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which expect about"
+        f" {doubt.expected:.0f} %: was it read right?"
+        for doubt in doubts(readings)
+    ]
+    said += [
+        f"The percentage fell from {high:g} to {low:g} % at {duration(at - placed_s)}: was the phone moved or in use?"
+        for at, high, low in falls(readings)
+    ]
+    if readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:
+        said.append("Check-ins go on after the meter's log ends.")
+    return said
+
+
+def _about_battery(reading: Reading) -> list[str]:
+    battery = reading.conditions.battery
+    if battery is None:
+        return ["Battery capacity and voltage are not stated: no energy into the battery, no efficiency."]
+    if reading.efficiency is not None and reading.efficiency.value > MOST_EFFICIENCY:
+        return [
+            f"{share(reading.efficiency.value)} of the energy in cannot have reached the battery: check its mAh and V,"
+            " the percentages, which columns are volts and amps, and that the meter sits before the charger."
+        ]
+    if battery.health is None:
+        return ["The battery's health is not known: its capacity may lie 10 % below the rated to 3 % above."]
+    return []
+
+
+def _about_safety(reading: Reading, fahrenheit: bool) -> list[str]:
+    hottest = max((h.max_c for h in reading.heat), default=0.0)
+    if hottest >= STOP_C:
+        return [
+            f"{temperature(hottest, fahrenheit)} was reached: stop and separate phone and charger at"
+            f" {threshold(STOP_C, fahrenheit)}."
+        ]
+    if hottest >= WARM_WARNING_C:
+        return [
+            f"{temperature(hottest, fahrenheit)} was reached: charging guidance ends full-rate charging at"
+            f" {threshold(WARM_WARNING_C, fahrenheit)} (JEITA)."
+        ]
+    return []
+
+
+def _about_method(reading: Reading) -> list[str]:
+    wanted, readings = reading.conditions.method_start, reading.log.readings
+    if wanted is None or readings is None or not len(readings):
+        return []
+    low, high = wanted
+    start = float(readings.percent[0])
+    if low <= start <= high:
+        return []
+    return [
+        f"It starts at {start:g} %, outside its method ({low:g} to {high:g} %): compare it over the window that is"
+        " shared, not from its start."
+    ]
+
+
+def _about_room(reading: Reading, fahrenheit: bool) -> list[str]:
+    room = reading.log.heat.ambient if reading.log.heat else None
+    if room is None or len(room.celsius) < 2:
+        return []
+    drift = float(np.percentile(room.celsius, 98) - np.percentile(room.celsius, 2))
+    if drift <= DRIFT_K:
+        return []
+    return [
+        f"The room drifted by {temperature_rise(drift, fahrenheit)} during the run: its rise over ambient is blurred."
+    ]
+
+
+def _about_meter_side(reading: Reading) -> list[str]:
+    trace, settled = reading.log.trace, reading.best_settled
+    if trace.volts is None or settled is None:
+        return []
+    inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
+    volts = float(np.median(trace.volts[inside])) if inside.any() else 5.0
+    if not CELL_V[0] <= volts <= CELL_V[1]:
+        return []
+    return [
+        f"The meter shows {volts:.2f} V under load, which is a battery's voltage and no adapter's: it seems to sit on"
+        " the phone's side. Figures here take it for the charger's input."
+    ]
+
+
+def _about_overrulings(reading: Reading) -> list[str]:
+    judged = reading.judged
+    if judged is None:
+        return []
+    said = [d.overruled for d in (*judged.dips, *judged.dismissed)] + [p.overruled for p in judged.phases]
+    number = sum(bool(x) for x in said)
+    return [f"{counted(number, 'decision')} of a reader in it: each shows what it was read as."] if number else []
+
+
+def _about_repeats(repeats: int) -> list[str]:
+    if repeats:
+        return []
+    return [f"One run only: its spread is taken as {share(ONE_RUN_SHARE)} in a room; a repeat would show it."]
