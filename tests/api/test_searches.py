@@ -6,8 +6,9 @@ import threading
 import unittest
 
 from jaunecharge.api.progress import as_lines
-from jaunecharge.api.searches import NICENESS, Searches, step_back, ticking
+from jaunecharge.api.searches import Searches, ticking
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.live.niceness import NICENESS, step_back
 
 
 class Waiting:

@@ -13,6 +13,7 @@ from jaunecharge.store import bench as bench
 from jaunecharge.store import bench_models as b
 from jaunecharge.store import lanes as store
 from jaunecharge.store import runs
+from jaunecharge.store.readings import reading_of
 from tests.store.test_bench import NOW, BenchTest
 
 
@@ -127,7 +128,7 @@ class Ending(LaneTest):
         self.assertEqual((run.outcome, run.origin, run.label), ("complete", "bench", "Ostrel Max on Cairn disc"))
         self.assertEqual((run.factors["method"], run.card["name"]), ("From ten to full",) * 2)
         with self.database.session() as session:
-            reading = runs.reading_of(run, runs.load_log(session, run))
+            reading = reading_of(session, run, runs.load_log(session, run))
             lane = bench.get_lane(session, self.lane.id)
             self.assertEqual((lane.state, lane.run_id), ("closed", run.id))
             self.assertEqual(bench.readings_of(session, lane.id), [])
@@ -191,7 +192,7 @@ class SharedMeters(LaneTest):
         run = self.type("end", 71)
         self.assertEqual(run.conditions["shared_with"], "Tarn 9")
         with self.database.session() as session:
-            reading = runs.reading_of(run, runs.load_log(session, run))
+            reading = reading_of(session, run, runs.load_log(session, run))
         for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):
             self.assertIsNone(getattr(reading, figure), figure)
         said = " ".join(s.plain for s in sentences(reading))
@@ -217,7 +218,7 @@ class WithoutAMeter(LaneTest):
         run = self.type("end", 62)
         self.assertEqual((run.samples, run.summary["energy_in_wh"], run.summary["coverage"]), (0, None, 0.0))
         with self.database.session() as session:
-            reading = runs.reading_of(run, runs.load_log(session, run))
+            reading = reading_of(session, run, runs.load_log(session, run))
         self.assertEqual(reading.milestone(50).percent, 50)
         self.assertEqual(reading.phone_heat.max_c, 34.0)
         for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):

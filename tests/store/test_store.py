@@ -21,6 +21,7 @@ from jaunecharge.core.kit_line import kit_from_line
 from jaunecharge.core.reading import READER_VERSION, RunLog
 from jaunecharge.demo import hut
 from jaunecharge.formats.case import Case
+from jaunecharge.live.rereading import Rereader
 from jaunecharge.postgres import CannotServe, Cluster
 from jaunecharge.store import models as m
 from jaunecharge.store import runs as store
@@ -29,6 +30,7 @@ from jaunecharge.store.database import MIGRATIONS, Database
 from jaunecharge.store.files import file_bytes, keep_file
 from jaunecharge.store.kit import add_piece, shelf
 from jaunecharge.store.plans import slots_of
+from jaunecharge.store.readings import reading_of, stale
 from jaunecharge.store.samples import copy_in, copy_out
 from tests.cases import FolderTest, checkins, steps
 from tests.serving import cluster, fresh_database
@@ -89,7 +91,7 @@ class Runs(StoreTest):
         run_id = self.add()
         with self.database.session() as session:
             run = store.get_run(session, run_id)
-            again = store.reading_of(run, store.load_log(session, run))
+            again = reading_of(session, run, store.load_log(session, run))
         self.assertEqual(again.placed_s, 60)
         self.assertAlmostEqual(again.energy_in.metered.value, run.summary["energy_in_wh"], places=3)
 
@@ -106,7 +108,11 @@ class Runs(StoreTest):
             run = store.get_run(session, run_id)
             run.reader_version, run.summary = 0, {}
         with self.database.session() as session:
-            self.assertEqual(store.refresh_summaries(session), 1)
+            self.assertEqual(stale(session), 1)
+        rereader = Rereader(self.database)
+        self.assertTrue(rereader.read_one())
+        self.assertFalse(rereader.read_one())
+        with self.database.session() as session:
             run = store.get_run(session, run_id)
             self.assertEqual(run.reader_version, READER_VERSION)
             self.assertIn("ribbon", run.summary)
@@ -173,8 +179,9 @@ class Backup(StoreTest):
         restore(self.database, self.folder / "old.backup")
         with self.database.session() as session:
             self.assertEqual(session.scalar(text("SELECT version_num FROM alembic_version")), head())
-            store.refresh_summaries(session)
+            self.assertTrue(Rereader(self.database).read_one())
             run = store.get_run(session, run_id)
+            session.refresh(run)
             self.assertEqual((run.label, run.created_by), ("old", "Anna"))
             self.assertAlmostEqual(run.summary["energy_in_wh"], 2 / 3600, places=3)
             self.assertEqual((run.kit, run.rehearsal), ({}, None))

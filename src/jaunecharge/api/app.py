@@ -15,9 +15,9 @@ from .. import __version__
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.keeper import Keeper
+from ..live.rereading import Rereader
 from ..live.spool import Spool
 from ..store.database import Database
-from ..store.runs import refresh_summaries
 from ..store.uploads import Uploads
 from . import (
     bench,
@@ -33,6 +33,7 @@ from . import (
     plans,
     problems,
     pushed,
+    readings,
     remarks,
     runs,
     series,
@@ -57,16 +58,15 @@ def make_app(
     inbox = Inbox(database, Spool(uploads_folder.parent / SPOOL))
     hub = Hub(database, inbox)
     keeper = Keeper(database, hub)
+    rereader = Rereader(database)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        with database.session() as session:
-            refresh_summaries(session)
-        for part in (inbox, hub, keeper):
+        for part in (inbox, hub, keeper, rereader):
             part.start()
         yield
         context.practice.stop()
-        for part in (keeper, hub, inbox):
+        for part in (rereader, keeper, hub, inbox):
             part.stop()
         context.searches.stop_all()
         database.close()
@@ -75,7 +75,7 @@ def make_app(
         title="Jaunecharge", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )  # fmt: skip
-    context = Context(database, Uploads(uploads_folder), inbox, hub, Known(database), network=network)
+    context = Context(database, Uploads(uploads_folder), inbox, hub, Known(database), rereader, network=network)
     app.state.context = context
     problems.install(app)
     for router in (
@@ -83,6 +83,7 @@ def make_app(
         runs.router,
         series.router,
         remarks.router,
+        readings.router,
         exports.router,
         kit.router,
         chains.router,

@@ -18,11 +18,13 @@ from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.practice import Practice
+from ..live.rereading import Rereader
 from ..store import models as m
 from ..store.bench import NewLane
 from ..store.database import Database
 from ..store.opening import chain_of_labels
-from ..store.runs import load_log, reading_of
+from ..store.readings import reading_of
+from ..store.runs import load_log
 from ..store.uploads import Uploads
 from .network import Network
 from .searches import Searches
@@ -79,6 +81,7 @@ class Context:
     inbox: Inbox
     hub: Hub
     known: Known
+    rereader: Rereader
     logs: LogCache = field(default_factory=LogCache)
     searches: Searches = field(default_factory=Searches)
     practice: Practice = field(default_factory=Practice)
@@ -87,7 +90,7 @@ class Context:
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""
-        return reading_of(run, self.logs.get(session, run))
+        return reading_of(session, run, self.logs.get(session, run))
 
     def practise(self, session: Session, made: NewLane, speed: float) -> str:
         """Stand-ins that play a lane's chain; their address.

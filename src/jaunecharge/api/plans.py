@@ -19,6 +19,7 @@ from ..formats.calendar import calendar
 from ..formats.card import card_of
 from ..formats.choice import PlanWishes
 from ..formats.plan import schedule_csv
+from ..live.niceness import step_back
 from ..store import plans as store
 from ..store import slots as slot_store
 from ..store.plan_work import NewPlan, choice_of, timed, worked_out
@@ -27,7 +28,7 @@ from .context import Context, context_of, name_of
 from .plan_view import plan_shape
 from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
-from .searches import step_back, ticking
+from .searches import ticking
 
 if TYPE_CHECKING:
     from ..core.solve import Search

@@ -26,9 +26,11 @@ from ..store import runs as store
 from ..store.lanes import kept_in_words
 from ..store.plans import get_plan
 from ..store.remarks import notes_of, photos_of
+from ..store.settings import habits as chosen_habits
 from ..store.slots import fill_slot, slot_of_run
 from . import shapes
 from .context import Context, context_of, name_of
+from .judged import judged_shape
 from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
 from .uploads import choice_of, understanding_shape
@@ -173,6 +175,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
     """A run, read, with all that hangs on it."""
     reading = context.reading(session, run)
     fahrenheit = degrees == "F"
+    habits, _ = chosen_habits(session)
     readings = reading.log.readings
     return shapes.RunShape(
         id=run.id,
@@ -199,11 +202,14 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
                 basis=s.basis,
                 start=minutes(reading, s.start_s),
                 end=minutes(reading, s.end_s),
+                places=[(minutes(reading, a), minutes(reading, b)) for a, b in s.places],
+                figure=s.figure,
             )
-            for s in sentences(reading, fahrenheit)
+            for s in sentences(reading, fahrenheit, habits)
         ],
-        warnings=[*warnings(reading, fahrenheit), *run.remarks],
-        figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit)],
+        warnings=[*warnings(reading, fahrenheit, store.repeats_of(session, run)), *run.remarks],
+        figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
+        judged=judged_shape(session, run, reading),
         milestones=[
             shapes.MilestoneShape(
                 percent=s.percent,

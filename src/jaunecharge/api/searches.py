@@ -1,7 +1,5 @@
 """Searches for better schedules that go on: all of them are stopped before the application ends."""
 
-import os
-import sys
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -9,17 +7,6 @@ from typing import Protocol
 
 STOPS_WITHIN_S = 10.0
 TICK_S = 0.5
-NICENESS = 15
-"""How far a search stands behind whoever waits for a page (0 to 19)."""
-
-
-def step_back() -> None:
-    """Let the rest of the machine go first, from now on, in this thread and in those that it starts.
-
-    Linux counts niceness by thread; where it does not, nothing is done.
-    """
-    if hasattr(os, "setpriority") and sys.platform == "linux":
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
 
 
 class Stoppable(Protocol):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from ..formats.case import Case
 from ..formats.cells import TimeForm
+from .reading_shapes import JudgedShape
 
 Quantity = Literal["time", "volts", "amps", "watts", "energy", "charge", "percent", "celsius", "position", "ignore"]
 Role = Literal["meter", "checkins", "heat"]
@@ -178,6 +179,14 @@ class Tick(BaseModel):
     minute: float
 
 
+class Mark(BaseModel):
+    """A dip by its cause, or the time after full, in minutes after placing."""
+
+    what: str
+    start: float
+    end: float
+
+
 class RibbonShape(BaseModel):
     """The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured."""
 
@@ -186,6 +195,7 @@ class RibbonShape(BaseModel):
     celsius: list[float | None] | None
     ticks: list[Tick]
     minutes: float
+    marks: list[Mark] = []
 
 
 class SummaryShape(BaseModel):
@@ -199,6 +209,7 @@ class SummaryShape(BaseModel):
     best_settled_w: float | None
     coverage: float
     headline: str = Field(description="five words, the strong ones between asterisks")
+    kept_old: str = Field("", description="why the run could not be read anew, where its old reading is shown")
 
 
 class BenchEntry(BaseModel):
@@ -243,6 +254,8 @@ class SentenceShape(BaseModel):
     basis: str
     start: float
     end: float
+    places: list[tuple[float, float]] = Field(description="all its stretches, where there are several")
+    figure: str = Field(description="the key of the figure that it stands on")
 
 
 class BudgetLine(BaseModel):
@@ -372,6 +385,7 @@ class RunShape(BaseModel):
     sentences: list[SentenceShape]
     warnings: list[str]
     figures: list[FigureShape]
+    judged: JudgedShape | None = Field(description="null where no power was metered, or a shared meter credits nobody")
     milestones: list[MilestoneShape]
     percent_at: list[CheckInRow]
     checkins: list[CheckInRow]

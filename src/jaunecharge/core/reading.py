@@ -20,7 +20,7 @@ from .throttle import Throttle, throttle
 from .trace import PowerTrace
 
 READER_VERSION = 2
-"""Rises when the same files would be read differently, so that stored readings are made anew."""
+"""Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,8 @@ class Ribbon:
     """A band over the minutes after placing.
 
     step_min [min]; watts : (s,) mean power of each step, NaN where not metered; celsius : (s,) or None;
-    ticks : (percent, minute) of every ten percent; minutes : its whole length.
+    ticks : (percent, minute) of every ten percent; minutes : its whole length; marks : (what, from, to) of every dip,
+    by its cause, and of the time after full, minutes after placing.
     """
 
     step_min: float
@@ -25,6 +26,7 @@ class Ribbon:
     celsius: Array | None
     ticks: tuple[tuple[int, float], ...]
     minutes: float
+    marks: tuple[tuple[str, float, float], ...] = ()
 
 
 def ribbon(reading: Reading, steps: int = STEPS) -> Ribbon:
@@ -42,4 +44,14 @@ def ribbon(reading: Reading, steps: int = STEPS) -> Ribbon:
         outside = (middles < surface.time_s[0] - reach) | (middles > surface.time_s[-1] + reach)
         celsius = np.where(outside, np.nan, celsius)
     ticks = tuple((m.percent, (m.estimate_s - reading.placed_s) / MINUTE_S) for m in reading.milestones)
-    return Ribbon(step_s / MINUTE_S, watts, celsius, ticks, reading.duration_s / MINUTE_S)
+    return Ribbon(step_s / MINUTE_S, watts, celsius, ticks, reading.duration_s / MINUTE_S, _marks(reading))
+
+
+def _marks(reading: Reading) -> tuple[tuple[str, float, float], ...]:
+    judged = reading.judged
+    if judged is None:
+        return ()
+    found = [(str(d.cause), d.start_s, d.end_s) for d in judged.dips]
+    if judged.full_s is not None:
+        found.append(("full", judged.full_s, reading.log.trace.end_s))
+    return tuple((w, (a - reading.placed_s) / MINUTE_S, (b - reading.placed_s) / MINUTE_S) for w, a, b in found)

@@ -136,6 +136,12 @@ def agree(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> Agreement
     )  # fmt: skip
 
 
+def phone_limit_w(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> float | None:
+    """Watts [W] at which the phone, not the charger, keeps a test down; None where it does not."""
+    found = agree(gives, takes)
+    return found.watts if found.held_by == "phone" else None
+
+
 def _one(name: str, watts: float) -> str:
     return Transfer(name, watts).said
 

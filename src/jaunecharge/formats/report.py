@@ -181,6 +181,7 @@ def summary(reading: Reading) -> dict[str, Any]:
             "celsius": None if band.celsius is None else listed(band.celsius),
             "ticks": [{"percent": p, "minute": round(m, 2)} for p, m in band.ticks],
             "minutes": round(band.minutes, 2),
+            "marks": [{"what": w, "start": round(a, 2), "end": round(b, 2)} for w, a, b in band.marks],
         },
         "to_80": None
         if eighty is None
@@ -195,4 +196,27 @@ def summary(reading: Reading) -> dict[str, Any]:
         "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 2),
         "coverage": round(reading.log.trace.coverage, 4),
         "headline": headline(reading),
+        "throttle": _throttle(reading),
+    }
+
+
+def _throttle(reading: Reading) -> dict[str, Any] | None:
+    """What a table over all runs shows of heat; None where no temperature was logged, or no power."""
+    found, heat = reading.throttle, reading.phone_heat
+    if found is None or heat is None:
+        return None
+    first = found.first
+    room = reading.log.heat.ambient if reading.log.heat is not None else None
+    return {
+        "position": heat.position,
+        "hottest_c": round(heat.max_c, 2),
+        "rise_k": number(heat.rise_k, 2),
+        "ambient_c": None if room is None else round(float(room.celsius.mean()), 1),
+        "first_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 1),
+        "first_c": None if first is None else number(first.onset_c, 1),
+        "first_percent": None if first is None else number(first.onset_percent, 0),
+        "minutes": round(found.minutes, 1),
+        "cycles": found.cycles,
+        "cost_min": measured(found.cost_min),
+        "to_80": reading.milestone(80) is not None,
     }

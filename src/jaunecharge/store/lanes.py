@@ -25,7 +25,8 @@ from .bench import (
     forget_readings,
     readings_of,
 )
-from .runs import NewRun, add_run
+from .readings import keep_reading
+from .runs import NewRun, add_run, load_log
 from .slots import fill_slot, find_slot, tell
 
 ORIGIN = "bench"
@@ -294,6 +295,8 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
         if e.kind == "note" and e.undone_at is None:
             session.add(m.Note(run_id=run.id, t_s=e.t_s, text=e.text, created_by=e.by))
     session.flush()
+    # Its card, its kit and its notes are evidence too.
+    keep_reading(session, run, load_log(session, run))
     return run
 
 

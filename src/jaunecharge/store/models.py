@@ -135,7 +135,8 @@ class Run(Base):
 
     `factors`, `conditions`, the `kit` that was used and the method `card` are kept as they were then; `rehearsal` says
     what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early, void), and `bench`
-    what its log was there; `summary` is what a list shows of the reading, made by `reader_version`;
+    what its log was there; `overrulings` is what readers decided otherwise, in order; `summary` is what a list shows of
+    the reading, made by `reader_version`;
     `revision` rises with every change; `deleted_at` is a tombstone.
     """
 
@@ -150,6 +151,7 @@ class Run(Base):
     rehearsal: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     outcome: Mapped[str] = mapped_column(Text, default="", server_default="")
     bench: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    overrulings: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list, server_default="[]")
     origin: Mapped[str] = mapped_column(Text, default="imported")
     started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     zone: Mapped[str] = mapped_column(Text, default="UTC")
@@ -164,6 +166,18 @@ class Run(Base):
     updated_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.now(), onupdate=func.now())
     deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     deleted_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+
+
+class Setting(Base):
+    """Something chosen once for the whole bench: habits and tariff, the reference run."""
+
+    __tablename__ = "settings"
+
+    key: Mapped[str] = mapped_column(Text, primary_key=True)
+    value: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    revision: Mapped[int] = mapped_column(default=1)
+    by: Mapped[str] = mapped_column(Text, default="")
+    at: Moment = made_at()
 
 
 class PowerSample(Base):

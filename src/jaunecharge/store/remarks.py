@@ -11,7 +11,8 @@ from ..core.errors import CannotRead
 from . import models as m
 from .errors import NotThere
 from .files import keep_file
-from .runs import get_run
+from .readings import keep_reading
+from .runs import get_run, load_log
 
 LONGEST_NOTE = 4000
 MOST_PHOTO_BYTES = 20_000_000
@@ -32,6 +33,7 @@ def add_note(session: Session, run_id: uuid.UUID, text: str, t_s: float | None, 
     note = m.Note(id=uuid.uuid4(), run_id=run_id, text=text, t_s=t_s, created_by=by)
     session.add(note)
     session.flush()
+    _read_with_notes(session, run_id)
     return note
 
 
@@ -79,3 +81,13 @@ def lay_aside(session: Session, kind: type[m.Note] | type[m.Photo], record_id: u
     if not isinstance(record, m.Note | m.Photo):
         raise NotThere(f"there is no such {kind.__name__.lower()}")
     record.deleted_at, record.deleted_by = (dt.datetime.now(dt.UTC), by) if aside else (None, "")
+    if isinstance(record, m.Note):
+        session.flush()
+        _read_with_notes(session, record.run_id)
+
+
+def _read_with_notes(session: Session, run_id: uuid.UUID) -> None:
+    """A note may say why power fell: its run is read anew, without counting as changed by somebody."""
+    run = session.get(m.Run, run_id)
+    if run is not None:
+        keep_reading(session, run, load_log(session, run))

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from sqlalchemy import delete, insert, select
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from ..core.battery import CheckIns, check_ins
@@ -16,16 +16,16 @@ from ..core.factors import NAMES
 from ..core.heat import HeatLog, Surface
 from ..core.kit import Phone
 from ..core.labels import label
-from ..core.reading import READER_VERSION, Reading, RunLog, read_run
+from ..core.reading import RunLog
 from ..core.trace import Cleaned, PowerTrace, unmetered
 from ..formats.case import Case
-from ..formats.report import summary
 from ..formats.source import READER
 from . import models as m
 from .cards import card_named
 from .errors import ChangedMeanwhile, NotThere
 from .files import keep_file
 from .kit import shelf, used_kit
+from .readings import keep_reading
 from .samples import copy_in, copy_out
 
 Told = Callable[[float], None]
@@ -67,8 +67,7 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
     ------
     CannotRead
     """
-    conditions = new.case.conditions()
-    reading = read_run(new.log, conditions)
+    new.case.conditions()
     trace = new.log.trace
     factors = {name: label(text, name) for name, text in new.factors.items() if name in NAMES and text.strip()}
     run = m.Run(
@@ -85,12 +84,12 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
         cleaned={"duplicates": trace.cleaned.duplicates, "reordered": trace.cleaned.reordered},
         remarks=list(new.remarks),
         samples=len(trace.time_s) if trace.metered else 0,
-        summary=summary(reading),
-        reader_version=READER_VERSION,
+        overrulings=[],
         created_by=new.by,
     )
     session.add(run)
     session.flush()
+    keep_reading(session, run, new.log)
     if trace.metered:
         copy_in(
             session,
@@ -204,12 +203,7 @@ def case_of(run: m.Run) -> Case:
     return Case.model_validate(run.conditions)
 
 
-def reading_of(run: m.Run, log: RunLog) -> Reading:
-    """The run, read from its log."""
-    return read_run(log, case_of(run).conditions())
-
-
-def _for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
+def for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
     """A run locked for change.
 
     Raises
@@ -224,7 +218,7 @@ def _for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
     return run
 
 
-def _correct(session: Session, run: m.Run, what: str, old: Any, new: Any, by: str) -> None:
+def correct(session: Session, run: m.Run, what: str, old: Any, new: Any, by: str) -> None:
     """Note a change; the first value is that of the first correction of the same thing."""
     earlier = session.scalar(
         select(m.Correction).where(m.Correction.run_id == run.id, m.Correction.what == what).order_by(m.Correction.at)
@@ -248,15 +242,15 @@ def change_run(
     ------
     NotThere, ChangedMeanwhile, CannotRead
     """
-    run = _for_change(session, run_id, revision)
+    run = for_change(session, run_id, revision)
     if new_label is not None and (wanted := label(new_label)) != run.label:
-        _correct(session, run, "label", run.label, wanted, by)
+        correct(session, run, "label", run.label, wanted, by)
         run.label = wanted
     if factors is not None:
         stated = {name: label(text, name) for name, text in factors.items() if name in NAMES and text.strip()}
         for name in sorted(stated.keys() | run.factors.keys()):
             if stated.get(name) != run.factors.get(name):
-                _correct(session, run, name, run.factors.get(name), stated.get(name), by)
+                correct(session, run, name, run.factors.get(name), stated.get(name), by)
         if stated != run.factors:
             run.kit = used_kit(session, stated)
         if stated.get("method") != run.factors.get("method"):
@@ -268,9 +262,9 @@ def change_run(
         conditions = case.model_dump(exclude_none=True)
         for name in sorted(conditions.keys() | run.conditions.keys()):
             if conditions.get(name) != run.conditions.get(name):
-                _correct(session, run, name, run.conditions.get(name), conditions.get(name), by)
+                correct(session, run, name, run.conditions.get(name), conditions.get(name), by)
         run.conditions = conditions
-    return _read_anew(session, run)
+    return read_anew(session, run)
 
 
 def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings: CheckIns, by: str) -> m.Run:
@@ -280,7 +274,7 @@ def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings
     ------
     NotThere, ChangedMeanwhile, CannotRead
     """
-    run = _for_change(session, run_id, revision)
+    run = for_change(session, run_id, revision)
     old = [
         list(r)
         for r in session.execute(
@@ -289,27 +283,23 @@ def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings
     ]
     new = [list(r) for r in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)]
     if old != new:
-        _correct(session, run, "check-ins", old, new, by)
+        correct(session, run, "check-ins", old, new, by)
         session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
         _keep_readings(session, run.id, readings)
-    return _read_anew(session, run)
+    return read_anew(session, run)
 
 
-def _read_anew(session: Session, run: m.Run) -> m.Run:
-    run.summary = summary(reading_of(run, load_log(session, run)))
-    run.reader_version = READER_VERSION
+def read_anew(session: Session, run: m.Run) -> m.Run:
+    """Read a run that was changed; its revision rises.
+
+    Raises
+    ------
+    CannotRead
+    """
+    keep_reading(session, run, load_log(session, run))
     run.revision += 1
     session.flush()
     return run
-
-
-def refresh_summaries(session: Session) -> int:
-    """Read anew every run that an older reader has read; how many there were."""
-    old = list(session.scalars(select(m.Run).where(m.Run.reader_version != READER_VERSION)))
-    for run in old:
-        run.summary = summary(reading_of(run, load_log(session, run)))
-        run.reader_version = READER_VERSION
-    return len(old)
 
 
 def delete_run(session: Session, run_id: uuid.UUID, by: str) -> None:
@@ -338,6 +328,14 @@ def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.Fil
         select(m.RunFile, m.File).join(m.File, m.File.id == m.RunFile.file_id).where(m.RunFile.run_id == run_id)
     )
     return [(run_file, file) for run_file, file in found]
+
+
+def repeats_of(session: Session, run: m.Run) -> int:
+    """How many other runs were made of the same factors, void and deleted ones left out."""
+    query = select(func.count()).where(
+        m.Run.id != run.id, m.Run.factors == run.factors, m.Run.deleted_at.is_(None), m.Run.outcome != "void"
+    )
+    return session.scalar(query) or 0
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,111 @@
+"""The judgement of a run, for its page."""
+
+import uuid
+
+from sqlalchemy.orm import Session
+
+from ..core.causes import Dip
+from ..core.overrule import NO_DIP, Overruling
+from ..core.reading import Reading
+from ..core.units import MINUTE_S
+from ..store import models as m
+from ..store import settings
+from ..store.readings import decision_of
+from . import reading_shapes as shapes
+
+
+def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.JudgedShape | None:
+    """The judgement of a run, for its page."""
+    judged = reading.judged
+    if judged is None:
+        return None
+
+    def minutes(at_s: float) -> float:
+        return round((at_s - reading.placed_s) / MINUTE_S, 3)
+
+    def dip(d: Dip) -> shapes.DipShape:
+        return shapes.DipShape(
+            start=minutes(d.start_s),
+            end=minutes(d.end_s),
+            cause=d.cause,
+            expected_w=round(d.expected_w, 3),
+            floor_w=round(d.floor_w, 3),
+            onset_c=d.onset_c,
+            onset_percent=d.onset_percent,
+            lasting=d.lasting,
+            why=d.why,
+            settle=d.settle,
+            overruled=d.overruled,
+        )
+
+    kept = settings.setting(session, settings.REFERENCE)
+    return shapes.JudgedShape(
+        outcome=judged.outcome,
+        phases=[
+            shapes.PhaseShape(
+                kind=p.kind,
+                start=minutes(p.start_s),
+                end=minutes(p.end_s),
+                mean_w=round(p.mean_w, 3),
+                overruled=p.overruled,
+            )
+            for p in judged.phases
+        ],
+        dips=[dip(d) for d in judged.dips],
+        dismissed=[dip(d) for d in judged.dismissed],
+        decisions=[
+            shapes.DecisionShape(
+                id=uuid.UUID(k["id"]),
+                said=_decided(decision_of(k), reading.placed_s),
+                by=k.get("by", ""),
+                why=k.get("why", ""),
+                at=k["at"],
+                undone="undone_at" in k,
+            )
+            for k in run.overrulings
+        ],
+        output=_output_shape(reading),
+        reference_here=settings.reference_id(kept) == run.id,
+        reference_revision=0 if kept is None else kept.revision,
+    )
+
+
+def _decided(decision: Overruling, placed_s: float) -> str:
+    """A decision in words, minutes after placing."""
+
+    def at(seconds: float) -> str:
+        return f"{(seconds - placed_s) / MINUTE_S:.1f} min"
+
+    where = f"{decision.about} at {at(decision.start_s)}"
+    if decision.about == "phase":
+        return f"{where} begins at {at(decision.new_start_s or decision.start_s)}"
+    said = [] if decision.cause is None else [decision.cause if decision.cause == NO_DIP else f"cause {decision.cause}"]
+    if decision.new_start_s is not None:
+        said.append(f"from {at(decision.new_start_s)}")
+    if decision.new_end_s is not None:
+        said.append(f"to {at(decision.new_end_s)}")
+    return f"{where}: {', '.join(said) or 'as read'}"
+
+
+def _output_shape(reading: Reading) -> shapes.OutputShape | None:
+    found = reading.output
+    if found is None:
+        return None
+    group = found.group
+    return shapes.OutputShape(
+        ratio=found.ratio.value.value,
+        ratio_expanded=found.ratio.value.expanded,
+        ratio_from=found.ratio.source,
+        estimates=[
+            shapes.EstimateShape(
+                method=e.method, point=e.point, watts=e.watts.value, expanded=e.watts.expanded, assumes=e.assumes
+            )
+            for e in found.estimates
+        ],
+        group_w=None if group is None else group.watts,
+        fits=group is not None and group.fits,
+        also_possible=[] if group is None else list(group.also_possible),
+        claimed_w=None if group is None else group.claimed_w,
+        claim_met=None if group is None else group.claim_met,
+        undecided="" if group is None else group.undecided,
+    )

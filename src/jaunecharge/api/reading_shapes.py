@@ -1,0 +1,199 @@
+"""What the front end sees of a judgement: phases, dips, decisions, output, heat across runs, settings."""
+
+import datetime as dt
+import uuid
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+CauseName = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
+PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
+
+
+class PhaseShape(BaseModel):
+    """A phase, in minutes after placing, with its mean power."""
+
+    kind: PhaseName
+    start: float
+    end: float
+    mean_w: float
+    overruled: str = Field(description="what it was read as, where a reader decided otherwise")
+
+
+class DipShape(BaseModel):
+    """A dip with its cause and what that rests on; minutes after placing."""
+
+    start: float
+    end: float
+    cause: CauseName
+    expected_w: float
+    floor_w: float
+    onset_c: float | None
+    onset_percent: float | None
+    lasting: bool = Field(description="whether it did not return")
+    why: str
+    settle: str = Field(description="what would settle it")
+    overruled: str
+
+
+class DecisionShape(BaseModel):
+    """A reader's decision, as it is kept."""
+
+    id: uuid.UUID
+    said: str
+    by: str
+    why: str
+    at: dt.datetime
+    undone: bool
+
+
+class EstimateShape(BaseModel):
+    """What one method makes of the output."""
+
+    method: str
+    point: Literal["charger", "battery"]
+    watts: float
+    expanded: float
+    assumes: str
+
+
+class OutputShape(BaseModel):
+    """The estimates side by side, and the class."""
+
+    ratio: float
+    ratio_expanded: float
+    ratio_from: str
+    estimates: list[EstimateShape]
+    group_w: float | None
+    fits: bool
+    also_possible: list[float]
+    claimed_w: float | None
+    claim_met: bool | None
+    undecided: str
+
+
+class JudgedShape(BaseModel):
+    """The judgement of a run."""
+
+    outcome: str
+    phases: list[PhaseShape]
+    dips: list[DipShape]
+    dismissed: list[DipShape]
+    decisions: list[DecisionShape]
+    output: OutputShape | None
+    reference_here: bool = Field(description="whether this run is the reference")
+    reference_revision: int
+
+
+class NewDecision(BaseModel):
+    """Another cause, other bounds, or no dip; minutes after placing."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    revision: int
+    about: Literal["dip", "phase"]
+    start: float
+    end: float
+    cause: CauseName | Literal["no dip"] | None = None
+    new_start: float | None = None
+    new_end: float | None = None
+    why: str = Field("", max_length=300)
+
+
+class Aside(BaseModel):
+    """Whether a decision counts no longer."""
+
+    revision: int
+    aside: bool
+
+
+class NewReference(BaseModel):
+    """A run on a chain that is known to deliver so many watts."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+    revision: int
+    run: uuid.UUID
+    delivered_w: Annotated[float, Field(gt=0, le=400)]
+
+
+class HabitsShape(BaseModel):
+    """How chargers are used here, and what a kWh costs."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+    revision: int
+    night_h: Annotated[float, Field(ge=0, le=24, description="hours a night that a phone lies on it")]
+    full_h: Annotated[float, Field(ge=0, le=24, description="hours of them that it is full already")]
+    tariff: Annotated[float, Field(ge=0, le=1000, description="price of a kWh")]
+    currency: Annotated[str, Field(min_length=1, max_length=8)]
+    unplugged: bool = Field(description="whether the charger is unplugged while no phone lies on it")
+
+
+class ReferenceShape(BaseModel):
+    """The reference run, if one is named."""
+
+    revision: int
+    run: uuid.UUID | None
+    label: str
+    delivered_w: float | None
+    k: float
+    expanded: float
+
+
+class SettingsShape(BaseModel):
+    """What is chosen once for the whole bench."""
+
+    habits: HabitsShape
+    reference: ReferenceShape
+
+
+class Rereading(BaseModel):
+    """How far the reading anew has come."""
+
+    left: int
+    of: int
+    version: int
+
+
+class MeasuredShape(BaseModel):
+    """A value and its expanded uncertainty, k = 2."""
+
+    value: float
+    expanded: float
+
+
+class ThrottleSummary(BaseModel):
+    """What a reading shows of heat."""
+
+    position: str
+    hottest_c: float
+    rise_k: float | None
+    ambient_c: float | None
+    first_min: float | None
+    first_c: float | None
+    first_percent: float | None
+    minutes: float
+    cycles: int
+    cost_min: MeasuredShape
+    to_80: bool
+
+
+class ThrottleRow(BaseModel):
+    """A run in the table of heat."""
+
+    id: uuid.UUID
+    label: str
+    phone: str
+    charger: str
+    conditions: str
+    simulated: bool
+    throttle: ThrottleSummary | None = Field(description="null where no temperature was logged")
+    unlike: list[str] = Field(description="in what its conditions differ from those of most runs")
+
+
+class ThrottleTable(BaseModel):
+    """Heat over all runs."""
+
+    rows: list[ThrottleRow]
+    usual: str = Field(description="the conditions of most runs")

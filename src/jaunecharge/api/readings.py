@@ -1,0 +1,168 @@
+"""Readings: a reader's decisions, the reference run, habits, heat across runs, and reading anew."""
+
+import uuid
+
+from fastapi import APIRouter, Request
+from sqlalchemy.orm import Session
+
+from ..core.factors import said_of
+from ..core.output import USUAL_RATIO
+from ..core.overrule import Overruling
+from ..core.reading import READER_VERSION
+from ..core.standby import Habits
+from ..core.throttle_table import CONDITIONS, unlike, usual_conditions
+from ..core.units import MINUTE_S
+from ..store import runs as store
+from ..store import settings
+from ..store.overrulings import overrule, set_aside
+from ..store.readings import stale
+from . import reading_shapes as shapes
+from .context import context_of, name_of
+from .problems import RESPONSES
+from .runs import row_shape
+from .shapes import RunRow
+
+router = APIRouter(prefix="/api", tags=["readings"], responses=RESPONSES)
+
+
+@router.post("/runs/{run_id}/decisions")
+def decide(request: Request, run_id: uuid.UUID, new: shapes.NewDecision) -> RunRow:
+    """Decide otherwise about a dip or a phase; the run is read anew with it."""
+    context = context_of(request)
+    with context.database.session() as session:
+        placed_s = context.placed_s(session, store.get_run(session, run_id))
+
+        def seconds(minute: float | None) -> float | None:
+            return None if minute is None else placed_s + minute * MINUTE_S
+
+        decision = Overruling(
+            new.about,
+            placed_s + new.start * MINUTE_S,
+            placed_s + new.end * MINUTE_S,
+            new.cause,
+            seconds(new.new_start),
+            seconds(new.new_end),
+            name_of(request),
+            new.why.strip(),
+        )
+        return row_shape(overrule(session, run_id, new.revision, decision))
+
+
+@router.put("/runs/{run_id}/decisions/{decision_id}")
+def undo_decision(request: Request, run_id: uuid.UUID, decision_id: uuid.UUID, change: shapes.Aside) -> RunRow:
+    """Undo a decision, or let it count again."""
+    with context_of(request).database.session() as session:
+        return row_shape(set_aside(session, run_id, change.revision, decision_id, change.aside, name_of(request)))
+
+
+@router.get("/settings")
+def show_settings(request: Request) -> shapes.SettingsShape:
+    """Habits, tariff and the reference run."""
+    with context_of(request).database.session() as session:
+        return _settings_shape(session)
+
+
+def _settings_shape(session: Session) -> shapes.SettingsShape:
+    found, revision = settings.habits(session)
+    kept = settings.setting(session, settings.REFERENCE)
+    ratio = settings.ratio(session) or USUAL_RATIO
+    named = kept is not None and bool(kept.value)
+    return shapes.SettingsShape(
+        habits=shapes.HabitsShape(
+            revision=revision,
+            night_h=found.night_h,
+            full_h=found.full_h,
+            tariff=found.tariff,
+            currency=found.currency,
+            unplugged=found.unplugged,
+        ),
+        reference=shapes.ReferenceShape(
+            revision=0 if kept is None else kept.revision,
+            run=settings.reference_id(kept),
+            label=kept.value["label"] if kept is not None and named else "",
+            delivered_w=kept.value["delivered_w"] if kept is not None and named else None,
+            k=ratio.value.value,
+            expanded=ratio.value.expanded,
+        ),
+    )
+
+
+@router.put("/settings/habits")
+def change_habits(request: Request, new: shapes.HabitsShape) -> shapes.SettingsShape:
+    """Choose hours, tariff and currency."""
+    with context_of(request).database.session() as session:
+        wanted = Habits(new.night_h, new.full_h, new.tariff, new.currency.strip(), new.unplugged)
+        settings.change_habits(session, wanted, new.revision, name_of(request))
+        return _settings_shape(session)
+
+
+@router.put("/settings/reference")
+def name_reference(request: Request, new: shapes.NewReference) -> shapes.SettingsShape:
+    """Take a run as reference; all runs are read anew with its ratio, in the background."""
+    context = context_of(request)
+    with context.database.session() as session:
+        run = store.get_run(session, new.run)
+        reading = context.reading(session, run)
+        settings.name_reference(session, run, reading, new.delivered_w, new.revision, name_of(request))
+        shown = _settings_shape(session)
+    context.rereader.wake()
+    return shown
+
+
+@router.delete("/settings/reference")
+def drop_reference(request: Request, revision: int) -> shapes.SettingsShape:
+    """Go back to the usual ratio."""
+    context = context_of(request)
+    with context.database.session() as session:
+        settings.drop_reference(session, revision, name_of(request))
+        shown = _settings_shape(session)
+    context.rereader.wake()
+    return shown
+
+
+@router.get("/rereading")
+def show_rereading(request: Request) -> shapes.Rereading:
+    """How many runs wait to be read anew; their old readings stay until then."""
+    context = context_of(request)
+    with context.database.session() as session:
+        left = stale(session)
+    return shapes.Rereading(left=left, of=context.rereader.of(left), version=READER_VERSION)
+
+
+@router.get("/throttling")
+def show_throttling(request: Request) -> shapes.ThrottleTable:
+    """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
+    with context_of(request).database.session() as session:
+        runs = [run for run in store.list_runs(session) if run.outcome != "void"]
+        found = [
+            None if (kept := run.summary.get("throttle")) is None else shapes.ThrottleSummary.model_validate(kept)
+            for run in runs
+        ]
+        rooms = [
+            t.ambient_c if t is not None and t.ambient_c is not None else store.case_of(run).ambient_c
+            for run, t in zip(runs, found, strict=True)
+        ]
+        usual, usual_room = usual_conditions([run.factors for run in runs], rooms)
+        rows = [
+            shapes.ThrottleRow(
+                id=run.id,
+                label=run.label,
+                phone=run.factors.get("phone", ""),
+                charger=run.factors.get("charger", ""),
+                conditions=_conditions_said(run.factors, room),
+                simulated=store.case_of(run).simulated,
+                throttle=kept,
+                unlike=unlike(run.factors, room, usual, usual_room),
+            )
+            for run, kept, room in zip(runs, found, rooms, strict=True)
+        ]
+        return shapes.ThrottleTable(rows=rows, usual=_conditions_said(usual, usual_room))
+
+
+def _conditions_said(factors: dict[str, str], room_c: float | None) -> str:
+    said = [
+        f"{said_of(name)} {factors[name]}" if name in {"case", "start"} else factors[name]
+        for name in CONDITIONS
+        if factors.get(name)
+    ]
+    return ", ".join([*said, *([] if room_c is None else [f"{room_c:.0f} °C"])])

@@ -1,0 +1,128 @@
+"""Readings of stored runs: what each rests on, and making them anew when the method has changed."""
+
+import uuid
+from dataclasses import fields, replace
+from typing import Any
+
+from pydantic import TypeAdapter
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.errors import CannotRead
+from ..core.kit import Charger, Kit, Phone, as_charger, transmits
+from ..core.output import USUAL_RATIO
+from ..core.overrule import Overruling
+from ..core.reading import READER_VERSION, Conditions, Reading, RunLog, read_run
+from ..core.transfer import phone_limit_w
+from ..formats.card import card_of
+from ..formats.case import Case
+from ..formats.kit import kit_of
+from ..formats.report import summary
+from . import models as m
+from .settings import ratio
+
+_DECISION = TypeAdapter(Overruling)
+START_SLACK = 5.0
+"""By how many points a start may lie above the card's: a phone cannot be drained to the point (own choice)."""
+
+
+def conditions_of(session: Session, run: m.Run) -> Conditions:
+    """All that a reading of a run rests on besides its log."""
+    stated = Case.model_validate(run.conditions).conditions()
+    return replace(
+        stated,
+        ratio=ratio(session) or USUAL_RATIO,
+        phone_limit_w=_phone_limit(run),
+        overrulings=tuple(decision_of(kept) for kept in run.overrulings if "undone_at" not in kept),
+        method_start=_method_start(run),
+    )
+
+
+def decision_of(kept: dict[str, Any]) -> Overruling:
+    """A reader's decision as the core takes it."""
+    names = [f.name for f in fields(Overruling)]
+    made: Overruling = _DECISION.validate_python({name: kept[name] for name in names if name in kept})
+    return made
+
+
+def _method_start(run: m.Run) -> tuple[float, float] | None:
+    if run.card is None:
+        return None
+    start = card_of(run.card).starts_at
+    return max(0.0, start - START_SLACK), start + START_SLACK
+
+
+def _phone_limit(run: m.Run) -> float | None:
+    """What the phone takes at most from this charger, where both were on the shelf."""
+    phone, charger = _used(run, "phone"), _used(run, "charger")
+    if not isinstance(phone, Phone) or not phone.accepts:
+        return None
+    if charger is not None and transmits(charger):
+        charger = as_charger(charger)
+    if not isinstance(charger, Charger):
+        return None
+    place = run.factors.get("place", "")
+    return phone_limit_w(charger.pad(place if place in {p.place for p in charger.pads} else "").gives, phone.accepts)
+
+
+def _used(run: m.Run, factor: str) -> Kit | None:
+    """A piece of kit as it was when the run was made."""
+    facts = run.kit.get(factor)
+    return None if facts is None else kit_of({k: v for k, v in facts.items() if k not in {"id", "revision"}})
+
+
+def timed_notes(session: Session, run_id: uuid.UUID) -> tuple[tuple[float, str], ...]:
+    """Notes at a moment of a run: (seconds, text)."""
+    query = select(m.Note.t_s, m.Note.text).where(
+        m.Note.run_id == run_id, m.Note.deleted_at.is_(None), m.Note.t_s.is_not(None)
+    )
+    return tuple((t_s, text) for t_s, text in session.execute(query.order_by(m.Note.t_s)) if t_s is not None)
+
+
+def reading_of(session: Session, run: m.Run, log: RunLog) -> Reading:
+    """A run, read from its log with all that is known of it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    return read_run(replace(log, notes=timed_notes(session, run.id)), conditions_of(session, run))
+
+
+def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
+    """Read a run and keep what lists show of it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    reading = reading_of(session, run, log)
+    run.summary = summary(reading)
+    run.reader_version = READER_VERSION
+    return reading
+
+
+def stale(session: Session) -> int:
+    """How many runs an older reader has read, or one with another reference."""
+    return session.scalar(select(func.count()).where(m.Run.reader_version != READER_VERSION)) or 0
+
+
+def claim_stale(session: Session) -> m.Run | None:
+    """A run to be read anew, locked against others who do the same; None where there is none left."""
+    return session.scalar(
+        select(m.Run)
+        .where(m.Run.reader_version != READER_VERSION)
+        .order_by(m.Run.deleted_at.is_not(None), m.Run.created_at.desc())
+        .limit(1)
+        .with_for_update(skip_locked=True)
+    )
+
+
+def read_stale(session: Session, run: m.Run, log: RunLog) -> None:
+    """Read a run anew; where that fails, its old reading stays, and says so."""
+    try:
+        keep_reading(session, run, log)
+    except CannotRead as error:
+        run.summary = {**run.summary, "kept_old": str(error)}
+        run.reader_version = READER_VERSION
+    session.flush()
