@@ -8,6 +8,7 @@ simulate  a run of three hours in steps of one second
 shelf     the table of 12 chargers with 12 phones, three charges a pair, through the API; then again
 schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 runs on 8 phones with 4 meters
 memory    the highest resident memory of a process that does that import and nothing else
+reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
 
@@ -166,6 +167,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     # The simulator is no part of an import: the process that measures its memory does not load it.
     from benchmarks.bench import results as bench_results
     from benchmarks.plan import figures, worst
+    from benchmarks.reading import measure as readings
     from benchmarks.shelf import three_hour_run, whole_shelf
 
     run_s = three_hour_run()
@@ -173,6 +175,8 @@ def measure(folder: Path, cluster: Cluster) -> int:
     plans, many = figures()
     few = worst(plans)
     memory_mb = peak_memory(cluster.access().url(), path)
+    read: list[tuple[str, str, str, str, bool]] = []
+    readings(lambda *row: read.append(row), database)
     database.close()
     results: tuple[tuple[str, str, str, str, bool], ...] = (
         (
@@ -222,7 +226,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
-    results += bench_results()
+    results += (*read, *bench_results())
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

@@ -162,7 +162,21 @@ class Causes(unittest.TestCase):
     def test_the_same_at_sixty_four_is_none(self):
         levels = [PLACED, (3600, 12.0), (2400, 0.6)]
         percents = [(1, 20), (21, 35), (41, 50), (61, 64), (81, 64), (101, 64)]
-        self.assertEqual(self.one(read(levels, percents, follow(levels, 0.7))).cause, "contact")
+        dip = self.one(read(levels, percents, follow(levels, 0.7)))
+        self.assertEqual(dip.cause, "unexplained")
+        self.assertIn("had a pack run empty", dip.settle)
+
+    def test_a_limit_that_the_log_ends_in_is_not_called_one_yet(self):
+        levels = [PLACED, (3600, 12.0), (600, 0.6)]
+        dip = self.one(read(levels, [(1, 20), (31, 50), (61, 80), (71, 80)], follow(levels, 0.7)))
+        self.assertEqual(dip.cause, "unexplained")
+        self.assertIn("quarter of an hour", dip.settle)
+
+    def test_many_stops_at_one_level_under_38_degrees_are_heat_too(self):
+        levels = [PLACED, *cycles(15.0, 0.5, 36.5, 33.5), *falling(50, 15, 1), FULL]
+        run = read(levels, rising(150), follow(levels))
+        self.assertGreaterEqual(len(run.judged.dips), 4)
+        self.assertEqual(set(self.causes(run)), {"heat_cutout"})
 
     def test_a_phone_taken_off_at_the_end_is_no_dip(self):
         levels = [PLACED, (3600, 12.0), (600, 0.5)]

@@ -8,6 +8,7 @@ import { ChecksPage } from './stations/bench/ChecksPage'
 import { HandPage } from './stations/bench/HandPage'
 import { SetUpLane } from './stations/bench/SetUpLane'
 import { SpotPage } from './stations/bench/SpotPage'
+import { HeatPage } from './stations/runs/HeatPage'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
@@ -43,6 +44,7 @@ const router = createBrowserRouter([
       { path: 'bench/checks', element: <ChecksPage /> },
       { path: 'runs', element: <RunsPage /> },
       { path: 'runs/read', element: <ReadPage /> },
+      { path: 'runs/heat', element: <HeatPage /> },
       { path: 'runs/:id', element: <RunPage /> },
       { path: '*', element: <Navigate to="/runs" replace /> },
     ],

@@ -5,7 +5,6 @@ import uuid
 from fastapi import APIRouter, Request
 from sqlalchemy.orm import Session
 
-from ..core.factors import said_of
 from ..core.output import USUAL_RATIO
 from ..core.overrule import Overruling
 from ..core.reading import READER_VERSION
@@ -161,7 +160,11 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
 
 def _conditions_said(factors: dict[str, str], room_c: float | None) -> str:
     said = [
-        f"{said_of(name)} {factors[name]}" if name in {"case", "start"} else factors[name]
+        "no case"
+        if name == "case" and factors[name] == "none"
+        else f"from {factors[name]}"
+        if name == "start"
+        else factors[name]
         for name in CONDITIONS
         if factors.get(name)
     ]

@@ -202,7 +202,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
                 basis=s.basis,
                 start=minutes(reading, s.start_s),
                 end=minutes(reading, s.end_s),
-                places=[(minutes(reading, a), minutes(reading, b)) for a, b in s.places],
+                places=[shapes.Place(start=minutes(reading, a), end=minutes(reading, b)) for a, b in s.places],
                 figure=s.figure,
             )
             for s in sentences(reading, fahrenheit, habits)

@@ -246,6 +246,13 @@ class Word(BaseModel):
     strong: bool
 
 
+class Place(BaseModel):
+    """A stretch of a run, minutes after placing."""
+
+    start: float
+    end: float
+
+
 class SentenceShape(BaseModel):
     """One thing the run says, its basis, and its stretch in minutes after placing."""
 
@@ -254,7 +261,7 @@ class SentenceShape(BaseModel):
     basis: str
     start: float
     end: float
-    places: list[tuple[float, float]] = Field(description="all its stretches, where there are several")
+    places: list[Place] = Field(description="all its stretches, where there are several")
     figure: str = Field(description="the key of the figure that it stands on")
 
 

@@ -1,6 +1,7 @@
 """What the check-ins say: the battery curve, milestones as intervals, and readings worth asking about."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -29,6 +30,11 @@ class CheckIns:
 
     def __len__(self) -> int:
         return len(self.time_s)
+
+    @cached_property
+    def level(self) -> PchipInterpolator | None:
+        """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
+        return PchipInterpolator(self.time_s, self.percent, extrapolate=False) if len(self) > 1 else None
 
 
 @dataclass(frozen=True)
@@ -109,9 +115,7 @@ def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = 
 
 def curve(readings: CheckIns) -> PchipInterpolator | None:
     """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
-    if len(readings) < 2:
-        return None
-    return PchipInterpolator(readings.time_s, readings.percent, extrapolate=False)
+    return readings.level
 
 
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:

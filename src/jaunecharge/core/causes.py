@@ -27,6 +27,10 @@ RESTART_S, RESTART_SHARE = 150.0, 0.22
 
 HEAT_FALL_K = 0.4
 SAME_LEVEL_K, TIGHT_K, HOT_SLACK_K = 1.0, 0.45, 0.5
+STRONG_K, STRONG_MANY, STRONG_C, STRONG_RISE_K = 0.3, 4, 33.0, 6.0
+"""Under 38 °C too it is heat where four or more dips begin within 0.3 K of one another, well over where it began: some
+phones stop early, and a probe may lie beside the hot spot (found on simulated runs in a thick case)."""
+
 REGULAR_SHARE = 0.25
 MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
 
@@ -170,9 +174,11 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         return {}
     cause: Cause = "heat_cutout" if low else "heat"
     warm: list[tuple[RawDip, float, float]] = []
+    coolest = float(np.nanmin(scene.warmth.celsius)) if np.isfinite(scene.warmth.celsius).any() else 0.0
     for d in dips:
         on, fell = scene.onset_c(d), scene.fell_k(d)
-        if on is not None and fell is not None and on >= HOT_C - SAME_LEVEL_K and not carried_on(scene, d, full):
+        lukewarm = on is not None and on >= STRONG_C and on >= coolest + STRONG_RISE_K
+        if on is not None and fell is not None and lukewarm and not carried_on(scene, d, full):
             warm.append((d, on, fell))
     found: dict[int, Verdict] = {}
     level = _level_c([on for _, on, _ in warm], scene.warmth.unsure_k)
@@ -181,7 +187,8 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
             continue
         peers = [other for other in warm if abs(other[1] - on) <= SAME_LEVEL_K]
         # Sparse readings leave the onset of one dip unsure; that of all together is less so.
-        if float(np.median([p[1] for p in peers])) < HOT_C - min(HOT_SLACK_K, scene.warmth.unsure_k):
+        hot = float(np.median([p[1] for p in peers])) >= HOT_C - min(HOT_SLACK_K, scene.warmth.unsure_k)
+        if not hot and sum(abs(other[1] - on) <= STRONG_K for other in warm) < STRONG_MANY:
             continue
         least = (CUTOUT_FALL_OF_MANY_K if len(peers) >= MANY else CUTOUT_FALL_K) if low else HEAT_FALL_K
         if len(peers) < 2 and (d.trailing or not new_high(scene, d, on)):
@@ -260,6 +267,9 @@ def _not_over(scene: Scene, dip: RawDip) -> Verdict | None:
         return Verdict(
             "unexplained", f"at no-load from {on:.1f} °C on, as the log ends", "Heat lets it return: log on."
         )
+    if scene.seconds(dip) >= HOLD_LEAST_S:
+        why = f"at no-load for the last {scene.seconds(dip) / MINUTE_S:.0f} min"
+        return Verdict("unexplained", why, "Was it taken away, or had a pack run empty? A note would say.")
     return None
 
 

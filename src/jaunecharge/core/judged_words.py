@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from itertools import pairwise
 
-from .causes import Cause, Dip
+from .causes import HOLD_NEAR, HOLD_PERCENTS, Cause, Dip
 from .heat import HOT_C
 from .judged import Judged
 from .reading import Reading
@@ -97,8 +97,16 @@ def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
         return dips[0].why if not fahrenheit else f"began at {_onset(dips[0], fahrenheit)}; {dips[0].minutes:.0f} min"
     onsets = [d.onset_c for d in dips if d.onset_c is not None]
     ends = [c for d in dips[:-1] if (c := _at_end(reading, d)) is not None]
-    said = f"they begin between {temperature(min(onsets), fahrenheit)} and {temperature(max(onsets), fahrenheit)}"
+    low, high = temperature(min(onsets), fahrenheit), temperature(max(onsets), fahrenheit)
+    said = f"each begins at {low}" if low == high else f"they begin between {low} and {high}"
     return said + (f"; power returns at about {temperature(sum(ends) / len(ends), fahrenheit)}" if ends else "")
+
+
+def hold_level(dip: Dip) -> float:
+    """The percentage that a charge limit stands at: the usual one next to where it began."""
+    began = dip.onset_percent or 0.0
+    nearest = min(HOLD_PERCENTS, key=lambda p: abs(p - began))
+    return nearest if abs(nearest - began) <= HOLD_NEAR else round(began)
 
 
 def _onset(dip: Dip, fahrenheit: bool) -> str:
@@ -121,7 +129,7 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     where = _where(reading, first, fahrenheit)
     basis = first.overruled or first.why
     text = {
-        "hold": f"Held at *{first.onset_percent or 0:.0f} %* for *{long}*: a charge limit, not a fault",
+        "hold": f"Held at *{hold_level(first):g} %* for *{long}*: a charge limit, not a fault",
         "supply": f"The supply gave less *{times}*, {long} in all: {first.expected_w:.1f} → {first.floor_w:.1f} W",
         "contact": f"Lost contact *{times}*, {long} in all, first at {where}",
         "restart": f"Started over *{times}*, first at {where}",
@@ -261,7 +269,7 @@ def five_words(reading: Reading, fahrenheit: bool = False) -> str:
         dips = _of(judged, cause)
         if dips:
             times = "once" if len(dips) == 1 else f"{len(dips)} times"
-            return words.format(n=times, p=f"{dips[0].onset_percent or 0:.0f}")
+            return words.format(n=times, p=f"{hold_level(dips[0]):g}")
     group = reading.output.group if reading.output is not None else None
     if group is not None and group.claim_met is False and group.claimed_w is not None:
         return f"claims {group.claimed_w:g} W, *behaves like {group.watts:g} W*"

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import curve_fit
+from scipy.optimize import minimize_scalar
 
 from .causes import Dip
 from .heat import Surface
@@ -22,6 +22,8 @@ READING_K = 0.1
 
 MOST_EXPANDED_K = 8.0
 SKIP_S = 60.0
+MOST_CONDITION = 1e16
+"""Of the normal equations, beyond which their inverse says nothing."""
 
 
 @dataclass(frozen=True)
@@ -84,30 +86,31 @@ def fit_node(position: str, time_s: Array, celsius: Array, watts: float = math.n
 
     References
     ----------
-    Least squares with the covariance of its parameters (SciPy); checked against the analytic exponential and against
+    Least squares with the covariance of its parameters, σ² (JᵀJ)⁻¹; checked against the analytic exponential and
     `uncertainties` in tests/reference.
     """
     if len(time_s) < LEAST_READINGS or time_s[-1] - time_s[0] < LEAST_S:
         return None
     since = time_s - time_s[0]
     length = float(since[-1])
-    last = float(celsius[-1])
-    guess = (last + 0.3 * (last - float(celsius[0])), float(celsius[0]), length / 2.5)
-    try:
-        found, covariance = curve_fit(
-            node_course,
-            since,
-            celsius,
-            p0=guess,
-            bounds=((-40.0, -40.0, LEAST_TAU_S), (150.0, 120.0, MOST_TAU_S)),
-            x_scale=(10.0, 10.0, 1000.0),
-        )
-    except (RuntimeError, ValueError):
+    # For a given τ the rest is linear: one search over τ, no guess to start from.
+    best = minimize_scalar(
+        lambda log_tau: _for_tau(since, celsius, math.exp(log_tau))[0],
+        bounds=(math.log(LEAST_TAU_S), math.log(MOST_TAU_S)),
+        method="bounded",
+        options={"xatol": 1e-7},
+    )
+    tau = math.exp(float(best.x))
+    misfit, steady, first = _for_tau(since, celsius, tau)
+    if length < LEAST_TAUS * tau or not math.isfinite(misfit):
         return None
-    steady, first, tau = (float(x) for x in found)
-    if length < LEAST_TAUS * tau or not np.isfinite(covariance).all():
+    faded = np.exp(-since / tau)
+    slopes = np.stack([1.0 - faded, faded, -(steady - first) * faded * since / tau**2], axis=1)
+    normal = slopes.T @ slopes
+    if np.linalg.cond(normal) > MOST_CONDITION:
         return None
-    scatter = float(np.sqrt(np.sum((node_course(since, *found) - celsius) ** 2) / max(1, len(since) - 3)))
+    scatter = math.sqrt(misfit / max(1, len(since) - 3))
+    covariance = np.linalg.inv(normal) * max(scatter, 1e-12) ** 2
     # A fit through readings without scatter would claim more than the probe can know.
     covariance = covariance * max(1.0, (READING_K / max(scatter, 1e-9)) ** 2)
     steady_u, tau_u = math.sqrt(covariance[0, 0]), math.sqrt(covariance[2, 2])
@@ -124,6 +127,19 @@ def fit_node(position: str, time_s: Array, celsius: Array, watts: float = math.n
         len(time_s),
         np.asarray(covariance),
     )
+
+
+def _for_tau(since: Array, celsius: Array, tau_s: float) -> tuple[float, float, float]:
+    """What the node leaves of the readings, squared, for one τ; and its T∞ and T₀ [°C]."""
+    faded = np.exp(-since / tau_s)
+    spread = faded - faded.mean()
+    size = float(spread @ spread)
+    if size <= 0.0:
+        return math.inf, math.nan, math.nan
+    slope = float(spread @ celsius) / size
+    steady = float(celsius.mean()) - slope * float(faded.mean())
+    left = celsius - steady - slope * faded
+    return float(left @ left), steady, steady + slope
 
 
 def steady_stretches(judged: Judged) -> list[tuple[float, float, float]]:

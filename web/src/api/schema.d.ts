@@ -360,6 +360,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Decide otherwise about a dip or a phase; the run is read anew with it.
+         */
+        post: operations["decide_api_runs__run_id__decisions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/decisions/{decision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Undo Decision
+         * @description Undo a decision, or let it count again.
+         */
+        put: operations["undo_decision_api_runs__run_id__decisions__decision_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Settings
+         * @description Habits, tariff and the reference run.
+         */
+        get: operations["show_settings_api_settings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Habits
+         * @description Choose hours, tariff and currency.
+         */
+        put: operations["change_habits_api_settings_habits_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Reference
+         * @description Take a run as reference; all runs are read anew with its ratio, in the background.
+         */
+        put: operations["name_reference_api_settings_reference_put"];
+        post?: never;
+        /**
+         * Drop Reference
+         * @description Go back to the usual ratio.
+         */
+        delete: operations["drop_reference_api_settings_reference_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rereading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rereading
+         * @description How many runs wait to be read anew; their old readings stay until then.
+         */
+        get: operations["show_rereading_api_rereading_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/throttling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Throttling
+         * @description Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions.
+         */
+        get: operations["show_throttling_api_throttling_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exports/runs.csv": {
         parameters: {
             query?: never;
@@ -1652,6 +1796,16 @@ export interface components {
             interval_min: number;
         };
         /**
+         * Aside
+         * @description Whether a decision counts no longer.
+         */
+        Aside: {
+            /** Revision */
+            revision: number;
+            /** Aside */
+            aside: boolean;
+        };
+        /**
          * BenchEntry
          * @description A line of the log that a run had on the bench.
          */
@@ -2214,6 +2368,30 @@ export interface components {
             around?: components["schemas"]["Around"];
         };
         /**
+         * DecisionShape
+         * @description A reader's decision, as it is kept.
+         */
+        DecisionShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Said */
+            said: string;
+            /** By */
+            by: string;
+            /** Why */
+            why: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * DeletedRun
          * @description A run that was deleted: when and by whom.
          */
@@ -2234,6 +2412,43 @@ export interface components {
             at: string;
             /** By */
             by: string;
+        };
+        /**
+         * DipShape
+         * @description A dip with its cause and what that rests on; minutes after placing.
+         */
+        DipShape: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "supply" | "hold" | "heat_cutout" | "restart" | "contact" | "heat" | "unexplained";
+            /** Expected W */
+            expected_w: number;
+            /** Floor W */
+            floor_w: number;
+            /** Onset C */
+            onset_c: number | null;
+            /** Onset Percent */
+            onset_percent: number | null;
+            /**
+             * Lasting
+             * @description whether it did not return
+             */
+            lasting: boolean;
+            /** Why */
+            why: string;
+            /**
+             * Settle
+             * @description what would settle it
+             */
+            settle: string;
+            /** Overruled */
+            overruled: string;
         };
         /**
          * DueView
@@ -2346,18 +2561,6 @@ export interface components {
             first: string;
             /** Undone */
             undone: boolean;
-        };
-        /**
-         * EstimateShape
-         * @description A likely value between two ends; empty where it is never reached.
-         */
-        EstimateShape: {
-            /** Low */
-            low: number | null;
-            /** Likely */
-            likely: number | null;
-            /** High */
-            high: number | null;
         };
         /**
          * EventShape
@@ -2686,7 +2889,7 @@ export interface components {
             likely_w: number;
             /** To */
             to: components["schemas"]["MilestoneEstimate"][];
-            hottest_c: components["schemas"]["EstimateShape"];
+            hottest_c: components["schemas"]["jaunecharge__api__kit_shapes__EstimateShape"];
             throttle: components["schemas"]["ThrottleShape"] | null;
             /** Drawn Wh */
             drawn_wh: number;
@@ -2743,6 +2946,36 @@ export interface components {
             example: string;
             /** Says */
             says: string;
+        };
+        /**
+         * HabitsShape
+         * @description How chargers are used here, and what a kWh costs.
+         */
+        HabitsShape: {
+            /** Revision */
+            revision: number;
+            /**
+             * Night H
+             * @description hours a night that a phone lies on it
+             */
+            night_h: number;
+            /**
+             * Full H
+             * @description hours of them that it is full already
+             */
+            full_h: number;
+            /**
+             * Tariff
+             * @description price of a kWh
+             */
+            tariff: number;
+            /** Currency */
+            currency: string;
+            /**
+             * Unplugged
+             * @description whether the charger is unplugged while no phone lies on it
+             */
+            unplugged: boolean;
         };
         /**
          * Health
@@ -2804,6 +3037,30 @@ export interface components {
             estimate: number;
             /** Latest */
             latest: number;
+        };
+        /**
+         * JudgedShape
+         * @description The judgement of a run.
+         */
+        JudgedShape: {
+            /** Outcome */
+            outcome: string;
+            /** Phases */
+            phases: components["schemas"]["PhaseShape"][];
+            /** Dips */
+            dips: components["schemas"]["DipShape"][];
+            /** Dismissed */
+            dismissed: components["schemas"]["DipShape"][];
+            /** Decisions */
+            decisions: components["schemas"]["DecisionShape"][];
+            output: components["schemas"]["OutputShape"] | null;
+            /**
+             * Reference Here
+             * @description whether this run is the reference
+             */
+            reference_here: boolean;
+            /** Reference Revision */
+            reference_revision: number;
         };
         /**
          * KitChange
@@ -3042,6 +3299,28 @@ export interface components {
             tick: number;
         };
         /**
+         * Mark
+         * @description A dip by its cause, or the time after full, in minutes after placing.
+         */
+        Mark: {
+            /** What */
+            what: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * MeasuredShape
+         * @description A value and its expanded uncertainty, k = 2.
+         */
+        MeasuredShape: {
+            /** Value */
+            value: number;
+            /** Expanded */
+            expanded: number;
+        };
+        /**
          * Meter
          * @description Accuracy of the meter: ±(gain % of reading + counts).
          */
@@ -3149,6 +3428,34 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * NewDecision
+         * @description Another cause, other bounds, or no dip; minutes after placing.
+         */
+        NewDecision: {
+            /** Revision */
+            revision: number;
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "dip" | "phase";
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Cause */
+            cause?: ("supply" | "hold" | "heat_cutout" | "restart" | "contact" | "heat" | "unexplained") | "no dip" | null;
+            /** New Start */
+            new_start?: number | null;
+            /** New End */
+            new_end?: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * NewKit
@@ -3267,6 +3574,21 @@ export interface components {
              * @default 0
              */
             revision: number;
+        };
+        /**
+         * NewReference
+         * @description A run on a chain that is known to deliver so many watts.
+         */
+        NewReference: {
+            /** Revision */
+            revision: number;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Delivered W */
+            delivered_w: number;
         };
         /**
          * NewRehearsalShape
@@ -3448,6 +3770,32 @@ export interface components {
             why: string;
         };
         /**
+         * OutputShape
+         * @description The estimates side by side, and the class.
+         */
+        OutputShape: {
+            /** Ratio */
+            ratio: number;
+            /** Ratio Expanded */
+            ratio_expanded: number;
+            /** Ratio From */
+            ratio_from: string;
+            /** Estimates */
+            estimates: components["schemas"]["jaunecharge__api__reading_shapes__EstimateShape"][];
+            /** Group W */
+            group_w: number | null;
+            /** Fits */
+            fits: boolean;
+            /** Also Possible */
+            also_possible: number[];
+            /** Claimed W */
+            claimed_w: number | null;
+            /** Claim Met */
+            claim_met: boolean | null;
+            /** Undecided */
+            undecided: string;
+        };
+        /**
          * Pair
          * @description What two meters show at the same moment, W.
          */
@@ -3464,6 +3812,28 @@ export interface components {
         Passphrase: {
             /** Passphrase */
             passphrase: string;
+        };
+        /**
+         * PhaseShape
+         * @description A phase, in minutes after placing, with its mean power.
+         */
+        PhaseShape: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "no_load" | "wake" | "ramp" | "plateau" | "taper" | "trickle" | "hold" | "full";
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Mean W */
+            mean_w: number;
+            /**
+             * Overruled
+             * @description what it was read as, where a reader decided otherwise
+             */
+            overruled: string;
         };
         /**
          * PhoneShape
@@ -3516,6 +3886,16 @@ export interface components {
              * @default
              */
             place: string;
+        };
+        /**
+         * Place
+         * @description A stretch of a run, minutes after placing.
+         */
+        Place: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /**
          * PlaceView
@@ -3798,6 +4178,24 @@ export interface components {
             high: number;
         };
         /**
+         * ReferenceShape
+         * @description The reference run, if one is named.
+         */
+        ReferenceShape: {
+            /** Revision */
+            revision: number;
+            /** Run */
+            run: string | null;
+            /** Label */
+            label: string;
+            /** Delivered W */
+            delivered_w: number | null;
+            /** K */
+            k: number;
+            /** Expanded */
+            expanded: number;
+        };
+        /**
          * RehearsalShape
          * @description What a simulated run was made from.
          */
@@ -3806,6 +4204,18 @@ export interface components {
             seed: number;
             /** Origins */
             origins: components["schemas"]["GivenShape"][];
+        };
+        /**
+         * Rereading
+         * @description How far the reading anew has come.
+         */
+        Rereading: {
+            /** Left */
+            left: number;
+            /** Of */
+            of: number;
+            /** Version */
+            version: number;
         };
         /**
          * ResolutionShape
@@ -3838,6 +4248,11 @@ export interface components {
             ticks: components["schemas"]["Tick"][];
             /** Minutes */
             minutes: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
         };
         /**
          * RunChange
@@ -3964,6 +4379,8 @@ export interface components {
             warnings: string[];
             /** Figures */
             figures: components["schemas"]["FigureShape"][];
+            /** @description null where no power was metered, or a shared meter credits nobody */
+            judged: components["schemas"]["JudgedShape"] | null;
             /** Milestones */
             milestones: components["schemas"]["MilestoneShape"][];
             /** Percent At */
@@ -4025,6 +4442,16 @@ export interface components {
             start: number;
             /** End */
             end: number;
+            /**
+             * Places
+             * @description all its stretches, where there are several
+             */
+            places: components["schemas"]["Place"][];
+            /**
+             * Figure
+             * @description the key of the figure that it stands on
+             */
+            figure: string;
         };
         /**
          * SeriesShape
@@ -4042,6 +4469,14 @@ export interface components {
              * @description samples that the stretch holds
              */
             samples: number;
+        };
+        /**
+         * SettingsShape
+         * @description What is chosen once for the whole bench.
+         */
+        SettingsShape: {
+            habits: components["schemas"]["HabitsShape"];
+            reference: components["schemas"]["ReferenceShape"];
         };
         /**
          * SlotRef
@@ -4254,6 +4689,12 @@ export interface components {
              * @description five words, the strong ones between asterisks
              */
             headline: string;
+            /**
+             * Kept Old
+             * @description why the run could not be read anew, where its old reading is shown
+             * @default
+             */
+            kept_old: string;
         };
         /**
          * Survey
@@ -4302,6 +4743,34 @@ export interface components {
             celsius: number[];
         };
         /**
+         * ThrottleRow
+         * @description A run in the table of heat.
+         */
+        ThrottleRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+            /** Phone */
+            phone: string;
+            /** Charger */
+            charger: string;
+            /** Conditions */
+            conditions: string;
+            /** Simulated */
+            simulated: boolean;
+            /** @description null where no temperature was logged */
+            throttle: components["schemas"]["ThrottleSummary"] | null;
+            /**
+             * Unlike
+             * @description in what its conditions differ from those of most runs
+             */
+            unlike: string[];
+        };
+        /**
          * ThrottleShape
          * @description Where heat first takes power away.
          */
@@ -4314,6 +4783,46 @@ export interface components {
             celsius: number;
             /** Minutes Below 80 */
             minutes_below_80: number;
+        };
+        /**
+         * ThrottleSummary
+         * @description What a reading shows of heat.
+         */
+        ThrottleSummary: {
+            /** Position */
+            position: string;
+            /** Hottest C */
+            hottest_c: number;
+            /** Rise K */
+            rise_k: number | null;
+            /** Ambient C */
+            ambient_c: number | null;
+            /** First Min */
+            first_min: number | null;
+            /** First C */
+            first_c: number | null;
+            /** First Percent */
+            first_percent: number | null;
+            /** Minutes */
+            minutes: number;
+            /** Cycles */
+            cycles: number;
+            cost_min: components["schemas"]["MeasuredShape"];
+            /** To 80 */
+            to_80: boolean;
+        };
+        /**
+         * ThrottleTable
+         * @description Heat over all runs.
+         */
+        ThrottleTable: {
+            /** Rows */
+            rows: components["schemas"]["ThrottleRow"][];
+            /**
+             * Usual
+             * @description the conditions of most runs
+             */
+            usual: string;
         };
         /**
          * Tick
@@ -4530,6 +5039,18 @@ export interface components {
             note: string;
         };
         /**
+         * EstimateShape
+         * @description A likely value between two ends; empty where it is never reached.
+         */
+        jaunecharge__api__kit_shapes__EstimateShape: {
+            /** Low */
+            low: number | null;
+            /** Likely */
+            likely: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
          * LinkShape
          * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
          */
@@ -4549,6 +5070,25 @@ export interface components {
             flows_w: number;
             /** Why */
             why: string;
+        };
+        /**
+         * EstimateShape
+         * @description What one method makes of the output.
+         */
+        jaunecharge__api__reading_shapes__EstimateShape: {
+            /** Method */
+            method: string;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "charger" | "battery";
+            /** Watts */
+            watts: number;
+            /** Expanded */
+            expanded: number;
+            /** Assumes */
+            assumes: string;
         };
         /**
          * Progress
@@ -4625,6 +5165,18 @@ export interface components {
             phones: string[];
             /** Rows */
             rows: components["schemas"]["CoverageRow"][];
+        };
+        /**
+         * EstimateShape
+         * @description A likely value between two ends; empty where it is never reached.
+         */
+        EstimateShape: {
+            /** Low */
+            low: number | null;
+            /** Likely */
+            likely: number | null;
+            /** High */
+            high: number | null;
         };
         /**
          * CoverageProgress
@@ -6251,6 +6803,589 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide_api_runs__run_id__decisions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_decision_api_runs__run_id__decisions__decision_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+                decision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Aside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_settings_api_settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_habits_api_settings_habits_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HabitsShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_reference_api_settings_reference_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReference"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_reference_api_settings_reference_delete: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_rereading_api_rereading_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rereading"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_throttling_api_throttling_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThrottleTable"];
+                };
             };
             /** @description It is not there. */
             404: {

@@ -8,14 +8,16 @@ import { Ribbon } from '../ribbon/Ribbon'
 import { clock, degreesText, duration, inDegrees } from '../ui/format'
 import { useSettings, type Degrees } from '../ui/settings'
 import { useWidth } from '../ui/useWidth'
+import { PhaseStrip } from './PhaseStrip'
 import { AXIS_PX, RIGHT_PX, TimeChart, type Curve } from './TimeChart'
 
 const KEY_STEPS = 120
-const THRESHOLDS = [43, 45]
+const THRESHOLDS = [40, 43, 45]
 
 interface Props {
   run: Shape['RunShape']
-  lit: [number, number] | null
+  lit: [number, number][]
+  onPhase: (key: string) => void
 }
 
 /** A vertical gradient of the heat scale over a chart's temperatures. */
@@ -40,7 +42,7 @@ function percentAt(checkins: Shape['CheckInRow'][], minute: number): number | nu
 }
 
 /** Ribbon, power, battery and temperature of a run on one time axis, read by one cursor. */
-export function RunCharts({ run, lit }: Props) {
+export function RunCharts({ run, lit, onPhase }: Props) {
   const { degrees, theme } = useSettings()
   const [host, width] = useWidth()
   const [zoom, setZoom] = useState<[number, number] | null>(null)
@@ -85,7 +87,7 @@ export function RunCharts({ run, lit }: Props) {
     [run.milestones],
   )
   const marks = useMemo(
-    () => THRESHOLDS.map((c) => ({ value: inDegrees(c, degrees), text: `${inDegrees(c, degrees).toFixed(0)} °${degrees}`, below: c === THRESHOLDS[0] })),
+    () => THRESHOLDS.map((c) => ({ value: inDegrees(c, degrees), text: `${inDegrees(c, degrees).toFixed(0)} °${degrees}`, below: c !== 45, atLeft: c === 43 })),
     [degrees],
   )
 
@@ -104,7 +106,16 @@ export function RunCharts({ run, lit }: Props) {
 
   const at = cursor === null ? null : readAt(run.summary.ribbon, cursor)
   const percent = cursor === null ? null : percentAt(run.checkins, cursor)
-  const common = { range, width, theme, lit, cursor, onCursor: setCursor, onRange: setZoom }
+  const hatched = useMemo(
+    () =>
+      (run.judged?.dips ?? []).map((d) => ({
+        from: d.start,
+        to: d.end,
+        heat: d.cause === 'heat' || d.cause === 'heat_cutout',
+      })),
+    [run.judged],
+  )
+  const common = { range, hatched, width, theme, lit, cursor, onCursor: setCursor, onRange: setZoom }
   return (
     <div ref={host} className="min-w-0">
       <div className="reading flex h-6 items-center gap-4 text-sm" style={{ paddingLeft: AXIS_PX }} aria-live="polite">
@@ -183,6 +194,9 @@ export function RunCharts({ run, lit }: Props) {
               ))}
             </tbody>
           </table>
+          {run.judged && run.judged.phases.length > 0 && (
+            <PhaseStrip phases={run.judged.phases} range={range} width={width} onPhase={onPhase} />
+          )}
           {data && (
             <>
               <TimeChart {...common} name="power" title="power at the meter, W" curves={power} limits={powerLimits} height={152} />

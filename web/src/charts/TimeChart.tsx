@@ -19,6 +19,8 @@ export interface Mark {
   value: number
   text: string
   below?: boolean
+  /** Its name stands at the left, where others are at the right. */
+  atLeft?: boolean
 }
 
 interface Props {
@@ -34,7 +36,9 @@ interface Props {
   marks?: Mark[]
   /** Intervals drawn as bars at a height: from, to, value. */
   bars?: [number, number, number][]
-  lit?: [number, number] | null
+  /** Stretches to hatch: dips by heat one way, others the other way, fainter. */
+  hatched?: { from: number; to: number; heat: boolean }[]
+  lit?: [number, number][]
   cursor: number | null
   withTime?: boolean
   onCursor: (minute: number | null) => void
@@ -95,7 +99,7 @@ export function TimeChart(props: Props) {
         hooks: {
           drawClear: [
             (u) => {
-              drawStretch(u, latest.current, ink)
+              drawStretches(u, latest.current, ink)
             },
           ],
           draw: [
@@ -133,7 +137,7 @@ export function TimeChart(props: Props) {
 
   useEffect(() => {
     plot.current?.redraw(false)
-  }, [props.lit, props.marks, props.bars])
+  }, [props.lit, props.marks, props.bars, props.hatched])
 
   useEffect(() => {
     const u = plot.current
@@ -162,16 +166,41 @@ export function TimeChart(props: Props) {
   )
 }
 
-function drawStretch(u: uPlot, props: Props, ink: string) {
-  if (!props.lit) return
+const HATCH_PX = 7
+
+function drawStretches(u: uPlot, props: Props, ink: string) {
   const { left, top, width, height } = u.bbox
-  const from = Math.max(left, u.valToPos(props.lit[0], 'x', true))
-  const to = Math.min(left + width, Math.max(from + 2, u.valToPos(props.lit[1], 'x', true)))
-  u.ctx.save()
-  u.ctx.globalAlpha = 0.1
-  u.ctx.fillStyle = ink
-  if (to > from) u.ctx.fillRect(from, top, to - from, height)
-  u.ctx.restore()
+  const ctx = u.ctx
+  const edges = (from: number, to: number): [number, number] => {
+    const a = Math.max(left, u.valToPos(from, 'x', true))
+    return [a, Math.min(left + width, Math.max(a + 2, u.valToPos(to, 'x', true)))]
+  }
+  ctx.save()
+  ctx.fillStyle = ctx.strokeStyle = ink
+  ctx.globalAlpha = 0.1
+  for (const [from, to] of props.lit ?? []) {
+    const [a, b] = edges(from, to)
+    if (b > a) ctx.fillRect(a, top, b - a, height)
+  }
+  ctx.lineWidth = devicePixelRatio
+  for (const { from, to, heat } of props.hatched ?? []) {
+    const [a, b] = edges(from, to)
+    if (b <= a) continue
+    ctx.save()
+    ctx.globalAlpha = heat ? 0.42 : 0.2
+    ctx.beginPath()
+    ctx.rect(a, top, b - a, height)
+    ctx.clip()
+    ctx.beginPath()
+    const step = HATCH_PX * devicePixelRatio
+    for (let x = a - height - ((a - left) % step); x < b + height; x += step) {
+      ctx.moveTo(x, heat ? top + height : top)
+      ctx.lineTo(x + height, heat ? top : top + height)
+    }
+    ctx.stroke()
+    ctx.restore()
+  }
+  ctx.restore()
 }
 
 function drawMarks(u: uPlot, props: Props, ink: string, soft: string) {
@@ -192,8 +221,8 @@ function drawMarks(u: uPlot, props: Props, ink: string, soft: string) {
     u.ctx.moveTo(left, y)
     u.ctx.lineTo(left + width, y)
     u.ctx.stroke()
-    u.ctx.textAlign = 'right'
-    u.ctx.fillText(mark.text, left + width - 4 * ratio, y + (mark.below ? 12 : -3) * ratio)
+    u.ctx.textAlign = mark.atLeft ? 'left' : 'right'
+    u.ctx.fillText(mark.text, mark.atLeft ? left + 4 * ratio : left + width - 4 * ratio, y + (mark.below ? 12 : -3) * ratio)
   }
   u.ctx.setLineDash([])
   u.ctx.strokeStyle = ink

@@ -1,7 +1,7 @@
 import { useId, useState, type MouseEvent } from 'react'
 import { clock, degreesText } from '../ui/format'
 import { useSettings } from '../ui/settings'
-import { colourStops, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
+import { colourStops, heatStretches, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
 
 interface Props {
   data: RibbonData
@@ -17,8 +17,8 @@ interface Props {
   label: string
   /** Drawn with a broken outline: it was simulated, not measured. */
   dashed?: boolean
-  /** A stretch to light up, minutes. */
-  lit?: [number, number] | null
+  /** Stretches to light up, minutes. */
+  lit?: [number, number][]
   /** The moment to mark, minutes; where it is given, `onCursor` hears what is pointed at and the reading stands elsewhere. */
   cursor?: number | null
   onCursor?: (minute: number | null) => void
@@ -26,7 +26,7 @@ interface Props {
 
 /** The ribbon of a run: height is input power, colour the phone's temperature, a tick every ten percent of battery. */
 export function Ribbon(props: Props) {
-  const { data, width, height, fullWatts, labels = true, left = 0, right = 0, label, lit, cursor, onCursor } = props
+  const { data, width, height, fullWatts, labels = true, left = 0, right = 0, label, lit = [], cursor, onCursor } = props
   const id = useId()
   const { degrees } = useSettings()
   const [pointed, setPointed] = useState<number | null>(null)
@@ -40,6 +40,8 @@ export function Ribbon(props: Props) {
     halfHeight: (height - top) / 2 - (labels ? 5 : 2),
     fullWatts,
   }
+  const band = outline(data, frame)
+  const hatched = heatStretches(data).filter(([from]) => from < minutes)
   const end = xOf(Math.min(minutes, data.minutes), frame)
   const runsOn = data.minutes > minutes * 1.001
   const reach = frame.halfHeight + (labels ? 3 : 1)
@@ -74,17 +76,32 @@ export function Ribbon(props: Props) {
             <stop key={s.offset} offset={s.offset} stopColor={s.colour} />
           ))}
         </linearGradient>
+        {hatched.length > 0 && (
+          <>
+            {/* On the band a hatch is dark in either theme, as the band is light in both. */}
+            <pattern id={`${id}h`} width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+              <line x1="0" x2="0" y1="0" y2="5" stroke="#1c1f26" strokeWidth="1.1" />
+            </pattern>
+            <clipPath id={`${id}c`}>
+              {hatched.map(([from, to]) => (
+                <rect key={from} x={xOf(from, frame)} width={Math.max(1, xOf(to, frame) - xOf(from, frame))} y="0" height={height} />
+              ))}
+            </clipPath>
+          </>
+        )}
       </defs>
-      {lit && (
+      {lit.map(([from, to]) => (
         <rect
-          x={xOf(Math.max(0, lit[0]), frame)}
-          width={Math.max(2, xOf(Math.min(minutes, lit[1]), frame) - xOf(Math.max(0, lit[0]), frame))}
+          key={from}
+          x={xOf(Math.max(0, from), frame)}
+          width={Math.max(2, xOf(Math.min(minutes, to), frame) - xOf(Math.max(0, from), frame))}
           y={top - 2}
           height={height - top + 2}
           className="fill-base-content/10"
         />
-      )}
-      <path d={outline(data, frame)} fill={`url(#${id})`} className="stroke-base-content" strokeWidth="0.9" strokeDasharray={props.dashed ? '3 2.5' : undefined} />
+      ))}
+      <path d={band} fill={`url(#${id})`} className="stroke-base-content" strokeWidth="0.9" strokeDasharray={props.dashed ? '3 2.5' : undefined} />
+      {hatched.length > 0 && <path d={band} fill={`url(#${id}h)`} clipPath={`url(#${id}c)`} />}
       {ticks(data, frame).map((t) => (
         <g key={t.percent} className="stroke-base-content">
           <line

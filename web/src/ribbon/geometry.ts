@@ -36,10 +36,21 @@ export const minuteAt = (x: number, frame: Frame) => ((x - frame.left) / frame.w
 const halfOf = (watts: number, frame: Frame) =>
   Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
 
-/** The outline of the band, a hole in the log leaving a gap. */
+/** What is hatched on a ribbon, as it is a dip by heat; and what breaks it, as the phone had lost the coil. */
+const HEAT = ['heat', 'heat_cutout']
+const BREAKS = ['contact']
+
+/** The stretches of a ribbon that heat took power from, minutes. */
+export const heatStretches = (data: RibbonData) =>
+  data.marks.filter((m) => HEAT.includes(m.what)).map((m): [number, number] => [m.start, m.end])
+
+/** The outline of the band; a hole in the log and a lost contact leave a gap. */
 export function outline(data: RibbonData, frame: Frame): string {
+  const breaks = data.marks.filter((m) => BREAKS.includes(m.what))
+  const broken = (i: number) =>
+    breaks.some((m) => m.start < (i + 1) * data.step_min && m.end > i * data.step_min)
   const band = area<number | null>()
-    .defined((watts, i) => watts !== null && i * data.step_min <= frame.minutes)
+    .defined((watts, i) => watts !== null && !broken(i) && i * data.step_min <= frame.minutes)
     .x((_, i) => xOf((i + 0.5) * data.step_min, frame))
     .y0((watts) => frame.middle + halfOf(watts ?? 0, frame))
     .y1((watts) => frame.middle - halfOf(watts ?? 0, frame))

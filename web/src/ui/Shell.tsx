@@ -1,6 +1,7 @@
 import { useMemo, useRef } from 'react'
 import { NavLink, Outlet, useNavigate } from 'react-router'
 import { LiveHeader } from './LiveHeader'
+import { RereadingLine } from './RereadingLine'
 import { useNetwork } from './SignInPage'
 import { useSettings } from './settings'
 import { useKeys } from './useKeys'
@@ -19,6 +20,7 @@ const KEYS: [string, string][] = [
   ['4', 'Runs'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
+  ['h', 'heat across runs, from the runs; or back'],
   ['k', 'all kit, from the shelf; s goes back'],
   ['r', 'rehearse the chain on the shelf'],
   ['p', 'new plan, from the plan'],
@@ -75,6 +77,7 @@ export function Shell() {
       </nav>
       <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm">
         <LiveHeader />
+        <RereadingLine />
         {network.data?.reachable && !network.data.secure && (
           <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">what is sent can be read on this network</span>
         )}

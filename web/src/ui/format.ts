@@ -3,7 +3,7 @@ import type { Degrees } from './settings'
 /** A duration in minutes as people say it: 1 h 39, 12 min. */
 export function duration(minutes: number): string {
   const whole = Math.round(minutes)
-  if (Math.abs(whole) < 60) return `${String(whole)} min`
+  if (Math.abs(whole) < 60) return `${whole < 0 ? '−' : ''}${String(Math.abs(whole))} min`
   return `${String(Math.floor(whole / 60))} h ${String(whole % 60).padStart(2, '0')}`
 }
 

@@ -7,7 +7,8 @@ export function useKeys(actions: Record<string, (event: KeyboardEvent) => void>)
     const pressed = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return
-      if (target.closest('input, textarea, select, dialog[open]')) return
+      // A box that is ticked takes no letters.
+      if (target.closest('input:not([type=checkbox], [type=radio]), textarea, select, dialog[open]')) return
       const action = actions[event.key]
       if (!action) return
       event.preventDefault()

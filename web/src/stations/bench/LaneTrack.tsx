@@ -78,6 +78,7 @@ function ribbonOf(lane: Lane): RibbonData | null {
     celsius: lane.celsius.length > 0 ? held(thinned(lane.celsius.slice(first, first + watts.length), every)) : null,
     ticks: ticks.map(([percent, t]) => ({ percent, minute: (t - placed_s) / 60 })),
     minutes,
+    marks: [],
   }
 }
 

@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import type { Shape } from '../../api/client'
 import { duration } from '../../ui/format'
 import { figureKey, kept } from './words'
@@ -7,11 +6,13 @@ interface Props {
   run: Shape['RunShape']
   chosen: string | null
   onChoose: (key: string) => void
+  /** The figure whose working is shown. */
+  open: string | null
+  onOpen: (key: string | null) => void
 }
 
 /** Every figure with its uncertainty; its working a click away. */
-export function Figures({ run, chosen, onChoose }: Props) {
-  const [open, setOpen] = useState<string | null>(null)
+export function Figures({ run, chosen, onChoose, open, onOpen }: Props) {
   return (
     <section aria-label="figures" className="mt-8">
       <div className="flex items-baseline gap-3">
@@ -40,7 +41,7 @@ export function Figures({ run, chosen, onChoose }: Props) {
           </tr>
         </thead>
         {run.figures.map((f) => (
-          <tbody key={f.key} className={`border-base-300 border-b ${chosen === figureKey(f) ? 'bg-accent' : ''}`}>
+          <tbody key={f.key} id={`figure-${f.key}`} className={`border-base-300 border-b ${chosen === figureKey(f) ? 'bg-accent' : ''}`}>
             <tr>
               <th scope="row" className="py-1.5 text-left font-normal">
                 {f.start === null ? (
@@ -73,7 +74,7 @@ export function Figures({ run, chosen, onChoose }: Props) {
                   className="cursor-pointer underline"
                   aria-expanded={open === f.key}
                   onClick={() => {
-                    setOpen(open === f.key ? null : f.key)
+                    onOpen(open === f.key ? null : f.key)
                   }}
                 >
                   how is this worked out?

@@ -3,13 +3,18 @@ import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
 import { useRun } from '../../api/useRun'
+import { phaseKey } from '../../charts/PhaseStrip'
 import { RunCharts } from '../../charts/RunCharts'
 import { bytes, clock } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
+import { dipKey } from './causes'
 import { CorrectRun } from './CorrectRun'
 import { Figures } from './Figures'
+import { HabitsForm } from './HabitsForm'
+import { Judgement } from './Judgement'
+import { OutputPanel } from './OutputPanel'
 import { Simulated } from './Simulated'
 import { chainLine, figureKey, kept } from './words'
 import { Remarks } from './Remarks'
@@ -38,6 +43,7 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
   const queries = useQueryClient()
   const say = useSay()
   const [chosen, setChosen] = useState<string | null>(null)
+  const [working, setWorking] = useState<string | null>(null)
   const [correcting, setCorrecting] = useState(false)
   useKeys(
     useMemo(
@@ -65,16 +71,15 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
       })
     },
   })
-  const stretches = new Map<string, [number, number]>([
-    ...run.sentences.map((s): [string, [number, number]] => [s.key, [s.start, s.end]]),
-    ...run.figures.flatMap((f): [string, [number, number]][] =>
-      f.start === null || f.end === null ? [] : [[figureKey(f), [f.start, f.end]]],
-    ),
-  ])
-  const stretch = chosen === null ? undefined : stretches.get(chosen)
-  const lit = useMemo<[number, number] | null>(() => (stretch ? [stretch[0], stretch[1]] : null), [stretch?.[0], stretch?.[1]]) // eslint-disable-line react-hooks/exhaustive-deps
+  const places = useMemo(() => placesOf(run), [run])
+  const lit = useMemo(() => (chosen === null ? [] : (places.get(chosen) ?? [])), [chosen, places])
   const choose = (key: string) => {
     setChosen(chosen === key ? null : key)
+  }
+
+  const showWorking = (figure: string) => {
+    setWorking(figure)
+    requestAnimationFrame(() => document.getElementById(`figure-${figure}`)?.scrollIntoView({ block: 'center' }))
   }
 
   return (
@@ -116,7 +121,7 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
       <div className="mt-3 grid grid-cols-[304px_minmax(0,1fr)] gap-6 max-lg:grid-cols-1">
         <section aria-label="what this run says">
           {run.sentences.map((s) => (
-            <Said key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} />
+            <Said key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} onWorking={showWorking} />
           ))}
           {run.warnings.length > 0 && (
             <div className="border-base-300 mt-3 border-t pt-2 text-sm">
@@ -129,9 +134,12 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
             </div>
           )}
         </section>
-        <RunCharts run={run} lit={lit} />
+        <RunCharts run={run} lit={lit} onPhase={choose} />
       </div>
-      <Figures run={run} chosen={chosen} onChoose={choose} />
+      {run.judged && run.judged.phases.length > 0 && <Judgement run={run} judged={run.judged} chosen={chosen} onChoose={choose} />}
+      {run.judged?.output && <OutputPanel run={run} output={run.judged.output} judged={run.judged} />}
+      <Figures run={run} chosen={chosen} onChoose={choose} open={working} onOpen={setWorking} />
+      <HabitsForm />
       <div className="mt-8 grid gap-8 lg:grid-cols-2">
         <Remarks run={run} />
         <Origin run={run} />
@@ -141,23 +149,55 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
   )
 }
 
-function Said({ sentence, chosen, onChoose }: { sentence: Sentence; chosen: boolean; onChoose: (key: string) => void }) {
+interface SaidProps {
+  sentence: Sentence
+  chosen: boolean
+  onChoose: (key: string) => void
+  onWorking: (figure: string) => void
+}
+
+function Said({ sentence, chosen, onChoose, onWorking }: SaidProps) {
   return (
-    <button
-      aria-pressed={chosen}
-      onClick={() => {
-        onChoose(sentence.key)
-      }}
-      className={`block w-full cursor-pointer border-l-4 px-3 py-2 text-left leading-snug ${
-        chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'
-      }`}
-    >
-      <span className="block">
-        {sentence.words.map((w, i) => (w.strong ? <b key={i} className="whitespace-nowrap">{w.text}</b> : <span key={i}>{w.text}</span>))}
-      </span>
-      <span className="soft block text-xs">{kept(sentence.basis)}</span>
-    </button>
+    <div className={`border-l-4 ${chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'}`}>
+      <button
+        aria-pressed={chosen}
+        onClick={() => {
+          onChoose(sentence.key)
+        }}
+        className="block w-full cursor-pointer px-3 py-1.5 text-left leading-snug"
+      >
+        <span className="block">
+          {sentence.words.map((w, i) => (w.strong ? <b key={i}>{kept(w.text)}</b> : <span key={i}>{kept(w.text)}</span>))}
+        </span>
+        <span className="soft block text-xs">{kept(sentence.basis)}</span>
+      </button>
+      {chosen && sentence.figure && (
+        <button
+          className="mb-1.5 ml-3 cursor-pointer text-xs underline"
+          onClick={() => {
+            onWorking(sentence.figure)
+          }}
+        >
+          how is this worked out?
+        </button>
+      )}
+    </div>
   )
+}
+
+/** The stretches that each sentence, figure, dip and phase stands for, minutes after placing. */
+function placesOf(run: Shape['RunShape']): Map<string, [number, number][]> {
+  return new Map([
+    ...run.sentences.map((s): [string, [number, number][]] => [
+      s.key,
+      (s.places.length > 0 ? s.places : [s]).map((p): [number, number] => [p.start, p.end]),
+    ]),
+    ...run.figures.flatMap((f): [string, [number, number][]][] =>
+      f.start === null || f.end === null ? [] : [[figureKey(f), [[f.start, f.end]]]],
+    ),
+    ...(run.judged?.dips ?? []).map((d, i): [string, [number, number][]] => [dipKey(i), [[d.start, d.end]]]),
+    ...(run.judged?.phases ?? []).map((p, i): [string, [number, number][]] => [phaseKey(i), [[p.start, p.end]]]),
+  ])
 }
 
 /** Where the run comes from: its files, and what was corrected since. */

@@ -11,6 +11,7 @@ import { useKeys } from '../../ui/useKeys'
 import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
 import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
+import { RunsTabs } from './RunsTabs'
 
 type Row = Shape['RunRow']
 type Order = 'newest' | 'name' | 'to80' | 'hottest'
@@ -77,6 +78,7 @@ export function RunsPage() {
   }
   useKeys({
     f: () => filterField.current?.focus(),
+    h: () => void navigate('/runs/heat'),
     ArrowDown: () => {
       move(1)
     },
@@ -111,7 +113,7 @@ export function RunsPage() {
       data-testid="runs"
     >
       <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-2xl font-bold">Runs</h1>
+        <RunsTabs shown="/runs" />
         <span className="soft" role="status">
           {runs.data && (shown.length === runs.data.length ? String(shown.length) : `${String(shown.length)} of ${String(runs.data.length)}`)}
         </span>

@@ -8,7 +8,7 @@ export const kept = (text: string) => text.replaceAll(/(\d) (min|h|Wh?|mAh|V|A|K
 
 /** Words with the strong ones, which stand between asterisks, in bold. */
 export function Strong({ text }: { text: string }) {
-  return text.split('*').map((part, i) => (i % 2 ? <b key={i} className="whitespace-nowrap">{part}</b> : part))
+  return text.split('*').map((part, i) => (i % 2 ? <b key={i} className="whitespace-nowrap">{part}</b> : kept(part)))
 }
 
 type Factors = Shape['Factors']

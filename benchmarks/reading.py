@@ -1,0 +1,207 @@
+"""How often the reading is right, on runs of known truth, and how long it takes.
+
+causes    500 runs each of the product's simulator and of a second, independent generator (tests/other_runs.py), whose
+          temperatures come every 10 s to every 10 min: how often each cause was read as each
+read      a whole run of 10,800 samples at 1 Hz and of 100,000 at 10 Hz, imports aside
+reread    1,000 stored runs of 9,000 samples made anew, as the application does it in the background
+"""
+
+import statistics
+import sys
+import time
+import uuid
+from collections.abc import Callable
+from multiprocessing import get_context
+from pathlib import Path
+
+import numpy as np
+from sqlalchemy import text
+from tests.judging import Confusion, matched, read_made
+from tests.other_runs import MECHANISMS, made_run
+from tests.own_runs import KINDS, own_run, read_own
+
+from jaunecharge.core.battery import Battery, check_ins
+from jaunecharge.core.heat import heat_log
+from jaunecharge.core.reading import Conditions, RunLog, read_run
+from jaunecharge.core.trace import power_trace
+from jaunecharge.formats.case import Case
+from jaunecharge.live.rereading import Rereader
+from jaunecharge.store.database import Database
+from jaunecharge.store.runs import NewRun, add_run
+
+RUNS = 500
+STORED = 1000
+LEAST_RIGHT, LEAST_RECALL, LEAST_HEAT = 0.95, 0.90, 0.98
+PAGE = Path(__file__).parents[1] / "docs" / "confusion.md"
+
+Found = tuple[list[tuple[str, str]], list[float]]
+Line = Callable[[str, str, str, str, bool], None]
+
+
+def _bounds_missed(wanted: list[float], found: list[float]) -> list[float]:
+    """How far off each wanted beginning of a phase is [s]."""
+    return [min((abs(w - f) for f in found), default=1e9) for w in wanted]
+
+
+def second(seed: int) -> Found | None:
+    """A run of the second generator, read."""
+    try:
+        run = made_run(seed)
+    except RuntimeError:
+        return None
+    judged = read_made(run).judged
+    taper = [] if run.taper_s is None or "heat" in run.mechanism or "cut" in run.mechanism else [run.taper_s]
+    return matched(run.dips, judged.dips), _bounds_missed([*run.bounds_s, *taper], [p.start_s for p in judged.phases])
+
+
+def simulated(seed: int) -> Found | None:
+    """A run of the product's simulator, read."""
+    try:
+        _, run, dips, every_s = own_run(seed)
+    except RuntimeError:
+        return None
+    return matched(dips, read_own(run, every_s).judged.dips), []
+
+
+def confusion(one: Callable[[int], Found | None], runs: int) -> tuple[Confusion, list[float], int]:
+    """How so many runs were read, on two processes; how far off the phases begin; how many runs that was."""
+    counted, missed, made = Confusion(), [], 0
+    with get_context("fork").Pool(2) as pool:
+        for found in pool.imap(one, range(runs), chunksize=10):
+            if found is not None:
+                counted.add(found[0])
+                missed += found[1]
+                made += 1
+    return counted, missed, made
+
+
+def read_once(count: int, step_s: float) -> float:
+    """Median seconds of reading a throttling run of so many samples whole."""
+    rng = np.random.default_rng(4)
+    time_s = np.arange(count) * step_s
+    phase = (time_s - 1500) % 800
+    watts = np.where(time_s < 60, 0.5, np.where((time_s > 1500) & (time_s < 6500) & (phase < 400), 9.0, 15.5))
+    late = time_s > 0.62 * time_s[-1]
+    watts = np.where(late, 1.5 + 14.0 * np.exp(-(time_s - 0.62 * time_s[-1]) / 1200.0), watts)
+    watts = watts * (1 + rng.normal(0, 0.005, count))
+    heat_s = np.arange(0, time_s[-1], 30.0)
+    celsius = 42.0 - 17.0 * np.exp(-heat_s / 800.0) + rng.normal(0, 0.06, len(heat_s))
+    check_s = np.arange(60, time_s[-1], 600.0)
+    percent = np.minimum(100, np.round(5 + 95 * (check_s / time_s[-1]) ** 0.8))
+    volts = np.full(count, 9.0)
+
+    def read() -> float:
+        trace = power_trace(time_s, watts, volts, watts / volts)
+        log = RunLog(trace, check_ins(check_s, percent), heat_log(["back"] * len(heat_s), heat_s, celsius, 24.0))
+        began = time.perf_counter()
+        read_run(log, Conditions(battery=Battery(4400, 3.87)))
+        return time.perf_counter() - began
+
+    read()
+    return statistics.median(read() for _ in range(7))
+
+
+def reread(database: Database) -> float:
+    """Seconds that reading so many stored runs anew takes, one after another as the application does."""
+    run = made_run(1, "heat cycles", every_heat_s=30)
+    kept = run.time_s < 9000
+    trace = power_trace(run.time_s[kept], (run.volts * run.amps)[kept], run.volts[kept], run.amps[kept])
+    heat = heat_log(["back"] * len(run.heat_s), run.heat_s, run.celsius, run.ambient_c)
+    log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
+    case = Case(capacity_mah=run.capacity_mah, nominal_v=3.87)
+    with database.session() as session:
+        first = add_run(session, NewRun("to be read anew", log, case)).id
+    with database.session() as session:
+        own = "table_name = 'runs' AND column_name <> 'id'"
+        columns = ", ".join(session.scalars(text(f"SELECT column_name FROM information_schema.columns WHERE {own}")))
+        for _ in range(STORED - 1):
+            new = {"new": uuid.uuid4(), "old": first}
+            session.execute(
+                text(f"INSERT INTO runs (id, {columns}) SELECT :new, {columns} FROM runs WHERE id = :old"), new
+            )
+            for table, own in (
+                ("power_samples", "t_s, watts, volts, amps"),
+                ("checkins", "t_s, percent"),
+                ("temperatures", "position, t_s, celsius"),
+            ):
+                session.execute(
+                    text(f"INSERT INTO {table} (run_id, {own}) SELECT :new, {own} FROM {table} WHERE run_id = :old"),
+                    new,
+                )
+        session.execute(text("UPDATE runs SET reader_version = 0"))
+    rereader = Rereader(database)
+    began, done = time.perf_counter(), 0
+    while rereader.read_one():
+        done += 1
+    took = time.perf_counter() - began
+    assert done >= STORED
+    return took
+
+
+def causes(line: Line, runs: int = RUNS) -> tuple[bool, str]:
+    """Both matrices, printed and as a page; whether all holds."""
+    fine, page = True, []
+    for name, one, kinds in (
+        ("the product's simulator", simulated, KINDS),
+        ("a second generator", second, MECHANISMS),
+    ):
+        counted, missed, made = confusion(one, runs)
+        recalls = {c: r for c in counted.causes if c != "none" and not np.isnan(r := counted.recall(c))}
+        worst = min(recalls, key=lambda c: recalls[c])
+        holds = [
+            counted.right >= LEAST_RIGHT, recalls[worst] >= LEAST_RECALL, counted.heat_true() >= LEAST_HEAT,
+        ]  # fmt: skip
+        fine &= all(holds)
+        line(f"causes read right, {name}", f"{counted.right:.1%}", f"{made} runs", ">= 95 %", holds[0])
+        line(f"least recall ({worst})", f"{recalls[worst]:.1%}", "of every cause", ">= 90 %", holds[1])
+        line("verdicts of heat that are true", f"{counted.heat_true():.1%}", "cut-outs among them", ">= 98 %", holds[2])
+        said = f"{counted.right:.1%} of all dips right; of the verdicts of heat {counted.heat_true():.1%} are true."
+        if missed:
+            near = float(np.mean(np.array(missed) <= 60.0))
+            line("phases that begin within a minute", f"{near:.1%}", f"{len(missed)} stages and tapers", "", True)
+            said += f" {near:.1%} of {len(missed)} stages and tapers begin within a minute of the truth."
+        page += [f"## On {made} runs of {name}", "", f"{', '.join(kinds)}.", "", counted.table(), "", said, ""]
+    return fine, "\n".join(page)
+
+
+HEAD = """# How often a cause is read right
+
+Made by `python -m benchmarks.reading --write`, a part of `make bench`. A dip counts as found where it has more than
+half in common with the true one; `none` stands for no counterpart. Both generators draw everything at random: phone,
+room, thresholds, noise, slow wander, sampling (1, 2 or 5 s), check-ins (1 to 15 min), temperatures (every 10 s to
+10 min). Left out, because nobody could tell them apart: a single stop or step at the hottest moment of a run.
+"""
+
+
+def measure(line: Line, database: Database | None, write: bool = False) -> bool:
+    """All figures of the reading; whether they hold."""
+    fine, page = causes(line)
+    if write:
+        PAGE.write_text(f"{HEAD}\n{page.rstrip()}\n", encoding="utf-8")
+    for count, step_s, allowed in ((10_800, 1.0, 0.12), (100_000, 0.1, 0.6)):
+        took = read_once(count, step_s)
+        holds = took <= allowed
+        fine &= holds
+        line(
+            f"a run of {count:,} samples read whole", f"{took * 1000:.0f} ms", "", f"<= {allowed * 1000:.0f} ms", holds
+        )
+    if database is not None:
+        took = reread(database)
+        fine &= took <= 180
+        line(
+            f"{STORED:,} stored runs read anew",
+            f"{took:.0f} s",
+            "one thread, behind the pages",
+            "<= 180 s",
+            took <= 180,
+        )
+    return fine
+
+
+if __name__ == "__main__":
+    from tests.serving import fresh_database
+
+    from benchmarks.run import line as printed
+
+    with fresh_database() as own:
+        sys.exit(0 if measure(printed, None if "--causes" in sys.argv else own, "--write" in sys.argv) else 1)

@@ -1,0 +1,212 @@
+import { useMemo, useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { Shape } from '../../api/client'
+import { useThrottling } from '../../api/useThrottling'
+import { heatColour } from '../../ribbon/heat'
+import { degreesText, duration } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
+import { useKeys } from '../../ui/useKeys'
+import { Simulated } from './Simulated'
+import { RunsTabs } from './RunsTabs'
+
+type Row = Shape['ThrottleRow']
+type Order = 'phone' | 'hottest' | 'rise' | 'first' | 'minutes' | 'lost'
+
+/** A figure to sort by; what is not known stands last. */
+const FIGURES: Record<Exclude<Order, 'phone'>, (row: Row) => number> = {
+  hottest: (r) => r.throttle?.hottest_c ?? -Infinity,
+  rise: (r) => r.throttle?.rise_k ?? -Infinity,
+  first: (r) => -(r.throttle?.first_min ?? Infinity),
+  minutes: (r) => r.throttle?.minutes ?? -Infinity,
+  lost: (r) => r.throttle?.cost_min.value ?? -Infinity,
+}
+
+const name = (r: Row) => `${r.phone || r.label} ${r.charger}`
+const ordered = (order: Order) => (a: Row, b: Row) =>
+  order === 'phone' ? name(a).localeCompare(name(b)) : FIGURES[order](b) - FIGURES[order](a) || name(a).localeCompare(name(b))
+
+/** Heat over all runs: which phone throttles on which charger, how soon, and what it costs. */
+export function HeatPage() {
+  const table = useThrottling()
+  const navigate = useNavigate()
+  const [order, setOrder] = useState<Order>('lost')
+  const [filter, setFilter] = useState('')
+  const [likeOnly, setLikeOnly] = useState(false)
+  const field = useRef<HTMLInputElement>(null)
+  useKeys(
+    useMemo(
+      () => ({
+        h: () => void navigate('/runs'),
+        f: () => field.current?.focus(),
+      }),
+      [navigate],
+    ),
+  )
+  const shown = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
+    return (table.data?.rows ?? [])
+      .filter((r) => {
+        const text = `${name(r)} ${r.label} ${r.conditions}`.toLowerCase()
+        return words.every((w) => text.includes(w)) && (!likeOnly || r.unlike.length === 0)
+      })
+      .sort(ordered(order))
+  }, [table.data, filter, likeOnly, order])
+  const head = (key: Order, text: string, className = 'text-right') => (
+    <th scope="col" className={`py-1 font-normal ${className}`} aria-sort={order === key ? (key === 'phone' || key === 'first' ? 'ascending' : 'descending') : 'none'}>
+      <button
+        className={`cursor-pointer ${order === key ? 'text-base-content font-semibold' : ''}`}
+        onClick={() => {
+          setOrder(key)
+        }}
+      >
+        {text}
+        {order === key && (key === 'phone' || key === 'first' ? ' ↑' : ' ↓')}
+      </button>
+    </th>
+  )
+  return (
+    <div className="flex h-full flex-col px-6 pt-4">
+      <div className="flex items-center gap-3 pb-3">
+        <RunsTabs shown="/runs/heat" />
+        {table.data && table.data.rows.length > 0 && (
+          <>
+            <input
+              ref={field}
+              type="search"
+              className="input input-sm ml-4 w-52"
+              placeholder="filter: phone, charger, room …"
+              aria-label="filter the table"
+              value={filter}
+              onChange={(e) => {
+                setFilter(e.target.value)
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Escape') {
+                  setFilter('')
+                  e.currentTarget.blur()
+                }
+              }}
+            />
+            <label className="flex items-center gap-2 text-sm">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-sm"
+                checked={likeOnly}
+                onChange={(e) => {
+                  setLikeOnly(e.target.checked)
+                }}
+              />
+              like conditions only
+            </label>
+            <p className="soft min-w-0 truncate text-xs" title={table.data.usual}>
+              most runs: {table.data.usual || 'nothing stated'}
+            </p>
+          </>
+        )}
+      </div>
+      {table.isError && <ProblemLine error={table.error} />}
+      {table.isPending && <p className="soft py-8">Reading the runs …</p>}
+      {table.data?.rows.length === 0 && (
+        <p className="py-8">No run yet. Read one with temperatures of the phone's back: then it shows here how hot it got and what that cost.</p>
+      )}
+      {table.data && table.data.rows.length > 0 && (
+        <div className="min-h-0 flex-1 overflow-auto">
+          <table className="w-full text-sm">
+            <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
+              <tr>
+                {head('phone', 'phone × charger', 'text-left')}
+                <th className="py-1 font-normal">conditions</th>
+                {head('hottest', 'hottest')}
+                {head('rise', 'over the room')}
+                {head('first', 'first throttle')}
+                {head('minutes', 'throttled')}
+                {head('lost', 'minutes lost')}
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((r) => (
+                <HeatRow key={r.id} row={r} />
+              ))}
+            </tbody>
+          </table>
+          {shown.length === 0 && <p className="soft py-8">No run fits. Press Esc in the filter, or show unlike conditions too.</p>}
+          <p className="soft py-3 text-xs">
+            Throttled and lost minutes count below 80 %. Minutes lost are ± at k = 2. What no probe saw is not called heat.
+          </p>
+        </div>
+      )}
+    </div>
+  )
+}
+
+function HeatRow({ row }: { row: Row }) {
+  const { degrees } = useSettings()
+  const t = row.throttle
+  const kelvin = (k: number) => (degrees === 'F' ? `${(k * 1.8).toFixed(1)} °F` : `${k.toFixed(1)} K`)
+  return (
+    <tr className="border-base-300 hover:bg-base-200 border-b align-top">
+      <th scope="row" className="py-1.5 pr-4 text-left font-normal">
+        <Link to={`/runs/${row.id}`} className="underline decoration-dotted underline-offset-3" title={row.label}>
+          <b className="font-semibold">{row.phone || row.label}</b>
+          {row.charger && ` × ${row.charger}`}
+        </Link>
+        {row.simulated && (
+          <>
+            {' '}
+            <Simulated />
+          </>
+        )}
+      </th>
+      <td className="soft max-w-80 py-1.5 pr-4 text-xs leading-5">
+        {row.conditions || 'nothing stated'}
+        {row.unlike.length > 0 && (
+          <span className="text-base-content border-base-content ml-1 inline-block border px-1 leading-4" title={row.unlike.join('\n')}>
+            unlike in {row.unlike.map((u) => u.split(':')[0]).join(', ')}
+          </span>
+        )}
+      </td>
+      {t === null ? (
+        <td colSpan={5} className="soft py-1.5 text-right text-xs leading-5">
+          no temperature, or no power logged
+        </td>
+      ) : (
+        <>
+          <td className="reading py-1.5 text-right whitespace-nowrap">
+            <span className="border-b-4" style={{ borderColor: heatColour(t.hottest_c) }}>
+              {degreesText(t.hottest_c, degrees)} °{degrees}
+            </span>
+          </td>
+          <td className="reading py-1.5 text-right whitespace-nowrap">{t.rise_k === null ? <span className="soft">not known</span> : kelvin(t.rise_k)}</td>
+          <td className="py-1.5 text-right whitespace-nowrap">
+            {t.first_min === null ? (
+              <span className="soft">never</span>
+            ) : (
+              <>
+                <span className="reading">{duration(t.first_min)}</span>
+                <span className="soft block text-xs">
+                  {[
+                    ...(t.first_percent === null ? [] : [`${t.first_percent.toFixed(0)} %`]),
+                    ...(t.first_c === null ? [] : [`${degreesText(t.first_c, degrees)} °${degrees}`]),
+                  ].join(', ')}
+                </span>
+              </>
+            )}
+          </td>
+          <td className="py-1.5 text-right whitespace-nowrap">
+            <span className={`reading ${t.cycles > 0 ? '' : 'soft'}`}>{t.minutes.toFixed(0)} min</span>
+            {t.cycles > 0 && (
+              <span className="soft block text-xs">
+                in {t.cycles} {t.cycles === 1 ? 'dip' : 'dips'}
+              </span>
+            )}
+          </td>
+          <td className="py-1.5 text-right whitespace-nowrap">
+            <span className={`reading ${t.cost_min.value >= 0.5 ? 'font-bold' : 'soft'}`}>{t.cost_min.value.toFixed(0)} min</span>
+            {t.cost_min.value > 0 && <span className="soft block text-xs">± {t.cost_min.expanded.toFixed(0)} min{!t.to_80 && ', whole run'}</span>}
+          </td>
+        </>
+      )}
+    </tr>
+  )
+}
