@@ -148,7 +148,7 @@ class Typing(BenchTest):
         refused = self.web.patch(url, json={"id": str(uuid.uuid4()), "line": "31c"})
         self.assertEqual(refused.json()["detail"], "that is of another kind")
         log = self.web.get(f"/api/lanes/{lane['id']}/log").json()
-        self.assertIn("corrected: battery 47 % → battery 46 %", [e["said"] for e in log])
+        self.assertIn("corrected: battery 47 % becomes battery 46 %", [e["said"] for e in log])
 
     def test_minutes_ago_and_times_of_day(self):
         lane = self.open()

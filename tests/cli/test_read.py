@@ -49,7 +49,7 @@ class Read(FolderTest):
 
     def test_without_json_it_is_a_table_for_people(self):
         done = self.read("--battery", "battery.csv", "--case", "case.json")
-        for words in ("80 % after", "energy in, metered", "Wh", "k = 2", "Be careful"):
+        for words in ("80 % after", "plateau", "taper", "energy in, metered", "Wh", "k = 2", "Be careful"):
             self.assertIn(words, done.stdout)
 
     def test_the_meter_alone_can_be_read(self):

@@ -1,6 +1,8 @@
 """What must hold of every reading, whatever the run: scaling, shifting, adding samples, cutting."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 import numpy as np
 from hypothesis import given, settings
@@ -12,6 +14,9 @@ from jaunecharge.core.reading import Conditions, RunLog, read_run
 from jaunecharge.core.sentences import headline, sentences
 from jaunecharge.core.trace import power_trace
 from jaunecharge.core.warnings import warnings
+from jaunecharge.formats.logs import temperatures
+from jaunecharge.formats.source import examine
+from jaunecharge.formats.understanding import understand
 from tests.other_runs import MECHANISMS, made_run
 
 SEEDS = st.integers(0, len(MECHANISMS) * 3 - 1)
@@ -94,6 +99,25 @@ class Always(unittest.TestCase):
         blind = read_run(RunLog(log.trace, log.readings), BATTERY)
         self.assertFalse({"heat", "heat_cutout"} & {d.cause for d in dips(blind)})
         self.assertIsNone(blind.throttle)
+
+    @settings(max_examples=10, deadline=None)
+    @given(SEEDS)
+    def test_a_heat_file_in_fahrenheit_reads_as_one_in_celsius(self, seed):
+        run = made_run(seed)
+        log = log_of(run)
+        found = []
+        for unit, values in (("C", run.celsius), ("F", run.celsius * 1.8 + 32.0)):
+            rows = "".join(f"{t:.0f},back,{v:.3f}\n" for t, v in zip(run.heat_s, values, strict=True))
+            with tempfile.NamedTemporaryFile("w", suffix=".csv") as file:
+                file.write(f"time_s,position,temperature [°{unit}]\n{rows}")
+                file.flush()
+                source = examine(Path(file.name))
+                read = temperatures(source, understand(source))
+            heat = heat_log(list(read.places), run.heat_s, read.celsius, run.ambient_c)
+            found.append(read_run(RunLog(log.trace, log.readings, heat), BATTERY))
+        celsius, fahrenheit = found
+        self.assertEqual([d.cause for d in dips(celsius)], [d.cause for d in dips(fahrenheit)])
+        self.assertAlmostEqual(celsius.phone_heat.max_c, fahrenheit.phone_heat.max_c, places=2)
 
     @settings(max_examples=15, deadline=None)
     @given(SEEDS, st.floats(-0.3, 0.3))

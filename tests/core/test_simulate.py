@@ -156,6 +156,11 @@ class Charging(unittest.TestCase):
         self.assertEqual(waking.sum(), 300)
         self.assertTrue(2.0 < found.power_w[waking][60:].mean() < 7.0)
 
+    def test_a_weaker_supply_is_over_when_it_is_said_to_be_even_between_two_seconds(self):
+        found = simulate(replace(BASE, events=(Event("supply", 1800.0, 600.4, 8.0, 5.0),)))
+        self.assertLessEqual(found.power_w[2300], 8.0 + 1e-9)
+        self.assertGreater(found.power_w[2500], 12.0)
+
     def test_a_weaker_supply_caps_the_meter(self):
         found = simulate(SCENARIOS["a weaker supply"])
         self.assertLessEqual(found.power_w[1830:2990].max(), 8.01)

@@ -278,6 +278,13 @@ class More(unittest.TestCase):
         low = trace.__class__(trace.time_s, trace.power_w, np.full(len(trace.time_s), 3.9), trace.amps, trace.cleaned)
         self.assertTrue(any("phone's side" in w for w in warnings(read_run(run.log.__class__(low)))))
 
+    def test_a_meter_read_by_hand_says_what_it_cannot_show(self):
+        levels = [PLACED, (1800, 12.0), (300, 0.5), (3600, 12.0)]
+        coarse = read(levels, [(1, 30), (61, 60)], step_s=150.0, placed_s=60.0)
+        self.assertTrue(any("read every 2 min" in w for w in warnings(coarse)))
+        fine = read(levels, [(1, 30), (61, 60)])
+        self.assertFalse(any("read every" in w for w in warnings(fine)))
+
     def test_a_room_that_drifts_is_said(self):
         run = throttled(hours=0.7)
         heat = run.log.heat

@@ -70,7 +70,7 @@ class Entries(LaneTest):
         entry = next(e for e in self.log() if e.kind == "percent")
         self.assertEqual((entry.value, entry.first["value"], entry.by, entry.corrected_by), (49.0, 47.0, "Ada", "Ben"))
         self.assertEqual(entry.t_s, 60.0)
-        self.assertEqual(next(e.text for e in self.log() if e.kind == "fix"), "battery 47 % → battery 48 %")
+        self.assertEqual(next(e.text for e in self.log() if e.kind == "fix"), "battery 47 % becomes battery 48 %")
 
     def test_a_correction_finds_its_own_kind_and_place(self):
         self.type("40c back", 1)

@@ -11,6 +11,7 @@ from ..core.figures import EXPANDED_NOTE, figures
 from ..core.output import given_ratio
 from ..core.reading import Reading, read_run
 from ..core.sentences import sentences
+from ..core.units import MINUTE_S
 from ..core.warnings import warnings
 from ..core.words import decimals
 from ..formats.case import Case, read_case
@@ -62,6 +63,20 @@ def read(
 
 def _table(reading: Reading, remarks: list[str]) -> str:
     lines = [f"{s.plain}\n    {s.basis}" for s in sentences(reading)]
+    judged = reading.judged
+    if judged is not None and judged.phases:
+        lines += ["", f"{'phase':12} {'from, min':>10} {'to, min':>10} {'mean W':>8}", "-" * 44]
+        lines += [
+            f"{p.kind:12} {_after(reading, p.start_s):>10.1f} {_after(reading, p.end_s):>10.1f} {p.mean_w:>8.2f}"
+            for p in judged.phases
+        ]
+    if judged is not None and judged.dips:
+        lines += ["", f"{'dip':12} {'from, min':>10} {'to, min':>10} {'W less':>8}  rests on", "-" * 78]
+        lines += [
+            f"{d.cause:12} {_after(reading, d.start_s):>10.1f} {_after(reading, d.end_s):>10.1f} {d.depth_w:>8.2f}"
+            f"  {d.why}"
+            for d in judged.dips
+        ]
     lines += ["", f"{'figure':32} {'value':>10}   {'± or span':>9}  unit  measured at", "-" * 78]
     for f in figures(reading):
         places = 2 if f.expanded is None else decimals(f.expanded)
@@ -74,3 +89,8 @@ def _table(reading: Reading, remarks: list[str]) -> str:
     if careful:
         lines += ["", "Be careful:", *(f"  - {w}" for w in careful)]
     return "\n".join(lines)
+
+
+def _after(reading: Reading, at_s: float) -> float:
+    """Minutes after placing."""
+    return (at_s - reading.placed_s) / MINUTE_S

@@ -37,7 +37,7 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             "meter side",
             "the first dip whose cause is heat: under 85 % of what was expected for 60 s, or at no-load for 20 s, with"
             f" the evidence of temperature (hot is {threshold(HOT_C, in_fahrenheit)} or more)",
-            f"{first.expected_w:.2f} → {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
+            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
             "common practice; checked on many simulated runs (docs/reading.md)",
             (),
             first.start_s,
@@ -86,7 +86,7 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
         f"{counted(node.readings, 'reading')} at {node.position} from {clock(node.start_s)} to {clock(node.end_s)} at"
         f" {node.watts:.1f} W, from {temperature(node.first_c, in_fahrenheit)}"
     )
-    formula = "T = T∞ − (T∞ − T₀)·e^(−t/τ), least squares over the stretch of constant power, at least 1.5 τ long"
+    formula = "T = Ts − (Ts − T0)·e^(−t/τ), least squares over the stretch of constant power, at least 1.5 τ long"
     found = [
         Figure(
             "steady",
@@ -129,8 +129,8 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
                 (node.start_s - reading.placed_s + at.value) / MINUTE_S,
                 at.expanded / MINUTE_S,
                 node.position,
-                "t = −τ ln((T∞ − T) ÷ (T∞ − T₀)), if the power stays",
-                f"τ {node.tau_s.value / MINUTE_S:.1f} min, T∞ {temperature(node.steady_c.value, in_fahrenheit)}",
+                "t = −τ ln((Ts − T) ÷ (Ts − T0)), if the power stays",
+                f"τ {node.tau_s.value / MINUTE_S:.1f} min, Ts {temperature(node.steady_c.value, in_fahrenheit)}",
                 "one-node model; propagated after JCGM 100:2008, 5.2.2",
                 tuple(p.__class__(p.source, p.standard / MINUTE_S) for p in at.parts),
                 node.start_s,

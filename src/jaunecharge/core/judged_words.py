@@ -67,7 +67,7 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     said = [
         say(
             "throttle",
-            f"Heat is what slowed it: *{many}*, {first.expected_w:.1f} → {first.floor_w:.1f} W, from"
+            f"Heat is what slowed it: *{many}*, {first.expected_w:.1f} to {first.floor_w:.1f} W, from"
             f" *{_where(reading, first, fahrenheit)}*",
             first.overruled or _heat_basis(reading, dips, fahrenheit),
             first.start_s,
@@ -130,10 +130,10 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     basis = first.overruled or first.why
     text = {
         "hold": f"Held at *{hold_level(first):g} %* for *{long}*: a charge limit, not a fault",
-        "supply": f"The supply gave less *{times}*, {long} in all: {first.expected_w:.1f} → {first.floor_w:.1f} W",
+        "supply": f"The supply gave less *{times}*, {long} in all: {first.expected_w:.1f} to {first.floor_w:.1f} W",
         "contact": f"Lost contact *{times}*, {long} in all, first at {where}",
         "restart": f"Started over *{times}*, first at {where}",
-        "unexplained": f"Power fell *{times}* for no proven cause, {first.expected_w:.1f} → {first.floor_w:.1f} W,"
+        "unexplained": f"Power fell *{times}* for no proven cause, {first.expected_w:.1f} to {first.floor_w:.1f} W,"
         f" {long} in all",
     }[cause]
     return say(
@@ -158,7 +158,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
     steps = [s for s in steps if not any(abs(grid.edge_s(s[0].end) - at) < 2 * MINUTE_S for at in cut)]
     said: list[Sentence] = []
     if steps:
-        watts = " → ".join(f"{w:.1f}" for w in [steps[0][0].watts, *(b.watts for _, b in steps)])
+        watts = ", ".join(f"{w:.1f}" for w in [steps[0][0].watts, *(b.watts for _, b in steps)])
         top = reading.phone_heat
         warm = f"at {temperature(top.max_c, fahrenheit)} at the most; " if top is not None else ""
         single = (

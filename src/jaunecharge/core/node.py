@@ -28,9 +28,9 @@ MOST_CONDITION = 1e16
 
 @dataclass(frozen=True)
 class Node:
-    """T = T∞ − (T∞ − T₀)·e^(−t/τ) over a stretch of constant power.
+    """T = Ts − (Ts − T0)·e^(−t/τ) over a stretch of constant power.
 
-    steady_c : T∞ [°C]; tau_s : τ [s], both with their uncertainty; first_c : T₀ [°C]; watts : the power [W];
+    steady_c : Ts [°C]; tau_s : τ [s], both with their uncertainty; first_c : T0 [°C]; watts : the power [W];
     start_s, end_s [s]; readings : how many it rests on.
     """
 
@@ -55,7 +55,7 @@ class Node:
         if not first < threshold_c < steady:
             return None
         share = (steady - threshold_c) / (steady - first)
-        # Derivatives of t = −τ ln((T∞ − T) / (T∞ − T₀)) after T∞, T₀ and τ (JCGM 100:2008, 5.2.2).
+        # Derivatives of t = −τ ln((Ts − T) / (Ts − T0)) after Ts, T0 and τ (JCGM 100:2008, 5.2.2).
         d = np.array([
             -tau * (1.0 / (steady - threshold_c) - 1.0 / (steady - first)),
             -tau / (steady - first),
@@ -86,7 +86,7 @@ def fit_node(position: str, time_s: Array, celsius: Array, watts: float = math.n
 
     References
     ----------
-    Least squares with the covariance of its parameters, σ² (JᵀJ)⁻¹; checked against the analytic exponential and
+    Least squares with the covariance of its parameters, σ² inv(J'J); checked against the analytic exponential and
     `uncertainties` in tests/reference.
     """
     if len(time_s) < LEAST_READINGS or time_s[-1] - time_s[0] < LEAST_S:
@@ -130,7 +130,7 @@ def fit_node(position: str, time_s: Array, celsius: Array, watts: float = math.n
 
 
 def _for_tau(since: Array, celsius: Array, tau_s: float) -> tuple[float, float, float]:
-    """What the node leaves of the readings, squared, for one τ; and its T∞ and T₀ [°C]."""
+    """What the node leaves of the readings, squared, for one τ; and its Ts and T0 [°C]."""
     faded = np.exp(-since / tau_s)
     spread = faded - faded.mean()
     size = float(spread @ spread)

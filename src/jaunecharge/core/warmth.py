@@ -46,7 +46,7 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
     """The temperature at one place, on the steps of a power series.
 
     Between readings a straight line would cut off every peak that falls between two of them. The node
-    T′ = (T₀ + R·P − T)/τ, driven by the metered power and fitted to the readings, gives the course; what is left at
+    dT/dt = (T0 + R·P − T)/τ, driven by the metered power and fitted to the readings, gives the course; what is left at
     the readings is carried over linearly, so that at a reading the reading stands.
 
     Parameters

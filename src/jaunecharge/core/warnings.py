@@ -16,6 +16,7 @@ DRIFT_K = 2.0
 CELL_V = (3.0, 4.6)
 """Volts between which a meter seems to sit at the battery: no adapter gives so little (USB: 4.75 V at least)."""
 ONE_RUN_SHARE = 0.06
+COARSE_S = 60.0
 
 SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measurement."
 
@@ -52,6 +53,11 @@ def _about_log(reading: Reading) -> list[str]:
     said = []
     if not trace.metered:
         return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
+    if trace.step_s > COARSE_S:
+        said.append(
+            f"The meter was read every {duration(trace.step_s)}: a dip shorter than twice that cannot be seen, and the"
+            " bounds of longer ones are known only to so much."
+        )
     if trace.holes:
         said.append(
             f"{duration(cleaned.missing_s)} of the log are missing, in {counted(len(trace.holes), 'hole')}:"

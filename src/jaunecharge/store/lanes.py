@@ -182,7 +182,7 @@ def correct(
         raise CannotRead("that entry cannot be corrected", "only readings and notes that still stand", file="entry")
     if right.kind != entry.kind:
         raise CannotRead("that is of another kind", f"a value as {said(item_of(entry))} is", file="entry")
-    words = f"{said(item_of(entry))} → {said(right)}"
+    words = f"{said(item_of(entry))} becomes {said(right)}"
     add_entries(session, lane, [NewEntry("fix", entry.t_s, text=words, by=by, id=id)], now)
     if entry.first is None:
         entry.first = {"value": entry.value, "unit": entry.unit, "text": entry.text}

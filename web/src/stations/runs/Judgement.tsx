@@ -76,7 +76,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
                   <td className="py-1.5 whitespace-nowrap">{shown(dipKey(i), duration(d.start))}</td>
                   <td className="reading py-1.5 pl-4 text-right whitespace-nowrap">{(d.end - d.start).toFixed(1)} min</td>
                   <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">
-                    {d.expected_w.toFixed(1)} → {d.floor_w.toFixed(1)}
+                    {d.expected_w.toFixed(1)} to {d.floor_w.toFixed(1)}
                   </td>
                   <td className="reading py-1.5 pl-6 text-right">{d.onset_percent === null ? '' : d.onset_percent.toFixed(0)}</td>
                   <td className="reading py-1.5 pl-6 text-right">{d.onset_c === null ? '' : degreesText(d.onset_c, degrees)}</td>
