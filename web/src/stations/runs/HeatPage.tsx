@@ -4,6 +4,7 @@ import type { Shape } from '../../api/client'
 import { useThrottling } from '../../api/useThrottling'
 import { heatColour } from '../../ribbon/heat'
 import { degreesText, duration } from '../../ui/format'
+import { FilterField } from '../../ui/FilterField'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 import { useKeys } from '../../ui/useKeys'
@@ -71,23 +72,7 @@ export function HeatPage() {
         <RunsTabs shown="/runs/heat" />
         {table.data && table.data.rows.length > 0 && (
           <>
-            <input
-              ref={field}
-              type="search"
-              className="input input-sm ml-4 w-52"
-              placeholder="filter: phone, charger, room …"
-              aria-label="filter the table"
-              value={filter}
-              onChange={(e) => {
-                setFilter(e.target.value)
-              }}
-              onKeyDown={(e) => {
-                if (e.key === 'Escape') {
-                  setFilter('')
-                  e.currentTarget.blur()
-                }
-              }}
-            />
+            <FilterField field={field} value={filter} onChange={setFilter} label="filter the table" placeholder="filter: phone, charger, room …" />
             <label className="flex items-center gap-2 text-sm">
               <input
                 type="checkbox"

@@ -5,6 +5,7 @@ import type { Shape } from '../../api/client'
 import { useRuns } from '../../api/useRuns'
 import { HEAT_STOPS } from '../../ribbon/heat'
 import { clock, inDegrees } from '../../ui/format'
+import { FilterField } from '../../ui/FilterField'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 import { useKeys } from '../../ui/useKeys'
@@ -120,23 +121,7 @@ export function RunsPage() {
         <DeletedRuns />
         {runs.data && runs.data.length > 0 && (
           <>
-            <input
-              ref={filterField}
-              type="search"
-              className="input input-sm ml-4 w-52"
-              placeholder="filter: phone, charger, case …"
-              aria-label="filter the runs"
-              value={filter}
-              onChange={(e) => {
-                setFilter(e.target.value)
-              }}
-              onKeyDown={(e) => {
-                if (e.key === 'Escape') {
-                  setFilter('')
-                  e.currentTarget.blur()
-                }
-              }}
-            />
+            <FilterField field={filterField} value={filter} onChange={setFilter} label="filter the runs" placeholder="filter: phone, charger, case …" />
             <select
               className="select select-sm w-28"
               aria-label="height of the rows"
