@@ -47,6 +47,20 @@ class Phases(unittest.TestCase):
         self.assertEqual(self.kinds(run)[:2], ["no_load", "wake"])
         self.assertAlmostEqual(run.judged.phases[1].end_s, 360, delta=60)
 
+    def test_a_wake_not_far_below_the_first_level_is_one_too(self):
+        for watts, minutes in ((5.0, 4), (6.5, 6), (2.2, 5)):
+            with self.subTest(watts):
+                levels = [PLACED, (minutes * 60, watts), (3600, 9.0), *falling(60, 9, 1), FULL]
+                run = read(levels, [(1, 1), (16, 6), (31, 20), (61, 50), (91, 85)])
+                self.assertEqual(self.kinds(run)[1], "wake")
+                self.assertAlmostEqual(run.judged.phases[1].end_s, 60 + 60 * minutes, delta=60)
+
+    def test_contact_lost_early_is_no_wake(self):
+        levels = [PLACED, (200, 12.0), (90, 0.5), (3600, 12.0), *TAPER, FULL]
+        run = read(levels, [(1, 2), (16, 12), (31, 28), (61, 60), (91, 90)], follow(levels, 0.6))
+        self.assertNotIn("wake", self.kinds(run))
+        self.assertEqual([d.cause for d in run.judged.dips], ["contact"])
+
     def test_a_slow_start_from_half_full_is_no_wake(self):
         run = read([PLACED, (300, 4.0), (3600, 12.0), *TAPER, FULL], [(1, 50), (31, 70), (61, 85)])
         self.assertNotIn("wake", self.kinds(run))

@@ -12,21 +12,14 @@ from .energy import mean_power
 from .heat import HeatLog
 from .lasting import lasting_cuts
 from .levels import Stretch, same_level_w
-from .phases import (
-    LEAST_WAKE_S,
-    WAKE_PERCENT,
-    WAKE_SHARE,
-    Course,
-    Phase,
-    PhaseKind,
-    course,
-)
+from .phases import Course, Phase, PhaseKind, course
 from .scene import Scene
 from .series import Series, series
 from .trace import Array, Mask, PowerTrace
 from .units import MINUTE_S
 from .warmth import Warmth, warmth
 
+WAKE_SHARE, LEAST_WAKE_S, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 90.0, 12 * MINUTE_S, 5.0, 0.9
 FLICKER_W = 1.2
 """5 V 1 A into a charger that wants more gives about 0.5 W, which flickers (common practice)."""
 
@@ -76,8 +69,11 @@ def judge(
     idle_w = low_w if no_load_w is None else same_level_w(no_load_w)
     if not _charges(grid, start, idle_w) or (no_load_w is None and _flickers(peak_w, readings)):
         return Judged(grid, None, warm, (), (), None, low_w, "does not charge")
-    first = grid.index(ramp_end_s)
     percent = _percent(readings, grid)
+    first = grid.index(ramp_end_s)
+    waking = _wake(grid, start, percent, low_w)
+    if waking is not None:
+        first = max(first, _level_after(grid, waking))
     full = _full(grid, first, low_w, after_full_w, peak_w, hundred, readings, percent)
     tail = trailing_low(grid, first, low_w, peak_w) if full is None else None
     end = full if full is not None else (tail.first if tail is not None else len(grid))
@@ -101,7 +97,7 @@ def judge(
     ]
     dips += [_dip(scene, r, v, lasting=True) for r, v in cuts]
     dips.sort(key=lambda d: d.start_s)
-    phases = _phases(trace, grid, placed_s, start, first, along, dips, full, percent, peak_w, low_w)
+    phases = _phases(trace, grid, placed_s, start, first, along, dips, full, waking)
     return Judged(grid, along, warm, tuple(phases), tuple(dips), None if full is None else grid.edge_s(full), low_w)
 
 
@@ -217,15 +213,12 @@ def _phases(
     along: Course,
     dips: list[Dip],
     full: int | None,
-    percent: Array | None,
-    peak_w: float,
-    low_w: float,
+    waking: int | None,
 ) -> list[Phase]:
     """The phases in order, side by side from the beginning of the log to its end."""
     edges: list[tuple[PhaseKind, float]] = []
     if placed_s > trace.start_s:
         edges.append(("no_load", trace.start_s))
-    waking = _wake(grid, start, first, percent, peak_w, low_w)
     if waking is not None:
         edges.append(("wake", placed_s))
         edges.append(("ramp", grid.edge_s(waking)))
@@ -283,14 +276,27 @@ def _insert(spans: list[Span], new: Span) -> list[Span]:
     return sorted(made, key=lambda s: s[1])
 
 
-def _wake(grid: Series, start: int, first: int, percent: Array | None, peak_w: float, low_w: float) -> int | None:
-    """The step at which a dead phone's wake ends; None where it had none."""
+def _wake(grid: Series, start: int, percent: Array | None, low_w: float) -> int | None:
+    """The step at which a dead phone's wake ends; None where it had none.
+
+    From empty, power stands for a minute and a half or more at a level that it then leaves upwards for good.
+    """
     if percent is not None and float(percent[start]) > WAKE_PERCENT:
         return None
-    before = grid.watts[start:first]
-    awake = np.flatnonzero(before >= WAKE_SHARE * peak_w)
-    end = start + int(awake[0]) if len(awake) else first
-    drawn = grid.watts[start:end]
-    if (end - start) * grid.step_s < LEAST_WAKE_S:
-        return None
-    return end if float(np.median(drawn)) > low_w else None
+    minute, least = grid.steps(MINUTE_S), grid.steps(LEAST_WAKE_S)
+    stop = min(len(grid) - 2 * minute, start + grid.steps(WAKE_WITHIN_S))
+    found, most = None, 0.0
+    for i in range(start + least, stop):
+        before, after = float(grid.watts[i - minute : i].mean()), float(grid.watts[i : i + minute].mean())
+        reached = float(grid.smooth[start + grid.steps(15.0) : max(start + 1, i - minute // 2)].max(initial=0.0))
+        if low_w < before < WAKE_SHARE * after and reached < WAKE_SHARE * after and after - before > most:
+            found, most = i, after - before
+    return found
+
+
+def _level_after(grid: Series, wake: int) -> int:
+    """The step at which power has ramped up to what follows a wake."""
+    reach = grid.steps(3 * MINUTE_S)
+    level = float(np.median(grid.watts[wake + reach // 3 : wake + reach]))
+    there = np.flatnonzero(grid.watts[wake : wake + reach] >= LEVEL_SHARE * level)
+    return wake + int(there[0]) if len(there) else wake

@@ -22,13 +22,11 @@ the battery's voltage rises (found on a published cell, see tests/reference)."""
 LEAST_PLATEAU_S = 4 * MINUTE_S
 TRICKLE_SHARE = 0.2
 SAME_SHARE = 0.05
-STEP_SHARE = 0.06
 LEAST_NOISE_SHARE = 0.004
 TAPER_FROM_PERCENT = 60.0
 TAPER_FALL_SHARE = 0.1
 """First values of our own, checked on simulated runs, where domain rules leave them open."""
 
-WAKE_SHARE, LEAST_WAKE_S, WAKE_PERCENT = 0.6, 90.0, 5.0
 KNEE_REACH_S, KNEE_BEFORE_S, KNEE_AFTER_S = 6 * MINUTE_S, 6 * MINUTE_S, 4 * MINUTE_S
 KNEE_TAUS_S = tuple(MINUTE_S * t for t in (4.0, 8.0, 16.0, 40.0, 200.0))
 STEP_OF_FALL = 0.5
