@@ -180,7 +180,7 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
     kind, hot, cool, part = 0, 99.0, 98.0, 1.0
     steady = ambient + rise
     if mechanism in HEATED:
-        hot = float(rng.uniform(38.6, min(46.0, steady - 1.2))) if steady > 40.5 else 0.0
+        hot = float(rng.uniform(38.6, min(46.0, steady - 0.5))) if steady > 40.5 else 0.0
         if hot < 38.6 or hot - ambient < 7:
             return None
         cycles = mechanism in {"heat cycles", "heat cycles, then hold"}

@@ -191,7 +191,7 @@ class Reading(BrowserTest):
         self.choose("all.csv", "time_s,volts,amps,back °C,room °C\n" + rows)
         expect(page.get_by_test_id("file").get_by_label("temperatures")).to_be_checked()
         self.read_run()
-        expect(self.says()).to_contain_text(re.compile("Hottest 35.0 °C, 10.5 K over the room"))
+        expect(self.says()).to_contain_text(re.compile(r"Hottest 35.0\s°C, 10.5\sK over the room"))
         expect(page.get_by_role("img", name="temperature over time").locator("canvas")).to_be_visible()
 
     def test_the_clock_of_check_ins_can_be_changed(self):

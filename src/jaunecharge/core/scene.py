@@ -15,7 +15,7 @@ from .warmth import Warmth
 CARRIED_ON_S, CARRIED_MARGIN_K = 8 * MINUTE_S, 0.1
 """Full power carried on for so long at the temperature at which a dip began: then it was not the temperature."""
 
-RISING_K, RISING_OVER_S = 0.3, 10 * MINUTE_S
+RISING_K, RISING_OVER_S = 0.2, 10 * MINUTE_S
 
 
 @dataclass(frozen=True)
@@ -78,8 +78,10 @@ def carried_on(scene: Scene, dip: RawDip, full: Mask) -> bool:
     on = scene.onset_c(dip)
     if on is None or scene.warmth is None:
         return False
+    # Where readings are sparse both temperatures are unsure: only what is clearly as hot counts.
+    doubt = scene.warmth.unsure_k if scene.warmth.sparse else 0.0
     with np.errstate(invalid="ignore"):
-        as_hot = full & (scene.warmth.celsius >= on - CARRIED_MARGIN_K)
+        as_hot = full & (scene.warmth.celsius >= on - CARRIED_MARGIN_K + doubt)
     longest = max((b - a for a, b in runs(as_hot)), default=0)
     return longest * scene.grid.step_s >= CARRIED_ON_S
 

@@ -1,4 +1,7 @@
-"""What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes."""
+"""What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes.
+
+Counted up to 80 %: above it every charger slows by itself, and differences vanish (common practice).
+"""
 
 from dataclasses import dataclass
 
@@ -9,9 +12,6 @@ from .causes import Dip
 from .judged import Judged
 from .measured import Measured, Part, rectangle
 from .units import HOUR_S, MINUTE_S
-
-COST_PERCENT = 80
-"""Up to here heat is counted: above it every charger slows by itself, and differences vanish (common practice)."""
 
 ALIKE_SHARE = 0.2
 """Half-width of what the share of the power that reaches the battery may differ between full and throttled power

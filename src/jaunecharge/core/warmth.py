@@ -15,8 +15,10 @@ LAGS_S = (0.0, 60.0, 150.0, 300.0)
 """How far the place that is measured may lag behind the one that is warmed; told only from sparse readings' misfit."""
 
 LEAST_READINGS = 6
-DENSE_S = 45.0
-OWN_NOISE_K = 0.1
+DENSE_S, SPARSE_S = 45.0, 120.0
+OWN_NOISE_K, SPARSE_NOISE_K = 0.1, 0.25
+"""Least that is left unsure of one value; between sparse readings the course drifts (checked on simulated runs)."""
+
 MOST_REACH_S = 20.0 * MINUTE_S
 """Further than this from any reading nothing is said of the temperature."""
 
@@ -34,6 +36,11 @@ class Warmth:
     unsure_k: float
     every_s: float
     modelled: bool
+
+    @property
+    def sparse(self) -> bool:
+        """Whether readings are further apart than a short dip is long."""
+        return self.every_s > SPARSE_S
 
     def at(self, index: int, width: int = 1) -> float | None:
         """Mean over `width` steps that end at this one [°C]; None where nothing is known."""
@@ -78,6 +85,8 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
         # Dense readings are averaged; sparse ones are as unsure as the course between them, half a misfit of it.
         misfit = 1.4826 * float(np.median(np.abs(np.diff(left)))) / np.sqrt(2.0)
         unsure = max(OWN_NOISE_K, misfit if every_s > DENSE_S else misfit / np.sqrt(3.0))
+        if every_s > SPARSE_S:
+            unsure = max(unsure, SPARSE_NOISE_K)
     elif every_s > DENSE_S and len(celsius) > 1:
         unsure = max(OWN_NOISE_K, float(np.median(np.abs(np.diff(celsius)))) / 2.0)
     return Warmth(surface.position, course, unsure, every_s, left is not None)
