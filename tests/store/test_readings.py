@@ -122,6 +122,10 @@ class Evidence(ReadingsTest):
         self.add(factors=same)
         self.add(factors={**same, "case": "thin"})
         with self.database.session() as session:
+            # What was simulated repeats nothing.
+            simulated = store.get_run(session, self.add(factors=same).id)
+            simulated.conditions = {**simulated.conditions, "simulated": True}
+        with self.database.session() as session:
             self.assertEqual(store.repeats_of(session, first), 1)
 
 

@@ -33,7 +33,7 @@ def warnings(reading: Reading, fahrenheit: bool = False, repeats: int = 0) -> li
         *_about_room(reading, fahrenheit),
         *_about_meter_side(reading),
         *_about_overrulings(reading),
-        *_about_repeats(repeats),
+        *([] if reading.conditions.simulated else _about_repeats(repeats)),
         *_about_safety(reading, fahrenheit),
     ]
 

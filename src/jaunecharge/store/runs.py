@@ -331,9 +331,13 @@ def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.Fil
 
 
 def repeats_of(session: Session, run: m.Run) -> int:
-    """How many other runs were made of the same factors, void and deleted ones left out."""
+    """How many other runs were made of the same factors; void, deleted and simulated ones left out."""
     query = select(func.count()).where(
-        m.Run.id != run.id, m.Run.factors == run.factors, m.Run.deleted_at.is_(None), m.Run.outcome != "void"
+        m.Run.id != run.id,
+        m.Run.factors == run.factors,
+        m.Run.deleted_at.is_(None),
+        m.Run.outcome != "void",
+        m.Run.conditions["simulated"].as_boolean().is_not(True),
     )
     return session.scalar(query) or 0
 
