@@ -22,6 +22,7 @@ MECHANISMS = (
     "restart",
     "supply",
     "supply for good",
+    "supply pinned",
     "unplugged",
     "hold",
     "hold that ends",
@@ -221,6 +222,9 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
         t = int(rng.uniform(*span))
         end = int(t + rng.uniform(60, 900))
         off[t:end], volts[t:end] = 2, 0.0
+    if mechanism == "supply pinned":
+        t = rng.uniform(*span)
+        factor[int(t) : int(t + rng.uniform(400, 2400))] = rng.uniform(0.4, 0.75)
     if "in use" in mechanism:
         for t in np.sort(rng.uniform(*span, int(rng.integers(1, 4)))):
             factor[int(t) : int(t + rng.uniform(120, 700))] = rng.uniform(0.4, 0.78)
@@ -320,6 +324,9 @@ def _logged(
     n = len(watts)
     wander = np.zeros(n)
     size, slow = rng.choice([0.0, 0.004, 0.012]), rng.uniform(60, 400)
+    if mechanism == "supply pinned":
+        # Amps that stand pinned can be told only from amps that did not stand still before.
+        size, slow = 0.015, rng.uniform(30, 120)
     kicks = rng.normal(0, 1, n) * size * np.sqrt(2 / slow)
     keep = np.exp(-1 / slow)
     for block in range(1, n):
@@ -333,6 +340,10 @@ def _logged(
     amps = amps * (1 + rng.uniform(-0.004, 0.004)) + rng.normal(0, rng.choice([0.0005, 0.002, 0.006]), len(at))
     amps = np.maximum(0, np.round(amps / 0.001) * 0.001)
     sag = np.maximum(0.0, sag + rng.normal(0, 0.004, len(at)))
+    for d in dips if mechanism == "supply pinned" else ():
+        # A supply at its limit gives just so many amps; what made them wander before no longer shows.
+        inside = (at > d.start_s + 5) & (at < d.end_s - 5)
+        amps[inside] = float(np.median(amps[inside])) + rng.normal(0, 0.0003, int(inside.sum()))
     for _ in range(int(rng.integers(0, 3))):
         amps[int(rng.integers(0, len(at)))] *= float(rng.choice([0.0, 2.0]))
     every = int(rng.choice([300, 600, 600, 900, 60]))

@@ -15,7 +15,7 @@ Cause = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "
 CAUSES: tuple[Cause, ...] = ("supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained")
 
 VOLTS_SHARE = 0.95
-PINNED_SHARE, PINNED_LEAST_S, PINNED_USUAL = 0.2, 180.0, 0.008
+PINNED_SHARE, PINNED_LEAST_S, PINNED_USUAL = 0.2, 180.0, 0.002
 HOLD_PERCENTS = (80.0, 85.0, 90.0, 95.0)
 HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
 HOLD_NEAR = 1.5
@@ -31,7 +31,7 @@ STRONG_K, STRONG_MANY, STRONG_C, STRONG_RISE_K = 0.3, 4, 33.0, 6.0
 """Under 38 °C too it is heat where four or more dips begin within 0.3 K of one another, well over where it began: some
 phones stop early, and a probe may lie beside the hot spot (found on simulated runs in a thick case)."""
 
-REGULAR_SHARE = 0.25
+REGULAR_SHARE, FAMILY = 0.25, 5
 MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
 
 
@@ -117,9 +117,7 @@ def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
         return None
     after = slice(dip.end + grid.steps(30.0), dip.end + grid.steps(210.0))
     bend = scene.course.taper if scene.course.taper is not None else scene.course.end
-    if after.stop > bend:
-        return None
-    around = [amps[before], amps[after]]
+    around = [amps[before], *([amps[after]] if after.stop <= bend else [])]
     usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
     jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
     if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
@@ -180,7 +178,7 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         lukewarm = on is not None and on >= STRONG_C and on >= coolest + STRONG_RISE_K
         if on is not None and fell is not None and lukewarm and not carried_on(scene, d, full):
             warm.append((d, on, fell))
-    found: dict[int, Verdict] = {}
+    found: dict[int, Verdict] = _alike(scene, dips, cause) if scene.warmth.sparse else {}
     level = _level_c([on for _, on, _ in warm], scene.warmth.unsure_k)
     for d, on, fell in warm:
         if level is not None and abs(on - level[0]) > level[1]:
@@ -201,6 +199,25 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
             cause, f"{what} at {on:.1f} °C, the hottest that full power reached, came back {fell:.1f} K cooler{often}"
         )
     return found
+
+
+def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, Verdict]:
+    """Between sparse readings one dip is unsure, many that are alike are less so: those of one length, judged as one."""
+    if len(dips) < FAMILY:
+        return {}
+    lengths = np.array([d.end - d.first for d in dips], dtype=float)
+    family = [d for d, n in zip(dips, lengths, strict=True) if abs(n / np.median(lengths) - 1.0) <= REGULAR_SHARE]
+    onsets, falls = [scene.onset_c(d) for d in family], [scene.fell_k(d) for d in family]
+    known = [(o, f) for o, f in zip(onsets, falls, strict=True) if o is not None and f is not None]
+    if len(known) < max(FAMILY, 0.6 * len(dips)):
+        return {}
+    on, fell = (float(np.median([k[i] for k in known])) for i in (0, 1))
+    least = CUTOUT_FALL_OF_MANY_K if cause == "heat_cutout" else HEAT_FALL_K
+    apart = float(np.percentile([k[0] for k in known], 90) - np.percentile([k[0] for k in known], 10))
+    if on < HOT_C - HOT_SLACK_K or fell < least or apart > 2 * SAME_LEVEL_K:
+        return {}
+    said = f"{len(family)} alike in length begin at about {on:.1f} °C and end {fell:.1f} K cooler; readings are sparse"
+    return {d.first: Verdict(cause, said) for d in family}
 
 
 def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None:
