@@ -202,7 +202,7 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
 
 
 def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, Verdict]:
-    """Between sparse readings one dip is unsure, many that are alike are less so: those of one length, judged as one."""
+    """Between sparse readings one dip is unsure, many alike are less so: those of one length are judged as one."""
     if len(dips) < FAMILY:
         return {}
     lengths = np.array([d.end - d.first for d in dips], dtype=float)
