@@ -51,9 +51,10 @@ class Phases(unittest.TestCase):
         for watts, minutes in ((5.0, 4), (6.5, 6), (2.2, 5)):
             with self.subTest(watts):
                 levels = [PLACED, (minutes * 60, watts), (3600, 9.0), *falling(60, 9, 1), FULL]
-                run = read(levels, [(1, 1), (16, 6), (31, 20), (61, 50), (91, 85)])
+                run = read(levels, [(1, 1), (16, 6), (31, 20), (61, 60), (91, 85)])
                 self.assertEqual(self.kinds(run)[1], "wake")
                 self.assertAlmostEqual(run.judged.phases[1].end_s, 60 + 60 * minutes, delta=60)
+                self.assertAlmostEqual(run.sustained.watts, 9.0, delta=0.3)
 
     def test_contact_lost_early_is_no_wake(self):
         levels = [PLACED, (200, 12.0), (90, 0.5), (3600, 12.0), *TAPER, FULL]

@@ -160,6 +160,8 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     )
     if judged is not None:
         judged = overruled(judged, trace, conditions.overrulings)
+        # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
+        ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
     place = log.heat.phone() if log.heat else None
     energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
     return Reading(
