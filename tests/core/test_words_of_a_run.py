@@ -83,6 +83,12 @@ class Sentences(unittest.TestCase):
         for said in sentences(warm_run([25, 42, 30])):
             self.assertLess(said.start_s, said.end_s, said.key)
 
+    def test_every_sentence_but_that_of_the_levels_stands_on_a_figure_that_is_there(self):
+        for run in (full_run(), full_run(battery=None), warm_run([25, 42, 30]), reading(steps((60, 0.5), (600, 12.0)))):
+            known = {f.key for f in figures(run)} | {"dips", "phases"}
+            for said in sentences(run):
+                self.assertIn(said.figure, known, said.key)
+
     def test_the_meter_alone_still_says_something(self):
         run = reading(steps((60, 0.5), (600, 12.0)))
         self.assertEqual([s.key for s in sentences(run)], ["output", "power", "energy", "no_load"])

@@ -70,6 +70,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
             f"{_interval(reading)}",
             placed_s,
             m.latest_s,
+            "to_80",
         )
     ]
 
@@ -86,6 +87,7 @@ def _to_full(reading: Reading) -> list[Sentence]:
             f"after {duration(m.earliest_s - reading.placed_s)}{last_fifth}",
             eighty.estimate_s if eighty else m.earliest_s,
             m.latest_s,
+            "to_100",
         )
     ]
 
@@ -106,6 +108,7 @@ def _power(reading: Reading) -> list[Sentence]:
             f" {duration(reading.ramp_end_s - reading.placed_s)}",
             stretch.start_s,
             stretch.end_s,
+            "sustained" if sustained is not None else "best_settled",
         )
     ]
 
@@ -129,6 +132,7 @@ def _energy(reading: Reading) -> list[Sentence]:
                 f"whole log{how}",
                 trace.start_s,
                 trace.end_s,
+                "energy_in" if energy.complete else "energy_bridged",
             )
         ]
     account = reading.account
@@ -142,6 +146,7 @@ def _energy(reading: Reading) -> list[Sentence]:
             f" {watts:.1f} W on average at the battery{how}",
             account.start_s,
             account.end_s,
+            "efficiency",
         )
     ]
 
@@ -163,6 +168,7 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
             f"{heat.position}; {', '.join(over) if over else 'never at ' + threshold(40.0, fahrenheit)}",
             heat.max_at_s - 5 * MINUTE_S,
             heat.max_at_s + 5 * MINUTE_S,
+            f"hottest_{heat.position}",
         )
     ]
 
