@@ -1,9 +1,12 @@
 """The judgement through the API: phases and dips of a run, decisions, the reference, habits, heat across runs."""
 
+import csv
 import gzip
+import io
 import json
 import threading
 import time
+import zipfile
 
 from tests.api.test_runs import CASE, ApiTest
 from tests.cases import DATA
@@ -97,6 +100,19 @@ class Judged(JudgedTest):
         moved = next(p for p in self.run_of(run["id"])["judged"]["phases"] if p["kind"] == "taper")
         self.assertAlmostEqual(moved["start"], taper["start"] + 2.0, delta=0.01)
         self.assertTrue(moved["overruled"])
+
+    def test_decisions_and_heat_come_out_with_the_exports(self):
+        run = self.run_of(self.add(label="out it comes"))
+        self.decide(run, cause="contact", why="lifted")
+        archive = zipfile.ZipFile(io.BytesIO(self.web.get(f"/api/exports/runs/{run['id']}.zip").content))
+        kept = json.loads(archive.read("case.json"))["decisions"][0]
+        self.assertEqual((kept["cause"], kept["why"], kept["by"]), ("contact", "lifted", "Ida"))
+        self.assertEqual(json.loads(archive.read("reading.json"))["dips"][0]["cause"], "contact")
+        table = list(csv.DictReader(io.StringIO(self.web.get("/api/exports/runs.csv").text.lstrip("\ufeff"))))
+        row = next(r for r in table if r["id"] == run["id"])
+        self.assertAlmostEqual(float(row["first_throttle_c"]), 42.5, delta=0.3)
+        self.assertGreater(float(row["heat_cost_expanded_min"]), 0)
+        self.assertIn("heat cost", row["reads_as"])
 
 
 class Chosen(JudgedTest):

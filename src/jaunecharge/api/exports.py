@@ -18,7 +18,8 @@ BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 HEADINGS = (
     "label", *NAMES, "to_80_min", "to_80_earliest_min", "to_80_latest_min", "hottest_c", "energy_in_wh",
-    "efficiency", "best_settled_w", "coverage", "simulated", "origin", "id",
+    "efficiency", "best_settled_w", "coverage", "rise_k", "first_throttle_min", "first_throttle_c", "throttled_min",
+    "heat_cost_min", "heat_cost_expanded_min", "reads_as", "simulated", "origin", "id",
 )  # fmt: skip
 
 router = APIRouter(prefix="/api/exports", tags=["exports"], responses=RESPONSES)
@@ -29,13 +30,17 @@ def _rows(request: Request) -> list[list[Cell]]:
         found = []
         for run in list_runs(session):
             s = run.summary
-            eighty = s["to_80"] or {}
+            eighty, heat = s["to_80"] or {}, s.get("throttle") or {}
+            cost = heat.get("cost_min") or {}
             found.append(
                 [
                     run.label,
                     *(run.factors.get(f, "") for f in NAMES),
                     *(eighty.get(k) for k in ("estimate", "earliest", "latest")),
                     *(s[k] for k in ("hottest_c", "energy_in_wh", "efficiency", "best_settled_w", "coverage")),
+                    *(heat.get(k) for k in ("rise_k", "first_min", "first_c", "minutes")),
+                    *(cost.get(k) for k in ("value", "expanded")),
+                    s["headline"].replace("*", ""),
                     "simulated" if case_of(run).simulated else "",
                     run.origin,
                     str(run.id),
@@ -75,6 +80,8 @@ def run_zip(request: Request, run_id: uuid.UUID) -> Response:
         stated = {"id": str(run.id), "label": run.label, "factors": run.factors, **run.conditions}
         if run.card is not None:
             stated["method_card"] = run.card
+        if run.overrulings:
+            stated["decisions"] = run.overrulings
         originals = {f.name: b"".join(file_bytes(session, f.id)) for _, f in files_of(session, run_id)}
         notes = [n.text for n in notes_of(session, run_id)]
     return _file(
