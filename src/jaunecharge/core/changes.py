@@ -8,11 +8,11 @@ from itertools import pairwise
 
 import numpy as np
 
-from .engine import compiled
 from .trace import Array
 
 PRICE = 30.0
 LEAST_STEPS = 3
+DROP_EVERY = 8
 
 
 @dataclass(frozen=True)
@@ -31,35 +31,39 @@ class Piece:
         return (self.end_w - self.start_w) / max(1, self.end - self.first - 1)
 
 
-@compiled
-def _best_cuts(sums: Array, penalty: float, least: int) -> Array:
+def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
     """Where each best last piece begins, for every end : (n + 1,). sums : (n + 1, 6) running sums of w, wx, wxx, wy,
-    wxy, wyy."""
-    n = sums.shape[0] - 1
-    cost = np.full(n + 1, 1e300)
-    begin = np.zeros(n + 1)
+    wxy, wyy.
+
+    A beginning that by itself costs more than the best way to here can begin no better piece further on, once another
+    may begin here: now and then such are dropped (pruning of Killick et al. 2012, from memory). The result is exact.
+    """
+    n = len(sums) - 1
+    cost, begin = np.full(n + 1, np.inf), [0] * (n + 1)
     cost[0] = -penalty
+    rows = np.ascontiguousarray(sums.T)
+    starts, until, kept, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
     for j in range(least, n + 1):
-        best, where = 1e300, 0
-        for i in range(0, j - least + 1):
-            if cost[i] >= 1e299 or cost[i] + penalty >= best:
-                continue
-            w = sums[j, 0] - sums[i, 0]
-            misfit = 0.0
-            if w > 0.0:
-                mx = (sums[j, 1] - sums[i, 1]) / w
-                my = (sums[j, 3] - sums[i, 3]) / w
-                sxx = sums[j, 2] - sums[i, 2] - w * mx * mx
-                sxy = sums[j, 4] - sums[i, 4] - w * mx * my
-                misfit = sums[j, 5] - sums[i, 5] - w * my * my
-                if sxx > 1e-9:
-                    misfit -= sxy * sxy / sxx
-                misfit = max(misfit, 0.0)
-            total = cost[i] + misfit + penalty
-            if total < best:
-                best, where = total, i
-        cost[j] = best
-        begin[j] = where
+        starts[m], until[m], kept[:, m], m = j - least, 2 * n, rows[:, j - least], m + 1
+        w, wx, wxx, wy, wxy, wyy = rows[:, j, None] - kept[:, :m]
+        # A stretch without weight costs nothing; the smallest weight keeps it from dividing by nothing.
+        np.maximum(w, 1e-12, out=w)
+        mean_x = wx / w
+        sxx = wxx - mean_x * wx
+        np.maximum(sxx, 1e-9, out=sxx)
+        sxy = wxy - mean_x * wy
+        misfit = wyy - wy * wy / w - sxy * sxy / sxx
+        np.maximum(misfit, 0.0, out=misfit)
+        misfit += cost[starts[:m]]
+        best = int(misfit.argmin())
+        cost[j], begin[j] = misfit[best] + penalty, int(starts[best])
+        if j % DROP_EVERY == 0:
+            late = misfit > cost[j]
+            until[:m][late] = np.minimum(until[:m][late], j + least)
+            alive = np.flatnonzero(until[:m] > j)
+            if len(alive) < m:
+                starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
+                kept[:, : len(alive)], m = kept[:, alive], len(alive)
     return begin
 
 
@@ -93,7 +97,7 @@ def pieces(values: Array, weight: Array, noise: float, least: int = LEAST_STEPS,
     begin = _best_cuts(sums, 2.0 * price * noise * noise * np.log(n), least)
     edges = [n]
     while edges[-1] > 0:
-        edges.append(int(begin[edges[-1]]))
+        edges.append(begin[edges[-1]])
     edges.reverse()
     return [_piece(values, weight, a, b) for a, b in pairwise(edges)]
 

@@ -14,7 +14,7 @@ from .units import MINUTE_S
 
 PhaseKind = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
-FIT_S, MOST_FIT_STEPS = 10.0, 2400
+FIT_S, MOST_FIT_STEPS = 10.0, 900
 FLAT_SHARE, CLIMB_SHARE, FLAT_OVER_S = 0.03, 0.08, 10 * MINUTE_S
 """Changes over ten minutes: a fall under 3 % is steady, and a climb under 8 %, since a constant current draws more as
 the battery's voltage rises (found on a published cell, see tests/reference)."""
