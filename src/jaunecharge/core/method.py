@@ -29,6 +29,10 @@ LOG_STEP_MIN = 1.0
 OUTPUTS: tuple[Output, ...] = ("reference ratio", "idle subtraction", "battery account")
 
 
+START_SLACK = 5.0
+"""Points by which a start may miss the card's (own choice)."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Card:
     """A method card.
@@ -55,6 +59,11 @@ class Card:
     output: tuple[Output, ...] = field(default=OUTPUTS)
     faster: Faster = "less time"
     repeats: Annotated[int, Gt(0), Le(20)] = 1
+
+    @property
+    def start_window(self) -> tuple[float, float]:
+        """Between which percentages a run of this card may start: a phone cannot be drained to the point."""
+        return max(0.0, self.starts_at - START_SLACK), self.starts_at + START_SLACK
 
     @property
     def starts_at(self) -> float:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from .errors import CannotRead
 from .measured import Measured, total
 
 DAYS = 365.0
@@ -17,6 +18,21 @@ class Habits:
     tariff: float = 0.30
     currency: str = "EUR"
     unplugged: bool = False
+
+
+def check_habits(habits: Habits) -> None:
+    """Refuse habits that cannot be.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not 0 <= habits.full_h <= habits.night_h <= 24:
+        raise CannotRead(
+            "the hours do not fit", "a night has 0 to 24 h, and no more of it is spent full", file="habits"
+        )
+    if habits.tariff < 0 or not habits.currency.strip():
+        raise CannotRead("the tariff does not fit", "give a price per kWh from 0 up, and its currency", file="habits")
 
 
 @dataclass(frozen=True)

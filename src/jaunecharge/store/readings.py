@@ -22,8 +22,6 @@ from . import models as m
 from .settings import ratio
 
 _DECISION = TypeAdapter(Overruling)
-START_SLACK = 5.0
-"""By how many points a start may lie above the card's: a phone cannot be drained to the point (own choice)."""
 
 
 def conditions_of(session: Session, run: m.Run) -> Conditions:
@@ -46,10 +44,7 @@ def decision_of(kept: dict[str, Any]) -> Overruling:
 
 
 def _method_start(run: m.Run) -> tuple[float, float] | None:
-    if run.card is None:
-        return None
-    start = card_of(run.card).starts_at
-    return max(0.0, start - START_SLACK), start + START_SLACK
+    return None if run.card is None else card_of(run.card).start_window
 
 
 def _phone_limit(run: m.Run) -> float | None:

@@ -11,12 +11,11 @@ from ..core.errors import CannotRead
 from ..core.measured import Measured, Part
 from ..core.output import Ratio, ratio_of_reference
 from ..core.reading import Reading
-from ..core.standby import Habits
+from ..core.standby import Habits, check_habits
 from . import models as m
 from .errors import ChangedMeanwhile
 
 HABITS, REFERENCE = "habits", "reference"
-MOST_HOURS = 24.0
 
 
 def setting(session: Session, key: str) -> m.Setting | None:
@@ -50,12 +49,7 @@ def change_habits(session: Session, new: Habits, revision: int, by: str) -> Habi
     ------
     CannotRead, ChangedMeanwhile
     """
-    if not 0 <= new.full_h <= new.night_h <= MOST_HOURS:
-        raise CannotRead(
-            "the hours do not fit", "a night has 0 to 24 h, and no more of it is spent full", file="habits"
-        )
-    if new.tariff < 0 or not new.currency.strip():
-        raise CannotRead("the tariff does not fit", "give a price per kWh from 0 up, and its currency", file="habits")
+    check_habits(new)
     _put(session, HABITS, asdict(new), revision, by)
     return new
 
@@ -88,7 +82,6 @@ def name_reference(
     value = {
         "run": str(run.id), "label": run.label, "delivered_w": delivered_w, "drawn_w": drawn,
         "parts": [[source, standard * scale] for source, standard in parts],
-        "meter": run.factors.get("meter", ""),
     }  # fmt: skip
     kept = _put(session, REFERENCE, value, revision, by)
     _all_stale(session)
