@@ -40,6 +40,7 @@ from . import (
     shapes,
     sign_in,
     uploads,
+    versus,
 )
 from .context import Context, context_of
 from .guard import Guard
@@ -94,6 +95,7 @@ def make_app(
         hand.router,
         sign_in.router,
         checks.router,
+        versus.router,
     ):
         app.include_router(router)
 

@@ -148,17 +148,17 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
                 label=run.label,
                 phone=run.factors.get("phone", ""),
                 charger=run.factors.get("charger", ""),
-                conditions=_conditions_said(run.factors, room),
+                conditions=conditions_said(run.factors, room),
                 simulated=store.case_of(run).simulated,
                 throttle=kept,
                 unlike=unlike(run.factors, room, usual, usual_room),
             )
             for run, kept, room in zip(runs, found, rooms, strict=True)
         ]
-        return shapes.ThrottleTable(rows=rows, usual=_conditions_said(usual, usual_room))
+        return shapes.ThrottleTable(rows=rows, usual=conditions_said(usual, usual_room))
 
 
-def _conditions_said(factors: dict[str, str], room_c: float | None) -> str:
+def conditions_said(factors: dict[str, str], room_c: float | None) -> str:
     said = [
         "no case"
         if name == "case" and factors[name] == "none"

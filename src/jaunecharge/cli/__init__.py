@@ -8,10 +8,10 @@ import typer
 from ..core.errors import CannotRead
 from ..core.schedule import Impossible
 from ..postgres import CannotServe
-from . import carry, chain, read, rehearse, schedule, serve, stand_in
+from . import carry, chain, read, rehearse, schedule, serve, stand_in, versus
 from .app import app
 
-__all__ = ["app", "carry", "chain", "main", "read", "rehearse", "schedule", "serve", "stand_in"]
+__all__ = ["app", "carry", "chain", "main", "read", "rehearse", "schedule", "serve", "stand_in", "versus"]
 
 # What Typer raises for a wrong call: the base of the one such error that it gives out by name.
 UsageError: Any = typer.BadParameter.__mro__[1]

@@ -119,17 +119,23 @@ def curve(readings: CheckIns) -> PchipInterpolator | None:
 
 
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:
-    """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never.
+    """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never."""
+    found = reached(readings, percent)
+    return None if found is None else Milestone(percent, *found)
+
+
+def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
+    """When `percent` was first seen: earliest, estimate and latest [s]; None where it was there at the first check-in,
+    or never.
 
     The estimate is the first crossing of the monotone curve inside the interval; for 100 % it is the first sighting.
     """
-    reached = np.flatnonzero(readings.percent >= percent)
-    if not len(reached) or reached[0] == 0:
+    found = np.flatnonzero(readings.percent >= percent)
+    if not len(found) or found[0] == 0:
         return None
-    at = int(reached[0])
+    at = int(found[0])
     earliest, latest = float(readings.time_s[at - 1]), float(readings.time_s[at])
-    estimate = latest if percent >= 100 else _crossing(readings, at, float(percent))
-    return Milestone(percent, earliest, estimate, latest)
+    return earliest, latest if percent >= 100 else _crossing(readings, at, percent), latest
 
 
 def _crossing(readings: CheckIns, at: int, percent: float) -> float:

@@ -56,3 +56,56 @@ def carry_over(minutes: Array, percent: Array, from_mah: float, to_mah: float) -
     scaled = np.asarray(minutes, dtype=float) * ratio
     low, high = scaled * (1.0 - CARRY_UNCERTAINTY), scaled * (1.0 + CARRY_UNCERTAINTY)
     return Carried(scaled, low, high, np.asarray(percent, dtype=float), ratio)
+
+
+@dataclass(frozen=True)
+class CarriedLap:
+    """Estimated minutes over a window on another phone, and their range [min]."""
+
+    low: float
+    estimate: float
+    high: float
+
+
+def carried_lap(minutes: float, from_mah: float, to_mah: float) -> CarriedLap:
+    """The minutes over a window of percentages, on a phone of another capacity.
+
+    Parameters
+    ----------
+    minutes : float [min]
+        Measured over the same window.
+    from_mah, to_mah : float [mAh]
+        As in `carry_over`.
+
+    Raises
+    ------
+    CannotRead
+    """
+    found = carry_over(np.array([minutes]), np.zeros(1), from_mah, to_mah)
+    return CarriedLap(float(found.low_min[0]), float(found.minutes[0]), float(found.high_min[0]))
+
+
+SAME_TIER_SHARE = 0.1
+"""Limits of two phones within a tenth are one acceptance tier (own choice)."""
+
+
+def tier_said(from_w: float | None, to_w: float | None) -> tuple[bool | None, str]:
+    """Whether two phones take as much from a charger, so that minutes carry over, and why.
+
+    Parameters
+    ----------
+    from_w, to_w : float or None [W]
+        What the measured and the other phone take at most from this charger; None where nobody knows.
+
+    Returns
+    -------
+    (True, False or None where it is not known; in words)
+    """
+    if from_w is None or to_w is None:
+        return None, "whether both phones take as much from this charger is not known"
+    if abs(from_w - to_w) <= SAME_TIER_SHARE * max(from_w, to_w):
+        return True, f"both phones take up to {to_w:g} W from this charger"
+    return False, (
+        f"from this charger the measured phone takes up to {from_w:g} W, the other {to_w:g} W: "
+        "minutes do not carry over"
+    )

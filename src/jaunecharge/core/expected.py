@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from .factors import SAME_AMBIENT_K
 from .fair import ROOM_SPREAD
 from .fitted import Fitted
 from .kit import BodySize, Phone
@@ -23,9 +24,6 @@ from .units import MINUTE_S
 
 WORKERS = 2
 RIBBON_STEPS = 60
-SAME_AMBIENT_K = 2.0
-"""Above its room by no more than this a thing counts as cool: ambients within 2 K are equal (common practice)."""
-
 DRAIN_W: dict[BodySize, float] = {"small": 5.0, "medium": 6.0, "large": 7.0}
 """What a phone uses with full brightness, a film and the lamp on, by the size of its body [W] (from memory)."""
 

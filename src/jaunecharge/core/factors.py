@@ -1,9 +1,16 @@
 """Factors: anything that can differ between two runs, each named once."""
 
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 NOT_STATED = ""
+
+NO_ADAPTER = "none (a pack)"
+"""What feeds a charger that is a pack itself, or a phone that gives away."""
+
+SAME_AMBIENT_K = 2.0
+"""Ambients within 2 K are equal; so is a thing as cool as its room (common practice)."""
 
 
 @dataclass(frozen=True)
@@ -42,8 +49,43 @@ _BY_NAME = {f.name: f for f in FACTORS}
 
 
 def said_of(name: str) -> str:
-    """How a factor is said."""
-    return _BY_NAME[name].said
+    """How a factor is said; one that nobody here knows by its own name."""
+    known = _BY_NAME.get(name)
+    return name.replace("_", " ") if known is None else known.said
+
+
+Levels = Mapping[str, str]
+"""Factors that were stated, each level written as equal ones are: without capitals and needless spaces."""
+
+_NO_CASE = frozenset({"no", "none", "no case", "off", "without", "bare"})
+_BEFORE_UNIT = re.compile(r"(?<=\d)\s+(?=[a-zµ°%])")
+
+
+def levels_of(factors: Mapping[str, str]) -> Levels:
+    """What a run states, so written that equal levels are alike; what is not stated is left out."""
+    found = {}
+    for name, text in factors.items():
+        level = _BEFORE_UNIT.sub("", " ".join(text.casefold().split()))
+        if name == "case" and level in _NO_CASE:
+            level = "none"
+        if level:
+            found[name] = level
+    return found
+
+
+def in_order(names: Iterable[str]) -> tuple[str, ...]:
+    """Names of factors: the known ones in their order, others behind."""
+    given = set(names)
+    return (*(n for n in NAMES if n in given), *sorted(given - set(NAMES)))
+
+
+_NUMBER = re.compile(r"[-−]?\d+(?:[.,]\d+)?")
+
+
+def number_in(text: str) -> float | None:
+    """The first number of a level."""
+    found = _NUMBER.search(text)
+    return float(found[0].replace("−", "-").replace(",", ".")) if found else None
 
 
 @dataclass(frozen=True)

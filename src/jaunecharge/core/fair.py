@@ -8,8 +8,10 @@ G.4). Meter gain and capacity are common to both sides and cancel.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import brentq
 from scipy.special import chdtri, ndtr, stdtrit
 
@@ -116,22 +118,63 @@ def noise(a: Side, b: Side, spread: Spread = Spread(), comparisons: int = 1) -> 
     comparisons : int
         How many comparisons a ranking makes; the strictest step of Holm's correction is taken.
     """
-    standard, dof, factor = _noise(
-        np.array([a.minutes]), np.array([b.minutes]), a, b, np.array([spread.share**2]), spread, comparisons
-    )
-    return Noise(float(standard[0]), float(dof[0]), float(factor[0]))
+    found = noises(Sides.of([a]), Sides.of([b]), np.array([spread.share]), spread, comparisons)
+    return Noise(float(found.standard[0]), float(found.dof[0]), float(found.factor[0]))
 
 
-def _noise(
-    a_min: Array, b_min: Array, a: Side, b: Side, share_squared: Array, spread: Spread, comparisons: int
-) -> tuple[Array, Array, Array]:
-    by_spread = share_squared * (a_min**2 / a.runs + b_min**2 / b.runs)
+@dataclass(frozen=True)
+class Sides:
+    """Many sides at once: minutes : (m,) [min]; runs : (m,) or one number; interval_var : (m,) or one [min²]."""
+
+    minutes: Array
+    runs: Array
+    interval_var: Array
+
+    @classmethod
+    def of(cls, sides: Sequence[Side]) -> "Sides":
+        """Single sides, put together."""
+        table = np.array([(s.minutes, s.runs, s.interval_var) for s in sides], dtype=float).reshape(-1, 3)
+        return cls(table[:, 0], table[:, 1], table[:, 2])
+
+    def taken(self, where: NDArray[np.intp]) -> "Sides":
+        """Those at these places."""
+        return Sides(self.minutes[where], self.runs[where], self.interval_var[where])
+
+
+@dataclass(frozen=True)
+class Noises:
+    """The noise of many differences: combined standard uncertainty [min], degrees of freedom, t; each (m,)."""
+
+    standard: Array
+    dof: Array
+    factor: Array
+
+    @property
+    def minutes(self) -> Array:
+        """What each difference must exceed to be one : (m,) [min]."""
+        return self.factor * self.standard
+
+
+def noises(a: Sides, b: Sides, share: Array, spread: Spread, comparisons: int = 1) -> Noises:
+    """The rule itself, for many differences.
+
+    Parameters
+    ----------
+    a, b : Sides
+    share : (m,) float array
+        Spread of one run as a share of its time.
+    spread : Spread
+        Its degrees of freedom, and how much of an interval counts apart.
+    comparisons : int
+        As in `noise`.
+    """
+    by_spread = share**2 * (a.minutes**2 / a.runs + b.minutes**2 / b.runs)
     by_interval = spread.interval_weight * (a.interval_var / a.runs + b.interval_var / b.runs)
     variance = by_spread + by_interval
     # The spread is one quantity, known with its own degrees of freedom; an interval is known exactly.
-    dof = spread.dof * (variance / by_spread) ** 2
+    dof = spread.dof * (variance / np.maximum(by_spread, 1e-12)) ** 2
     factor = stdtrit(dof, 1.0 - (1.0 - CONFIDENCE) / 2.0 / comparisons)
-    return np.sqrt(variance), dof, np.asarray(factor)
+    return Noises(np.sqrt(variance), dof, np.asarray(factor))
 
 
 @dataclass(frozen=True)
@@ -152,6 +195,49 @@ class Verdict:
 def compare(a: Side, b: Side, spread: Spread = Spread(), comparisons: int = 1) -> Verdict:
     """Whether the times of two sides differ by more than their noise."""
     return Verdict(b.minutes - a.minutes, noise(a, b, spread, comparisons))
+
+
+@dataclass(frozen=True)
+class Forward:
+    """The same rule before the runs are made: how often a difference of some size would be shown.
+
+    minutes : what the slower side takes [min]; runs : of the slower and the faster side; interval_var : variance of the
+    interval in which one time will be known to lie [min²]; assumed : what is assumed of the method; measured_dof :
+    degrees of freedom that all repeats will give; comparisons : as in `noise`.
+    """
+
+    minutes: float
+    runs: tuple[int, int]
+    interval_var: float
+    assumed: Spread
+    measured_dof: float
+    comparisons: int = 1
+
+    @cached_property
+    def _weights(self) -> Spread:
+        return replace(self.assumed, measured_dof=self.measured_dof)
+
+    @cached_property
+    def _share(self) -> Array:
+        """Spreads that the repeats may show, all equally likely: they are not known yet."""
+        relative = self.assumed.assumed**2 + self.interval_var / self.minutes**2
+        dof = self.measured_dof
+        shown = relative * chdtri(dof, (np.arange(_DRAWS) + 0.5) / _DRAWS) if dof else np.zeros(1)
+        made: Array = np.sqrt((self.assumed.assumed_dof * self.assumed.assumed**2 + shown) / self._weights.dof)
+        return made
+
+    def power(self, difference: float) -> float:
+        """How often a difference of so many minutes would be shown."""
+        (n_slow, n_fast), fast = self.runs, self.minutes - difference
+        slow_side, fast_side = (
+            Sides.of([Side(minutes, n, self.interval_var)]) for minutes, n in ((self.minutes, n_slow), (fast, n_fast))
+        )
+        found = noises(slow_side, fast_side, self._share, self._weights, self.comparisons)
+        true = math.sqrt(
+            ((self.assumed.assumed * self.minutes) ** 2 + self.interval_var) / n_slow
+            + ((self.assumed.assumed * fast) ** 2 + self.interval_var) / n_fast
+        )
+        return float(np.mean(ndtr((difference - found.minutes) / true)))
 
 
 def resolvable(
@@ -186,28 +272,10 @@ def resolvable(
     -------
     float [min], or None where not even a time of nothing would be shown to be faster.
     """
-    n_slow, n_fast = (runs, runs) if isinstance(runs, int) else runs
-    of_repeats = float(n_slow + n_fast - 2) if measured_dof is None else measured_dof
-    relative = assumed.assumed**2 + interval_var / minutes**2
-    weights = replace(assumed, measured_dof=of_repeats)
-    # What the repeats will show is not known yet: quantiles of it, all equally likely.
-    shown = relative * chdtri(of_repeats, (np.arange(_DRAWS) + 0.5) / _DRAWS) if of_repeats else np.zeros(1)
-    share_squared = (assumed.assumed_dof * assumed.assumed**2 + shown) / weights.dof
-
-    def missing(difference: float) -> float:
-        fast = minutes - difference
-        slow_side, fast_side = Side(minutes, n_slow, interval_var), Side(fast, n_fast, interval_var)
-        ones = np.ones_like(share_squared)
-        standard, _, factor = _noise(
-            minutes * ones, fast * ones, slow_side, fast_side, share_squared, weights, comparisons
-        )
-        true = math.sqrt(
-            ((assumed.assumed * minutes) ** 2 + interval_var) / n_slow
-            + ((assumed.assumed * fast) ** 2 + interval_var) / n_fast
-        )
-        return float(np.mean(ndtr((difference - factor * standard) / true))) - power
-
+    both = (runs, runs) if isinstance(runs, int) else runs
+    of_repeats = float(sum(both) - 2) if measured_dof is None else measured_dof
+    forward = Forward(minutes, both, interval_var, assumed, of_repeats, comparisons)
     most = minutes * (1.0 - _LEAST_SHARE)
-    if missing(most) < 0.0:
+    if forward.power(most) < power:
         return None
-    return float(brentq(missing, minutes * _LEAST_SHARE, most, xtol=1e-4))
+    return float(brentq(lambda d: forward.power(d) - power, minutes * _LEAST_SHARE, most, xtol=1e-4))

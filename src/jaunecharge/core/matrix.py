@@ -1,14 +1,13 @@
 """The matrix of a plan: kit × conditions, each cell with its chain and what speaks against running it."""
 
 import itertools
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from .chain import Chain, ChainCheck, check
 from .coverage import Row, not_worth_testing, with_best_adapter
 from .errors import CannotRead
-from .factors import NAMES, said_of
+from .factors import NAMES, number_in, said_of
 from .fitted import Fitted
 from .kit import Adapter, Cable, Case, Phone
 from .labels import label
@@ -25,8 +24,6 @@ SHORT = {OWN_FAN: "own fan", "fan on the phone": "fan", NO_CASE: "no case"}
 
 MATRIX_FACTORS = frozenset({"phone", "charger", "adapter", "cable", "place", "method", "start"})
 """Factors that kit, adapter rule and card decide; the others can be given levels."""
-
-_NUMBER = re.compile(r"[-−]?\d+(?:[.,]\d+)?")
 
 
 @dataclass(frozen=True)
@@ -123,12 +120,6 @@ def ambient_of(level: str) -> float:
     if found is None or not -10.0 <= found <= 50.0:
         raise CannotRead(f"“{level}” is no temperature of a room", "as 22 °C, between −10 and 50", file="levels")
     return found
-
-
-def number_in(text: str) -> float | None:
-    """The first number of a text."""
-    found = _NUMBER.search(text)
-    return float(found[0].replace("−", "-").replace(",", ".")) if found else None
 
 
 def cells_of(choice: Choice, card: Card) -> list[Cell]:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from .errors import CannotRead
-from .expected import SAME_AMBIENT_K, still_warm_k
+from .expected import still_warm_k
+from .factors import SAME_AMBIENT_K
 from .hours import minutes_between
 from .schedule import Begun, Problem, Task
 

@@ -19,7 +19,7 @@ from .placement import Placement, find_placement
 from .throttle import Throttle, throttle
 from .trace import PowerTrace
 
-READER_VERSION = 2
+READER_VERSION = 3
 """Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 

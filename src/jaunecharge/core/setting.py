@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from .errors import CannotRead
-from .expected import SAME_AMBIENT_K
+from .factors import SAME_AMBIENT_K
 from .method import DEEP_PERCENT
 
 StepKey = Literal["adapter", "charger", "volts", "no_load", "percent", "cool", "settings", "around", "place"]

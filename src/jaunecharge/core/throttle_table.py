@@ -3,11 +3,9 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from .factors import said_of
+from .factors import SAME_AMBIENT_K, said_of
 
 CONDITIONS = ("airflow", "case", "phone_state", "start", "adapter")
-AMBIENT_K = 2.0
-"""Ambients within 2 K are equal (common practice)."""
 
 
 def usual_conditions(
@@ -43,6 +41,6 @@ def unlike(
     if usual_room_c is not None:
         if room_c is None:
             said.append(f"room: not known, where most have about {usual_room_c:.0f} °C")
-        elif abs(room_c - usual_room_c) > AMBIENT_K:
+        elif abs(room_c - usual_room_c) > SAME_AMBIENT_K:
             said.append(f"room: {room_c:.0f} °C, where most have about {usual_room_c:.0f} °C")
     return said

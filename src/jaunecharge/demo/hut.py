@@ -17,7 +17,7 @@ from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all
 from ..store.rehearsals import NewRehearsal, add_rehearsal
-from .plan import ORIGIN, WARDEN, ZONE, add_hut_plan
+from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan
 
 SHELF = (
     "phone Ostrel Mini 3350mAh 3.87V mpp@12 wired 20W small magnets 97%",
@@ -85,7 +85,7 @@ SCENES = (
     ),
     Scene(
         "Ostrel Max", "Cairn disc 15", "Plug 20", 12, ROOM,
-        changed=lambda s: replace(s, stages=((0, 15.0), (35, 12.5), (60, 9.5)), knee_percent=86.0),
+        changed=lambda s: replace(s, stages=PECULIAR["Ostrel Max", "Cairn disc 15"], knee_percent=86.0),
     ),
     Scene(
         "Ostrel Max", "Serac dock 15", "Plug 20", 13, replace(ROOM, ambient_c=26.0),

@@ -3,23 +3,15 @@
 import math
 from typing import Any
 
-from ..core.measured import Measured
+from ..core.course import course_of
 from ..core.reading import Reading
 from ..core.ribbon import ribbon
 from ..core.sentences import headline, sentences
 from ..core.trace import Array
 from ..core.units import MINUTE_S
 from ..core.warnings import warnings
-
-
-def number(value: float | None, places: int = 4) -> float | None:
-    """A figure rounded for print, or None."""
-    return None if value is None else round(value, places)
-
-
-def measured(value: Measured | None) -> dict[str, float] | None:
-    """Value and expanded uncertainty at k = 2, in one unit."""
-    return None if value is None else {"value": round(value.value, 4), "expanded": round(value.expanded, 4)}
+from .course import course_document
+from .numbers import measured, number
 
 
 def document(reading: Reading) -> dict[str, Any]:
@@ -197,6 +189,7 @@ def summary(reading: Reading) -> dict[str, Any]:
         "coverage": round(reading.log.trace.coverage, 4),
         "headline": headline(reading),
         "throttle": _throttle(reading),
+        "course": course_document(course_of(reading, band)),
     }
 
 

@@ -7,18 +7,27 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..core.battery import CheckIns, check_ins
+from ..core.course import Contender, Course, course_of
 from ..core.errors import CannotRead
+from ..core.labels import label
 from ..core.reading import read_run
 from ..core.trace import Array
 from ..core.units import MINUTE_S
 from .case import Case, read_case, said
 from .documents import read_json
-from .logs import meter_log, put_together, timed_readings
+from .logs import meter_log, put_together, temperatures, timed_readings
 from .source import examine
 from .understanding import understand
 
 Minute = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Percent = Annotated[float, Field(ge=0, le=100)]
+Level = Annotated[str, Field(max_length=200)] | float | None
+
+LONGEST_MIN = 48 * 60.0
+"""A charge of more than two days is no charge: the times are in seconds, then."""
+
+CHAMBER = "chamber"
 
 
 class RunDocument(BaseModel):
@@ -27,11 +36,16 @@ class RunDocument(BaseModel):
     model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
     label: str = ""
+    factors: dict[Annotated[str, Field(max_length=60)], Level] = {}
+    group: str = ""
     capacity_mah: float | None = Field(None, gt=0, le=100_000)
     nominal_v: float | None = Field(None, gt=0, le=30)
+    interval_min: float | None = Field(None, ge=0, le=1440)
+    chamber: bool = False
     checkins: list[tuple[Minute, Percent]] = []
     meter: str | None = None
     battery: str | None = None
+    heat: str | None = None
     case: str | None = None
 
 
@@ -44,6 +58,20 @@ class Curve:
     percent: Array
 
 
+def read_document(path: Path) -> RunDocument:
+    """A run's document, checked.
+
+    Raises
+    ------
+    CannotRead
+    """
+    try:
+        return RunDocument.model_validate(read_json(path))
+    except ValidationError as error:
+        what, mend = said(error)
+        raise CannotRead(what, mend, file=path.name) from error
+
+
 def read_curve(path: Path) -> Curve:
     """The battery curve of a run's document.
 
@@ -51,13 +79,49 @@ def read_curve(path: Path) -> Curve:
     ------
     CannotRead
     """
-    try:
-        found = RunDocument.model_validate(read_json(path))
-    except ValidationError as error:
-        what, mend = said(error)
-        raise CannotRead(what, mend, file=path.name) from error
-    if not found.checkins and found.meter and found.battery:
-        return _from_files(found, path.parent)
+    found = read_document(path)
+    course, _ = _course(found, path)
+    assert course.readings is not None
+    return Curve(found.label or path.stem, course.readings.time_s / MINUTE_S, course.readings.percent)
+
+
+def read_contender(path: Path, key: str = "") -> Contender:
+    """A run's document as a side of a comparison.
+
+    Raises
+    ------
+    CannotRead
+    """
+    found = read_document(path)
+    course, case = _course(found, path)
+    texts = {name: _level(value) for name, value in found.factors.items() if name != "ambient_c"}
+    ambient = found.factors.get("ambient_c")
+    if isinstance(ambient, str) and ambient.strip():
+        texts["ambient"] = ambient.strip()
+    interval = found.interval_min if found.interval_min is not None else case.interval_min
+    chamber = found.chamber or any(CHAMBER in text.casefold() for text in texts.values())
+    return Contender(
+        key=key or str(path),
+        label=label(found.label, path.name) or path.stem,
+        factors={name: label(text, path.name) for name, text in texts.items() if text},
+        course=course,
+        ambient_c=float(ambient) if isinstance(ambient, int | float) else case.ambient_c,
+        group=found.group.strip(),
+        chamber=chamber and interval is not None and interval <= 1.0,
+        interval_min=interval,
+        capacity_mah=found.capacity_mah or case.capacity_mah,
+        simulated=case.simulated,
+    )
+
+
+def _level(value: str | float | None) -> str:
+    return "" if value is None else value.strip() if isinstance(value, str) else f"{value:g}"
+
+
+def _course(found: RunDocument, path: Path) -> tuple[Course, Case]:
+    """How the run went, and what was stated beside its files."""
+    if not found.checkins and found.battery:
+        return _from_files(found, path)
     if not found.checkins:
         mend = "“checkins”: [[minute, percent], …], or “meter” and “battery” files"
         raise CannotRead("it holds no check-ins", mend, file=path.name)
@@ -65,15 +129,46 @@ def read_curve(path: Path) -> Curve:
     if np.any(np.diff(table[:, 0]) <= 0):
         row = int(np.flatnonzero(np.diff(table[:, 0]) <= 0)[0]) + 2
         raise CannotRead(f"check-in {row} is not later than the one before", "put them in order of time", path.name)
-    return Curve(found.label or path.stem, table[:, 0], table[:, 1])
+    refuse_other_units(table[:, 0], table[:, 1], path.name)
+    return Course(CheckIns(table[:, 0] * MINUTE_S, table[:, 1])), Case()
 
 
-def _from_files(found: RunDocument, folder: Path) -> Curve:
-    meter = examine(folder / str(found.meter))
-    battery = examine(folder / str(found.battery))
+def refuse_other_units(minutes: Array, percent: Array, file: str) -> None:
+    """Refuse check-ins that are plainly not in minutes and percent.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if len(percent) > 1 and percent.max() <= 1.0 and np.ptp(percent) > 0:
+        raise CannotRead(
+            f"the highest check-in is {percent.max():g} %", "give percentages from 0 to 100, not shares of 1", file
+        )
+    if minutes.max() - minutes.min() > LONGEST_MIN:
+        raise CannotRead(
+            f"the check-ins reach over {minutes.max() - minutes.min():,.0f} min, more than two days",
+            "give minutes after placing, not seconds",
+            file,
+        )
+
+
+def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case]:
+    folder = path.parent
     case = read_case(folder / found.case) if found.case else Case()
-    readings = timed_readings(battery, understand(battery))
-    log = put_together(meter_log(meter, understand(meter)), readings, None, case.placed_s)
-    reading = read_run(log, case.conditions())
-    assert log.readings is not None
-    return Curve(found.label or "run", (log.readings.time_s - reading.placed_s) / MINUTE_S, log.readings.percent)
+    source = examine(folder / str(found.battery))
+    readings = timed_readings(source, understand(source))
+    if not len(readings.percent):
+        raise CannotRead("it holds no check-ins", "“battery”: a file of time and percent", file=path.name)
+    if not found.meter:
+        seconds = readings.clock.seconds
+        after_placing = seconds - (float(seconds[0]) if case.placed_s is None else case.placed_s)
+        return Course(check_ins(after_placing, readings.percent)), case
+    source = examine(folder / found.meter)
+    log = meter_log(source, understand(source))
+    heat = None
+    if found.heat:
+        source = examine(folder / found.heat)
+        heat = temperatures(source, understand(source))
+    conditions = case.conditions()
+    run = put_together(log, readings, heat, conditions.placed_s, conditions.ambient_c)
+    return course_of(read_run(run, conditions)), case

@@ -13,7 +13,7 @@ from ..core.kit import Charger, Kit, Phone, as_charger, transmits
 from ..core.output import USUAL_RATIO
 from ..core.overrule import Overruling
 from ..core.reading import READER_VERSION, Conditions, Reading, RunLog, read_run
-from ..core.transfer import phone_limit_w
+from ..core.transfer import Transfer, phone_limit_w
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.kit import kit_of
@@ -49,18 +49,24 @@ def _method_start(run: m.Run) -> tuple[float, float] | None:
 
 def _phone_limit(run: m.Run) -> float | None:
     """What the phone takes at most from this charger, where both were on the shelf."""
-    phone, charger = _used(run, "phone"), _used(run, "charger")
-    if not isinstance(phone, Phone) or not phone.accepts:
+    phone, gives = kit_used(run, "phone"), charger_pads(run)
+    if not isinstance(phone, Phone) or not phone.accepts or gives is None:
         return None
+    return phone_limit_w(gives, phone.accepts)
+
+
+def charger_pads(run: m.Run) -> tuple[Transfer, ...] | None:
+    """What the charger of a run gives at its place, where it was on the shelf."""
+    charger = kit_used(run, "charger")
     if charger is not None and transmits(charger):
         charger = as_charger(charger)
     if not isinstance(charger, Charger):
         return None
     place = run.factors.get("place", "")
-    return phone_limit_w(charger.pad(place if place in {p.place for p in charger.pads} else "").gives, phone.accepts)
+    return charger.pad(place if place in {p.place for p in charger.pads} else "").gives
 
 
-def _used(run: m.Run, factor: str) -> Kit | None:
+def kit_used(run: m.Run, factor: str) -> Kit | None:
     """A piece of kit as it was when the run was made."""
     facts = run.kit.get(factor)
     return None if facts is None else kit_of({k: v for k, v in facts.items() if k not in {"id", "revision"}})

@@ -1,0 +1,216 @@
+"""Versus: runs against each other, claims, another phone, and the table of phones and chargers."""
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from sqlalchemy.orm import Session
+
+from ..core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
+from ..core.claims import check_cell, check_pair, read_claim
+from ..core.course import Contender
+from ..core.errors import CannotRead
+from ..core.fold import grouped
+from ..core.gap import Align
+from ..core.lap import shared_window, span
+from ..core.names import told_apart
+from ..core.phone_table import phone_table
+from ..core.versus import Versus, versus
+from ..store import models as m
+from ..store import settings
+from ..store import versus as store
+from ..store.fill import plan_draft, why_pointless
+from ..store.runs import list_runs
+from . import versus_shapes as shapes
+from .context import context_of
+from .problems import RESPONSES
+from .readings import conditions_said
+from .runs import Degrees
+from .versus_view import carried_curve, versus_shape
+
+router = APIRouter(prefix="/api/versus", tags=["versus"], responses=RESPONSES)
+
+MOST_RUNS = 400
+
+
+def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender], list[Contender]]:
+    """The runs that were chosen, named by what tells them apart and put into groups; and all there are.
+
+    Raises
+    ------
+    CannotRead
+    """
+    pool = store.contenders(session)
+    by_key = {r.key: r for r in pool}
+    keys = list(dict.fromkeys(str(w) for w in wanted))
+    if gone := [k for k in keys if k not in by_key]:
+        raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose them anew", file="runs")
+    return grouped(told_apart([by_key[k] for k in keys])), pool
+
+
+def _compared(session: Session, asked: shapes.Compared) -> Versus:
+    runs, _ = _chosen(session, asked.runs)
+    return versus([r for r in runs if r.course is not store.NOT_READ], asked.start, asked.end, asked.align)
+
+
+@router.get("/offered")
+def show_offered(request: Request) -> list[shapes.OfferedShape]:
+    """What there is to compare: plans, phones, everything."""
+    with context_of(request).database.session() as session:
+        return [
+            shapes.OfferedShape(
+                title=o.title, kind=o.kind, runs=[uuid.UUID(k) for k in o.runs[:MOST_RUNS]], chargers=o.chargers
+            )
+            for o in store.offered(session, store.contenders(session))
+        ]
+
+
+@router.get("")
+def compare_runs(
+    request: Request,
+    run: Annotated[list[uuid.UUID], Query(max_length=MOST_RUNS)],
+    start: Annotated[float | None, Query(allow_inf_nan=False)] = None,
+    end: Annotated[float | None, Query(allow_inf_nan=False)] = None,
+    align: Align = "placement",
+    degrees: Degrees = "C",
+) -> shapes.VersusShape:
+    """Runs against each other: times over one window, differences against their noise, fairness, effects, value."""
+    with context_of(request).database.session() as session:
+        runs, pool = _chosen(session, run)
+        read = [r for r in runs if r.course is not store.NOT_READ]
+        if len(read) < 2 <= len(runs):
+            raise CannotRead("the runs are being read anew", "wait a moment, and look again", file="runs")
+        found = versus(read, start, end, align)
+        widest = shared_window([span(r.course.readings) for r in read])
+        summaries = {str(r.id): r.summary for r in list_runs(session) if str(r.id) in {x.key for x in read}}
+        habits, _ = settings.habits(session)
+        shape = versus_shape(found, pool, summaries, habits, degrees == "F")
+        shape.widest = None if widest is None else shapes.WindowShape(start=widest[0], end=widest[1])
+        shape.reading = [r.label for r in runs if r.course is store.NOT_READ]
+        return shape
+
+
+@router.post("/claim")
+def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape:
+    """Whether the times support a claim, and under which reading."""
+    claim = read_claim(asked.text)
+    with context_of(request).database.session() as session:
+        found = _compared(session, asked)
+    for place in (asked.a, asked.b):
+        if place >= len(found.cells):
+            raise CannotRead("there is no such row", "choose one of those compared", file="claim")
+    about = found.cells[asked.a].label
+    if claim.kind == "reaches":
+        checks, pair = check_cell(claim, found, asked.a), False
+    else:
+        if asked.a == asked.b:
+            raise CannotRead("a claim of a difference needs two rows", "choose another to hold it against", "claim")
+        checks, pair = check_pair(claim, found, asked.a, asked.b), True
+        about = f"{about}, against {found.cells[asked.b].label}"
+    return shapes.ClaimShape(
+        said=claim.said,
+        pair=pair,
+        about=about,
+        checks=[
+            shapes.CheckedShape(
+                reading=c.reading, found=c.found, low=c.low, high=c.high, unit=c.unit, outcome=c.outcome, basis=c.basis
+            )
+            for c in checks
+        ],
+    )
+
+
+@router.post("/carry")
+def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
+    """What somebody with another phone may expect: estimates, with their range."""
+    with context_of(request).database.session() as session:
+        found = _compared(session, asked)
+        phone = store.phone_on_shelf(session, asked.phone) if asked.phone.strip() else None
+        if asked.phone.strip() and phone is None and asked.capacity_mah is None:
+            raise CannotRead(f"“{asked.phone}” is not on the shelf", "give its capacity in mAh", file="phone")
+        to_mah = asked.capacity_mah or (phone.capacity_mah if phone is not None else None)
+        if to_mah is None:
+            raise CannotRead("no other phone is named", "choose one, or give its capacity in mAh", file="phone")
+        rows = []
+        for n, cell in enumerate(found.cells):
+            run = session.get(m.Run, uuid.UUID(cell.first.key))
+            limits = store.tier(run, phone) if run is not None else store.Tier(None, None)
+            same, said = tier_said(limits.measured_w, limits.other_w)
+            from_mah = cell.first.capacity_mah
+            carried = (
+                carried_lap(float(found.timed.estimate[n]), from_mah, to_mah)
+                if from_mah is not None and found.timed.known[n] and same is not False
+                else None
+            )
+            rows.append(
+                shapes.CarriedRow(
+                    label=cell.label,
+                    estimate=None if carried is None else carried.estimate,
+                    low=None if carried is None else carried.low,
+                    high=None if carried is None else carried.high,
+                    ratio=None if from_mah is None else to_mah / from_mah,
+                    same_tier=same,
+                    said=said if from_mah is not None else "the capacity of the measured phone is not known",
+                    curve=None if carried is None or from_mah is None else carried_curve(found, n, to_mah / from_mah),
+                )
+            )
+        return shapes.CarryShape(
+            phone=phone.label if phone is not None else asked.phone.strip() or f"a phone of {to_mah:g} mAh",
+            capacity_mah=to_mah,
+            range_percent=CARRY_UNCERTAINTY * 100.0,
+            rows=rows,
+        )
+
+
+@router.get("/table")
+def show_table(request: Request) -> shapes.PhoneTableShape:
+    """Chargers × phones: medians, spread and places under the usual conditions, and what nobody ran yet."""
+    with context_of(request).database.session() as session:
+        table = phone_table(store.contenders(session))
+        empty = [
+            (phone.phone, charger)
+            for charger in table.chargers
+            for phone in table.columns
+            if (charger, phone.phone) not in table.fields
+        ]
+        pointless = why_pointless(session, empty, table.usual)
+        return shapes.PhoneTableShape(
+            chargers=list(table.chargers),
+            columns=[
+                shapes.ColumnShape(
+                    phone=c.phone,
+                    window=None if c.window is None else shapes.WindowShape(start=c.window[0], end=c.window[1]),
+                    timed=c.timed,
+                )
+                for c in table.columns
+            ],
+            fields=[
+                shapes.FieldShape(
+                    phone=f.phone,
+                    charger=f.charger,
+                    median=f.median,
+                    spread=None if f.spread is None else list(f.spread),
+                    rank=f.rank,
+                    runs=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart="") for r in f.runs],
+                    others=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart=why) for r, why in f.others],
+                )
+                for f in table.fields.values()
+            ]
+            + [
+                shapes.FieldShape(
+                    phone=phone, charger=charger, median=None, spread=None, rank=0, runs=[], others=[],
+                    pointless=pointless.get((phone, charger), ""),
+                )
+                for phone, charger in empty
+            ],
+            usual=conditions_said(dict(table.usual), table.usual_room_c),
+        )  # fmt: skip
+
+
+@router.post("/plan")
+def fill_fields(request: Request, wanted: shapes.WantedFields) -> shapes.PlanDraft:
+    """A matrix for a new plan that fills fields of the table; nothing is kept."""
+    with context_of(request).database.session() as session:
+        table = phone_table(store.contenders(session))
+        question, choice = plan_draft(session, [(f.phone, f.charger) for f in wanted.fields], table.usual)
+        return shapes.PlanDraft(question=question, choice=choice.model_dump(mode="json"))

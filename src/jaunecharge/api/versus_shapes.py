@@ -1,0 +1,309 @@
+"""What the comparison gives out and takes."""
+
+import uuid
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..core.gap import Align
+from .reading_shapes import MeasuredShape
+from .shapes import Interval, RibbonShape
+
+
+class WindowShape(BaseModel):
+    """From and to, %."""
+
+    start: float
+    end: float
+
+
+class OfferedShape(BaseModel):
+    """Runs that make sense together."""
+
+    title: str
+    kind: str = Field(description="plan, phone or all")
+    runs: list[uuid.UUID]
+    chargers: int
+
+
+class ComparedRun(BaseModel):
+    """A run in a row; `offset` is the minute after placing that counts as 0."""
+
+    id: uuid.UUID
+    label: str
+    simulated: bool
+    offset: float
+    minutes: float | None
+    ribbon: RibbonShape | None
+
+
+class MilestoneRow(BaseModel):
+    """The minutes from the window's beginning to a percentage, the mean of the repeats."""
+
+    percent: float
+    minutes: Interval
+
+
+class PercentAt(BaseModel):
+    """Battery level at a minute."""
+
+    minute: float
+    percent: float
+
+
+class CurveShape(BaseModel):
+    """A battery curve, the mean of the repeats."""
+
+    minute: list[float]
+    percent: list[float | None]
+
+
+class ChargeShape(BaseModel):
+    """Energy of one charge over the window and what it costs."""
+
+    meter_wh: MeasuredShape
+    wall_wh: MeasuredShape
+    hut_wh: MeasuredShape
+    cost: float
+    year_cost: float
+    year_kwh: float
+
+
+class VersusRow(BaseModel):
+    """Runs that differ in nothing, as one row; rank 0 where it has no time over the window."""
+
+    label: str
+    around: str
+    runs: list[ComparedRun]
+    minutes: Interval | None
+    between: list[float] = Field(description="least and most of the repeats, min; empty for one run")
+    noise_min: float | None = Field(description="within which the time would lie again, 19 times in 20, min")
+    rank: int
+    milestones: list[MilestoneRow]
+    percent_at: list[PercentAt]
+    curve: CurveShape
+    hottest_c: float | None
+    rise_k: float | None
+    lost_min: MeasuredShape | None
+    charge: ChargeShape | None
+    price: float | None
+    currency: str
+    unfit: str
+
+
+class OfferShape(BaseModel):
+    """A fair pair to compare instead."""
+
+    runs: list[uuid.UUID]
+    said: str
+
+
+class AtShape(BaseModel):
+    """How a pair differs to another percentage."""
+
+    percent: float
+    said: str
+    shown: bool
+
+
+class PairShape(BaseModel):
+    """A pair of rows, by their places, in words; strong ones stand between asterisks."""
+
+    a: int
+    b: int
+    verdict: str
+    minutes_saved: float | None
+    noise_min: float | None
+    said: str
+    rates: str
+    fair: str
+    fair_said: str
+    notes: list[str]
+    settle: str
+    basis: str
+    gap: str
+    welch: list[float] | None
+    at: list[AtShape]
+    offers: list[OfferShape]
+    missing: str
+
+
+class ContrastShape(BaseModel):
+    """One fair pair as an effect."""
+
+    where: str
+    a: int
+    b: int
+    minutes: float
+    noise_min: float
+    shown: bool
+
+
+class EffectShape(BaseModel):
+    """What going from one level of a factor to another does to the time."""
+
+    factor: str
+    said: str
+    from_level: str
+    to_level: str
+    less_time_percent: float
+    low_percent: float
+    high_percent: float
+    verdict: str
+    alike: bool | None
+    contrasts: list[ContrastShape]
+
+
+class BargainShape(BaseModel):
+    """A price against minutes."""
+
+    dearer: int
+    cheaper: int
+    said: str
+    per_minute: float | None
+
+
+class VersusShape(BaseModel):
+    """Runs against each other over one window."""
+
+    window: WindowShape
+    widest: WindowShape | None
+    align: Align
+    shared: str
+    noise: str
+    tops: list[float]
+    rows: list[VersusRow]
+    pairs: list[PairShape]
+    more_pairs: int
+    sentences: list[str]
+    warnings: list[str]
+    effects: list[EffectShape]
+    bargains: list[BargainShape]
+    currencies: list[str]
+    reading: list[str] = Field(description="labels of runs that are being read anew and are left out until then")
+
+
+class Compared(BaseModel):
+    """Which runs, over which window."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+    runs: list[uuid.UUID] = Field(max_length=400)
+    start: float | None = None
+    end: float | None = None
+    align: Align = "placement"
+
+
+class ClaimAsked(Compared):
+    """A claim about a row, against another where it names a difference."""
+
+    text: str = Field(max_length=300)
+    a: int = Field(0, ge=0, le=400)
+    b: int = Field(1, ge=0, le=400)
+
+
+class CheckedShape(BaseModel):
+    """A claim under one reading."""
+
+    reading: str
+    found: float | None
+    low: float | None
+    high: float | None
+    unit: str
+    outcome: str
+    basis: str
+
+
+class ClaimShape(BaseModel):
+    """How a claim was understood, and what the times say to it."""
+
+    said: str
+    pair: bool
+    about: str
+    checks: list[CheckedShape]
+
+
+class CarryAsked(Compared):
+    """Another phone: from the shelf, or by its capacity, mAh."""
+
+    phone: str = Field("", max_length=200)
+    capacity_mah: float | None = Field(None, gt=0, le=100_000)
+
+
+class CarriedRow(BaseModel):
+    """An estimate for another phone; never a measurement."""
+
+    label: str
+    estimate: float | None
+    low: float | None
+    high: float | None
+    ratio: float | None
+    same_tier: bool | None
+    said: str
+    curve: CurveShape | None
+
+
+class CarryShape(BaseModel):
+    """Estimates for another phone."""
+
+    phone: str
+    capacity_mah: float
+    range_percent: float
+    rows: list[CarriedRow]
+
+
+class FieldRun(BaseModel):
+    """A run of a field of the table, and what sets it apart."""
+
+    id: uuid.UUID
+    label: str
+    apart: str
+
+
+class FieldShape(BaseModel):
+    """A phone on a charger."""
+
+    phone: str
+    charger: str
+    median: float | None
+    spread: list[float] | None
+    rank: int
+    runs: list[FieldRun]
+    others: list[FieldRun]
+    pointless: str = Field("", description="why a run of it would tell nothing")
+
+
+class ColumnShape(BaseModel):
+    """A phone of the table and its window."""
+
+    phone: str
+    window: WindowShape | None
+    timed: int
+
+
+class PhoneTableShape(BaseModel):
+    """Chargers × phones; `usual` are the conditions that all times were made under."""
+
+    chargers: list[str]
+    columns: list[ColumnShape]
+    fields: list[FieldShape]
+    usual: str
+
+
+class WantedField(BaseModel):
+    """A phone on a charger that nobody ran yet."""
+
+    phone: str = Field(max_length=200)
+    charger: str = Field(max_length=400)
+
+
+class PlanDraft(BaseModel):
+    """A question and a matrix for a new plan."""
+
+    question: str
+    choice: dict[str, object]
+
+
+class WantedFields(BaseModel):
+    """Fields that a plan shall fill."""
+
+    fields: list[WantedField] = Field(min_length=1, max_length=400)

@@ -1,0 +1,232 @@
+"""A comparison as its page wants it."""
+
+import uuid
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from ..core.course import Contender
+from ..core.effects import effects
+from ..core.fold import shared_by_all
+from ..core.gap import curves, longest, shift
+from ..core.measured import Measured
+from ..core.names import around_said, effect_said, shared_said
+from ..core.nearest import missing_said, nearest
+from ..core.standby import Habits
+from ..core.value import bargains, cell_charge, currencies
+from ..core.versus import Pair, Timed, Versus, timed, worth_telling
+from ..core.versus_words import (
+    gap_said,
+    hottest,
+    lost_minutes,
+    mean_lap,
+    noise_said,
+    pair_words,
+    short_said,
+    spread_said,
+    summary_said,
+    warnings_said,
+)
+from . import versus_shapes as shapes
+from .reading_shapes import MeasuredShape
+from .shapes import Interval, RibbonShape
+
+MOST_PAIRS = 120
+"""More pairs than these are not sent at once: nobody reads them."""
+
+MOST_OFFERS, MOST_SETTLED = 24, 40
+CURVE_POINTS = 160
+MILESTONES = (50.0, 80.0, 100.0)
+
+
+def versus_shape(
+    found: Versus, pool: Sequence[Contender], summaries: Mapping[str, Any], habits: Habits, fahrenheit: bool
+) -> shapes.VersusShape:
+    """The whole comparison; `pool` is where fair pairs are looked for."""
+    start, end = found.window
+    tops = [t for t in MILESTONES if start < t and (t <= end or _reached_by_two(found, t))]
+    by_top = {t: timed(found.cells, (start, t)) for t in tops}
+    told = worth_telling(found)
+    shared = shared_by_all(found.cells)
+    return shapes.VersusShape(
+        window=shapes.WindowShape(start=start, end=end),
+        widest=None,
+        align=found.align,
+        shared=shared_said(shared),
+        noise=spread_said(found.timed),
+        tops=tops,
+        rows=[_row(found, n, by_top, summaries, habits, shared) for n in range(len(found.cells))],
+        pairs=[_pair(found, p, by_top, pool, k) for k, p in enumerate(told[:MOST_PAIRS])],
+        more_pairs=max(0, len(told) - MOST_PAIRS),
+        sentences=summary_said(found, fahrenheit),
+        warnings=warnings_said(found),
+        effects=[
+            shapes.EffectShape(
+                factor=e.factor,
+                said=effect_said(e.factor),
+                from_level=e.from_level,
+                to_level=e.to_level,
+                less_time_percent=e.less_time_percent,
+                low_percent=e.low_percent,
+                high_percent=e.high_percent,
+                verdict=e.verdict,
+                alike=e.alike,
+                contrasts=[
+                    shapes.ContrastShape(
+                        where=c.where, a=c.a, b=c.b, minutes=c.minutes, noise_min=c.noise, shown=c.shown
+                    )
+                    for c in e.contrasts
+                ],
+            )
+            for e in effects(found)
+        ],
+        bargains=[
+            shapes.BargainShape(dearer=b.dearer, cheaper=b.cheaper, said=b.said, per_minute=b.per_minute)
+            for b in bargains(found)
+        ],
+        currencies=currencies(found),
+        reading=[],
+    )
+
+
+def _reached_by_two(found: Versus, top: float) -> bool:
+    return int(timed(found.cells, (found.window[0], top)).known.sum()) > 1
+
+
+def _measured(value: Measured | None) -> MeasuredShape | None:
+    return None if value is None else MeasuredShape(value=value.value, expanded=value.expanded)
+
+
+def _known(value: Measured) -> MeasuredShape:
+    return MeasuredShape(value=value.value, expanded=value.expanded)
+
+
+def _interval(laps: tuple[float, float, float] | None) -> Interval | None:
+    return None if laps is None else Interval(earliest=laps[0], estimate=laps[1], latest=laps[2])
+
+
+def _row(
+    found: Versus,
+    n: int,
+    by_top: Mapping[float, Timed],
+    summaries: Mapping[str, Any],
+    habits: Habits,
+    shared: Mapping[str, str],
+) -> shapes.VersusRow:
+    cell, laps = found.cells[n], found.timed.laps[n]
+    warm, energy = hottest(cell), cell_charge(found, n, habits)
+    price = cell.first.prices.get("charger")
+    times = [x.estimate for x in laps]
+    return shapes.VersusRow(
+        label=cell.label,
+        around=around_said(cell.first, shared),
+        runs=[_run(found, r, summaries) for r in cell.runs],
+        minutes=_interval(mean_lap(laps)),
+        between=[min(times), max(times)] if len(times) > 1 else [],
+        noise_min=found.timed.own_noise(n) if laps else None,
+        rank=found.rank[n],
+        milestones=[
+            shapes.MilestoneRow(percent=top, minutes=interval)
+            for top, at in by_top.items()
+            if (interval := _interval(mean_lap(at.laps[n]))) is not None
+        ],
+        percent_at=[shapes.PercentAt(minute=minute, percent=p) for minute, p in found.percent_at(n)],
+        curve=_curve(found, n),
+        hottest_c=None if warm is None else warm.course.hottest_c,
+        rise_k=None if warm is None else warm.course.rise_k,
+        lost_min=_measured(lost_minutes(cell)),
+        charge=None
+        if energy is None
+        else shapes.ChargeShape(
+            meter_wh=_known(energy.meter_wh),
+            wall_wh=_known(energy.wall_wh),
+            hut_wh=_known(energy.hut_wh),
+            cost=energy.cost,
+            year_cost=energy.year_cost,
+            year_kwh=energy.year_kwh,
+        ),
+        price=None if price is None else price[0],
+        currency="" if price is None else price[1],
+        unfit=found.unfit[n],
+    )
+
+
+def _run(found: Versus, run: Contender, summaries: Mapping[str, Any]) -> shapes.ComparedRun:
+    readings = run.course.readings
+    laps = [x for c, own in zip(found.cells, found.timed.laps, strict=True) for r, x in zip(c.runs, own, strict=False)
+            if r.key == run.key]  # fmt: skip
+    kept = summaries.get(run.key, {}).get("ribbon")
+    return shapes.ComparedRun(
+        id=uuid.UUID(run.key),
+        label=run.label,
+        simulated=run.simulated,
+        offset=0.0 if readings is None else shift(readings, found.window, found.align),
+        minutes=laps[0].estimate if laps else None,
+        ribbon=None if kept is None else RibbonShape.model_validate(kept),
+    )
+
+
+def _curve(found: Versus, n: int) -> shapes.CurveShape:
+    minutes = np.linspace(0.0, longest([found.cells[n]]), CURVE_POINTS)
+    percent = curves([found.cells[n]], found.window, found.align, minutes)[0]
+    return shapes.CurveShape(
+        minute=[round(x, 2) for x in minutes.tolist()],
+        percent=[round(p, 2) if np.isfinite(p) else None for p in percent.tolist()],
+    )
+
+
+def carried_curve(found: Versus, n: int, ratio: float) -> shapes.CurveShape:
+    """The curve of a row with its minutes scaled: an estimate for another phone."""
+    measured = _curve(found, n)
+    return shapes.CurveShape(minute=[round(x * ratio, 2) for x in measured.minute], percent=measured.percent)
+
+
+def _pair(
+    found: Versus, pair: Pair, by_top: Mapping[float, Timed], pool: Sequence[Contender], k: int
+) -> shapes.PairShape:
+    words = pair_words(found, pair, with_settle=k < MOST_SETTLED)
+    verdict = None if pair.difference is None else pair.difference.verdict
+    a, b = found.cells[pair.a].first, found.cells[pair.b].first
+    fair = pair.apart.fair
+    asked = fair != "fair" and k < MOST_OFFERS
+    offers = nearest(a, b, pool, found.window) if asked else []
+    return shapes.PairShape(
+        a=pair.a,
+        b=pair.b,
+        verdict=pair.verdict,
+        minutes_saved=None if verdict is None else verdict.minutes_saved,
+        noise_min=None if verdict is None else verdict.noise.minutes,
+        said=words.said,
+        rates=words.rates,
+        fair=fair,
+        fair_said=words.fair,
+        notes=list(words.notes),
+        settle=words.settle,
+        basis="" if verdict is None else noise_said(found.timed, pair.a, pair.b, verdict.noise),
+        gap="" if pair.gap is None or abs(pair.gap.points) < 1.0 else gap_said(found, pair, pair.gap),
+        welch=None if verdict is None or (welch := found.timed.welch(pair.a, pair.b)) is None else list(welch),
+        at=_at(found, pair, by_top),
+        offers=[
+            shapes.OfferShape(
+                runs=[uuid.UUID(o.a.key), uuid.UUID(o.b.key)], said=f"{o.a.label} and {o.b.label}: {o.said}"
+            )
+            for o in offers
+        ],
+        missing=missing_said(a, b) if asked and not offers else "",
+    )
+
+
+def _at(found: Versus, pair: Pair, by_top: Mapping[float, Timed]) -> list[shapes.AtShape]:
+    """The same pair to the other milestones, shortly."""
+    if pair.difference is None:
+        return []
+    made = []
+    for top, times in by_top.items():
+        if top == found.window[1]:
+            continue
+        there = times.differences(np.array([pair.a]), np.array([pair.b]))[0]
+        if there is not None:
+            said, shown = short_said(there, found.cells[pair.a].label, found.cells[pair.b].label)
+            made.append(shapes.AtShape(percent=top, said=said, shown=shown))
+    return made

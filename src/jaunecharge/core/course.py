@@ -1,0 +1,187 @@
+"""How a run went, in as few figures as a comparison needs; and one run as a comparison sees it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from .battery import CheckIns
+from .factors import Levels, in_order, levels_of, number_in
+from .measured import Measured, Part
+from .reading import Reading
+from .ribbon import Ribbon, ribbon
+from .trace import Array
+from .units import HOUR_S, MINUTE_S
+
+
+@dataclass(frozen=True)
+class Power:
+    """Power along a run: step_min [min]; watts : (s,) mean of each step after placing [W], NaN where not metered;
+    relative : standard uncertainty of its energy as a share of it."""
+
+    step_min: float
+    watts: Array
+    relative: float
+
+    @cached_property
+    def energy_wh(self) -> Array:
+        """Energy since placing at the edges of the steps : (s + 1,) [Wh]; holes are bridged."""
+        known = np.isfinite(self.watts)
+        if not known.any():
+            return np.zeros(len(self.watts) + 1)
+        at = np.arange(len(self.watts))
+        watts = np.interp(at, at[known], self.watts[known])
+        return np.concatenate([[0.0], np.cumsum(watts) * self.step_min * MINUTE_S / HOUR_S])
+
+    def until(self, minute: float) -> float:
+        """Energy from placing to a minute [Wh]."""
+        return float(np.interp(minute, self.step_min * np.arange(len(self.energy_wh)), self.energy_wh))
+
+    def at(self, minute: float) -> float:
+        """Power at a minute [W]; 0 where it is not known."""
+        i = min(len(self.watts) - 1, max(0, int(minute / self.step_min)))
+        return float(np.nan_to_num(self.watts[i]))
+
+
+@dataclass(frozen=True)
+class Course:
+    """How a run went. readings : seconds after placing, where there are any; power : where it was metered, and credited
+    to this phone alone.
+
+    start_c, room_c : the phone's and the room's temperature at placing [°C]; hottest_c [°C], rise_k [K]; lost_min :
+    what heat cost below 80 % [min]; holds, contacts : stops by a charge limit and lost placements, (from, to) [min].
+    """
+
+    readings: CheckIns | None
+    power: Power | None = None
+    start_c: float | None = None
+    room_c: float | None = None
+    hottest_c: float | None = None
+    rise_k: float | None = None
+    lost_min: Measured | None = None
+    holds: tuple[tuple[float, float], ...] = ()
+    contacts: tuple[tuple[float, float], ...] = ()
+
+
+def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
+    """The course of a run that was read; `band` is its ribbon, where it was made already."""
+    placed_s, found = reading.placed_s, reading.log.readings
+    readings = None
+    if found is not None and len(found):
+        keep = _steps(found.percent)
+        readings = CheckIns(found.time_s[keep] - placed_s, found.percent[keep])
+    power = None
+    if reading.log.trace.metered and not reading.conditions.shared_with:
+        energy = reading.energy_in.bridged
+        band = band or ribbon(reading)
+        power = Power(band.step_min, band.watts, energy.standard / energy.value if energy.value > 0 else 0.0)
+    heat, surface = reading.phone_heat, reading.log.heat.phone() if reading.log.heat else None
+    room = reading.log.heat.ambient if reading.log.heat else None
+    return Course(
+        readings,
+        power,
+        None if surface is None else float(np.interp(placed_s, surface.time_s, surface.celsius)),
+        reading.conditions.ambient_c if room is None else float(np.interp(placed_s, room.time_s, room.celsius)),
+        None if heat is None else heat.max_c,
+        None if heat is None else heat.rise_k,
+        None if reading.throttle is None else reading.throttle.cost_min,
+        _dips(reading, "hold"),
+        _dips(reading, "contact"),
+    )
+
+
+def _steps(percent: Array) -> Array:
+    """Where a percentage changed: of equal readings in a row the first and the last say all."""
+    changed = np.diff(percent) != 0
+    found: Array = np.concatenate([[True], changed]) | np.concatenate([changed, [True]])
+    return found
+
+
+def _dips(reading: Reading, cause: str) -> tuple[tuple[float, float], ...]:
+    dips = reading.judged.dips if reading.judged is not None else ()
+    return tuple(
+        ((d.start_s - reading.placed_s) / MINUTE_S, (d.end_s - reading.placed_s) / MINUTE_S)
+        for d in dips
+        if d.cause == cause
+    )
+
+
+@dataclass(frozen=True)
+class Contender:
+    """A run in a comparison: its key, label and factors as stated, its course, and what else makes it fair or not.
+
+    ambient_c [°C] : the room, as measured or typed. group : same for repeats; empty where none are named. chamber :
+    made in a temperature-controlled chamber with a continuous log. interval_min : between check-ins [min]. prices :
+    of the kit that factors name, amount and currency. began_min, ended_min : when, on one clock of all runs [min].
+    """
+
+    key: str
+    label: str
+    factors: Mapping[str, str]
+    course: Course
+    ambient_c: float | None = None
+    group: str = ""
+    chamber: bool = False
+    interval_min: float | None = None
+    card: str = ""
+    capacity_mah: float | None = None
+    prices: Mapping[str, tuple[float, str]] = field(default_factory=dict)
+    began_min: float | None = None
+    ended_min: float | None = None
+    simulated: bool = False
+    outcome: str = ""
+    after: float | None = None
+    """Minutes since another run of the same phone ended, where that is known."""
+
+    @cached_property
+    def levels(self) -> Levels:
+        """Its factors, so written that equal ones are alike."""
+        return levels_of(self.factors)
+
+    @cached_property
+    def named(self) -> tuple[str, ...]:
+        """The factors that it states, the known ones in their order, others behind."""
+        return in_order(self.levels)
+
+    @cached_property
+    def known_room_c(self) -> float | None:
+        """Its room as measured or typed, or as its factor says [°C]."""
+        return number_in(self.levels.get("ambient", "")) if self.ambient_c is None else self.ambient_c
+
+    @cached_property
+    def start_percent(self) -> float | None:
+        """Where it began [%]."""
+        readings = self.course.readings
+        return float(readings.percent[0]) if readings is not None and len(readings) else None
+
+    @cached_property
+    def start_rise_k(self) -> float | None:
+        """How much warmer than the room its phone was when placed [K]."""
+        course = self.course
+        room = self.ambient_c if course.room_c is None else course.room_c
+        return None if course.start_c is None or room is None else course.start_c - room
+
+
+def window_energy(course: Course, lap_start: tuple[float, float], lap_end: tuple[float, float]) -> Measured | None:
+    """Energy at the meter between two moments.
+
+    Parameters
+    ----------
+    course : Course
+    lap_start, lap_end : (moment [min after placing], width of the interval in which it lies [min])
+
+    Returns
+    -------
+    Measured [Wh]: the meter's share as of the whole run, and what the unknown moments leave open; None where nothing
+    was metered.
+    """
+    power = course.power
+    if power is None:
+        return None
+    value = power.until(lap_end[0]) - power.until(lap_start[0])
+    parts = [Part("meter", power.relative * value)]
+    for name, (minute, width) in (("when it began", lap_start), ("when it ended", lap_end)):
+        if width > 0:
+            parts.append(Part(name, power.at(minute) * width * MINUTE_S / HOUR_S / 12**0.5))
+    return Measured(value, tuple(parts))

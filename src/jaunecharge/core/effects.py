@@ -1,0 +1,136 @@
+"""What single factors do: every fair pair that isolates one, in one table, put together where a contrast recurs."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import chdtri, stdtrit
+
+from .course import Contender
+from .factors import NAMES
+from .fair import CONFIDENCE
+from .fold import Cell
+from .names import WIRED_NAME
+from .versus import Pair, Versus
+
+WIRELESS_NAME = "wirelessly"
+BASE_LEVELS = ("wired", "none", "still air", "off", "centred", "nothing")
+"""Levels that others are held against, where one of them is in a contrast."""
+
+
+@dataclass(frozen=True)
+class Contrast:
+    """One fair pair as an effect: what else was the same, the minutes that b takes less than a, their noise, and the
+    ratio of the times a : b; a, b : places of the cells."""
+
+    where: str
+    a: int
+    b: int
+    minutes: float
+    noise: float
+    ratio: float
+    relative: float
+    dof: float
+    shown: bool
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What going from one level of a factor to another does to the time.
+
+    less_time_percent and its interval : of all contrasts together; alike : whether they agree within their noise, or
+    None where there is one only; verdict : `less time`, `more time` or `no difference shown`.
+    """
+
+    factor: str
+    from_level: str
+    to_level: str
+    contrasts: tuple[Contrast, ...]
+    less_time_percent: float
+    low_percent: float
+    high_percent: float
+    alike: bool | None
+
+    @property
+    def verdict(self) -> str:
+        if self.low_percent > 0:
+            return "less time"
+        return "more time" if self.high_percent < 0 else "no difference shown"
+
+
+def effects(found: Versus) -> list[Effect]:
+    """The effects of all factors that some fair pair isolates, in the order of the factors."""
+    table: dict[tuple[str, str, str], list[Contrast]] = {}
+    for pair in found.pairs:
+        if pair.difference is None or pair.apart.fair != "fair" or len(pair.apart.differs) != 1 or pair.apart.order:
+            continue
+        factor = pair.apart.differs[0]
+        levels = [found.cells[k].first.factors.get(factor, "") for k in (pair.a, pair.b)]
+        if factor == "ambient":
+            levels = [_room(found.cells[k]) for k in (pair.a, pair.b)]
+        turned = _turned(*levels)
+        a, b = (pair.b, pair.a) if turned else (pair.a, pair.b)
+        first, second = (levels[1], levels[0]) if turned else (levels[0], levels[1])
+        made = _contrast(found, pair, a, b, factor)
+        table.setdefault((factor, first, second), []).append(made)
+        if factor == "charger" and first.casefold() == "wired":
+            table.setdefault(("wired", WIRED_NAME, WIRELESS_NAME), []).append(made)
+    order = {name: n for n, name in enumerate(("wired", *NAMES))}
+    made_effects = [_effect(key, own) for key, own in table.items()]
+    return sorted(made_effects, key=lambda e: (order.get(e.factor, 99), e.from_level.casefold(), e.to_level.casefold()))
+
+
+def _room(cell: Cell) -> str:
+    celsius = cell.first.ambient_c
+    return cell.first.factors.get("ambient", "") if celsius is None else f"{celsius:.0f} °C"
+
+
+def _turned(first: str, second: str) -> bool:
+    """Whether a contrast is told from its second level: bases first, else by name, so that it always reads alike."""
+    base = [level.casefold() in BASE_LEVELS for level in (first, second)]
+    return base[1] if base[0] != base[1] else second.casefold() < first.casefold()
+
+
+def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contrast:
+    assert pair.difference is not None
+    verdict, timed = pair.difference.verdict, found.timed
+    minutes = float(timed.sides.minutes[a] - timed.sides.minutes[b])
+    return Contrast(
+        _where(found.cells[a].first, factor),
+        a,
+        b,
+        minutes,
+        verdict.noise.minutes,
+        float(timed.sides.minutes[a] / timed.sides.minutes[b]),
+        timed.relative(a, b),
+        verdict.noise.dof,
+        verdict.said != "no difference shown",
+    )
+
+
+def _where(run: Contender, factor: str) -> str:
+    """What else was the same in both, shortly: the phone, and the charger where that is not what differs."""
+    named = [run.factors.get(n, "") for n in ("phone", "charger") if n != factor]
+    return " × ".join(n for n in named if n) or run.label
+
+
+def _effect(key: tuple[str, str, str], own: Sequence[Contrast]) -> Effect:
+    """Contrasts put together: the mean of the log ratios, each weighted by its variance; the fewest degrees of freedom.
+
+    References
+    ----------
+    Inverse-variance weighting and Cochran's Q (Cochran 1954, from memory). The spread is common to all of them, so its
+    degrees of freedom do not add up.
+    """
+    logs = np.log([c.ratio for c in own])
+    variance = np.array([c.relative for c in own]) ** 2
+    weights = 1.0 / variance
+    mean = float(np.sum(weights * logs) / np.sum(weights))
+    standard = float(1.0 / np.sqrt(np.sum(weights)))
+    alike = None
+    if len(own) > 1:
+        q = float(np.sum(weights * (logs - mean) ** 2))
+        alike = bool(q <= float(chdtri(len(own) - 1, 1.0 - CONFIDENCE)))
+    half = float(stdtrit(min(c.dof for c in own), 1.0 - (1.0 - CONFIDENCE) / 2.0)) * standard
+    less = [100.0 * (1.0 - float(np.exp(-x))) for x in (mean, mean - half, mean + half)]
+    return Effect(*key, tuple(own), less[0], less[1], less[2], alike)

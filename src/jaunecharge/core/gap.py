@@ -1,0 +1,81 @@
+"""Battery curves laid together, and the largest gap between two of them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .battery import CheckIns
+from .fold import Cell
+from .lap import Window, crossing
+from .ranking import Places
+from .trace import Array
+from .units import MINUTE_S
+
+Align = Literal["placement", "common percent"]
+GRID = 240
+_PAIRS_AT_ONCE = 4000
+
+
+@dataclass(frozen=True)
+class Gap:
+    """The largest gap between two curves: points that a is ahead (negative where b is), and at which minute."""
+
+    points: float
+    minute: float
+
+
+def shift(readings: CheckIns, window: Window, align: Align) -> float:
+    """The minute after placing that counts as 0."""
+    if align == "placement":
+        return 0.0
+    found = crossing(readings, window[0])
+    return 0.0 if found is None else found.estimate
+
+
+def curves(cells: Sequence[Cell], window: Window, align: Align, minutes: Array) -> Array:
+    """Battery level of each cell, the mean of its runs : (cells, minutes) [%]; NaN where check-ins do not reach.
+
+    A phone that has shown 100 % stays there.
+    """
+    found = np.full((len(cells), len(minutes)), np.nan)
+    for n, cell in enumerate(cells):
+        rows = []
+        for run in cell.runs:
+            readings = run.course.readings
+            if readings is None or readings.level is None:
+                continue
+            at = (minutes + shift(readings, window, align)) * MINUTE_S
+            row = np.asarray(readings.level(at), dtype=float)
+            if readings.percent.max() >= 100.0:
+                row = np.where(at > readings.time_s[-1], 100.0, row)
+            rows.append(row)
+        if rows:
+            found[n] = np.mean(rows, axis=0)
+    return found
+
+
+def longest(cells: Sequence[Cell]) -> float:
+    """Minutes after placing at which the last check-in of the longest run stands."""
+    ends = [float(r.course.readings.time_s[-1]) for c in cells for r in c.runs if r.course.readings is not None]
+    return max(ends, default=0.0) / MINUTE_S
+
+
+def gaps(cells: Sequence[Cell], window: Window, align: Align, i: Places, j: Places) -> list[Gap | None]:
+    """The largest gap of each pair of cells; None where their curves never stand side by side."""
+    minutes = np.linspace(0.0, longest(cells), GRID)
+    level = curves(cells, window, align, minutes)
+    found: list[Gap | None] = []
+    for first in range(0, len(i), _PAIRS_AT_ONCE):
+        ahead = level[i[first : first + _PAIRS_AT_ONCE]] - level[j[first : first + _PAIRS_AT_ONCE]]
+        size = np.nan_to_num(np.abs(ahead), nan=-1.0)
+        at = size.argmax(axis=1)
+        rows = np.arange(len(at))
+        found += [
+            Gap(points, minute) if known >= 0.0 else None
+            for points, minute, known in zip(
+                ahead[rows, at].tolist(), minutes[at].tolist(), size[rows, at].tolist(), strict=True
+            )
+        ]
+    return found

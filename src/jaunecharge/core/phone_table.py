@@ -1,0 +1,143 @@
+"""Phones × chargers: the median time of each pair under like conditions, its spread, its place, and what is missing."""
+
+import statistics
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from .course import Contender
+from .errors import CannotRead
+from .fairness import unfit
+from .fold import Cell, grouped
+from .lap import Window, shared_window, span
+from .throttle_table import unlike, usual_conditions
+from .versus import Versus, timed, versus
+
+TOP = 80.0
+"""Times are taken up to here: above 80 to 85 % every charger slows, and differences vanish (common practice)."""
+
+
+@dataclass(frozen=True)
+class Field:
+    """A phone on a charger. times [min] of its runs under the usual conditions; rank : its place on this phone, 0 where
+    it has none; others : runs under other conditions, or short of the window, each with what sets it apart."""
+
+    phone: str
+    charger: str
+    runs: tuple[Contender, ...]
+    times: tuple[float, ...]
+    rank: int
+    others: tuple[tuple[Contender, str], ...]
+
+    @property
+    def median(self) -> float | None:
+        """Of the times [min]."""
+        return statistics.median(self.times) if self.times else None
+
+    @property
+    def spread(self) -> tuple[float, float] | None:
+        """The least and the most of several times [min]."""
+        return (min(self.times), max(self.times)) if len(self.times) > 1 else None
+
+
+@dataclass(frozen=True)
+class Column:
+    """A phone: its window, None where no run of it covers any; how many of its chargers have a time."""
+
+    phone: str
+    window: Window | None
+    timed: int
+
+
+@dataclass(frozen=True)
+class PhoneTable:
+    """Chargers down, phones across; usual : what most runs state of their conditions, and their room [°C]."""
+
+    chargers: tuple[str, ...]
+    columns: tuple[Column, ...]
+    fields: Mapping[tuple[str, str], Field]
+    usual: Mapping[str, str]
+    usual_room_c: float | None
+
+
+def charger_name(run: Contender) -> str:
+    """A charger at its place."""
+    charger, place = run.factors.get("charger", ""), run.factors.get("place", "")
+    return f"{charger}, {place}" if place and not charger.casefold().endswith(f", {place.casefold()}") else charger
+
+
+def phone_table(runs: Sequence[Contender]) -> PhoneTable:
+    """The table of all runs that state phone and charger; void and simulated ones are left out."""
+    kept = [
+        r for r in runs if r.levels.get("phone") and r.levels.get("charger") and r.outcome != "void" and not r.simulated
+    ]
+    usual, room = usual_conditions([r.factors for r in kept], [r.ambient_c for r in kept])
+    phones = list(dict.fromkeys(r.factors["phone"] for r in sorted(kept, key=lambda r: r.levels["phone"])))
+    fields: dict[tuple[str, str], Field] = {}
+    columns = []
+    for phone in phones:
+        own = [r for r in kept if r.levels["phone"] == phone.casefold()]
+        apart = {r.key: _apart(r, usual, room) for r in own}
+        alike = [r for r in own if not apart[r.key]]
+        window = _window(alike or own)
+        found = _compared(alike, window)
+        columns.append(Column(phone, window, 0 if found is None else sum(k > 0 for k in found.rank)))
+        for charger in dict.fromkeys(charger_name(r) for r in own):
+            fields[charger, phone] = _field(phone, charger, own, apart, found, window)
+    chargers = sorted({c for c, _ in fields}, key=str.casefold)
+    return PhoneTable(tuple(chargers), tuple(columns), fields, usual, room)
+
+
+def _apart(run: Contender, usual: Mapping[str, str], room: float | None) -> str:
+    """What sets a run apart from the usual conditions; where it started counts by the window, not here."""
+    stated = {**run.factors, "start": usual.get("start", "")}
+    return "; ".join(unlike(stated, run.ambient_c, usual, room))
+
+
+def _window(runs: Sequence[Contender]) -> Window | None:
+    """The window of a phone: the widest that most of its runs share, up to 80 %."""
+    capped = [(s[0], min(s[1], TOP)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < TOP]
+    return shared_window(capped) if len(capped) > 1 else capped[0] if capped else None
+
+
+def _compared(runs: Sequence[Contender], window: Window | None) -> Versus | None:
+    if window is None or len(runs) < 2:
+        return None
+    try:
+        return versus(grouped(runs), *window, with_gaps=False)
+    except CannotRead:
+        return None
+
+
+def _field(
+    phone: str,
+    charger: str,
+    own: Sequence[Contender],
+    apart: Mapping[str, str],
+    found: Versus | None,
+    window: Window | None,
+) -> Field:
+    here = [r for r in own if charger_name(r) == charger]
+    times: dict[str, float] = {}
+    ranks: list[int] = []
+    cells: Sequence[Cell] = found.cells if found is not None else ()
+    for n, cell in enumerate(cells):
+        assert found is not None
+        if charger_name(cell.first) == charger and found.rank[n]:
+            ranks.append(found.rank[n])
+    for run in here:
+        minutes = None if apart[run.key] or window is None else _minutes(run, window)
+        if minutes is not None:
+            times[run.key] = minutes
+    return Field(
+        phone,
+        charger,
+        tuple(r for r in here if r.key in times),
+        tuple(times[r.key] for r in here if r.key in times),
+        min(ranks, default=0) if times else 0,
+        tuple((r, apart[r.key] or unfit(r, window)) for r in here if r.key not in times),
+    )
+
+
+def _minutes(run: Contender, window: Window) -> float | None:
+    laps = timed([Cell(run.key, run.label, (run,))], window).laps[0]
+    return laps[0].estimate if laps else None

@@ -1,0 +1,255 @@
+"""What the times of a comparison support, in words; never “faster” without its window and its minutes."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .battery import falls
+from .course import Contender, window_energy
+from .factors import FACTORS, said_of
+from .fair import Noise
+from .fairness import COOL_MIN, fair_said, stated_by_neither
+from .fold import Cell
+from .gap import Gap
+from .lap import NARROW_POINTS, Lap, Window
+from .measured import COVERAGE_FACTOR, Measured, total
+from .units import MINUTE_S
+from .versus import Difference, Pair, Timed, Versus
+from .words import counted, decimals, duration, plus_minus, temperature
+
+
+@dataclass(frozen=True)
+class PairWords:
+    """A pair in words. said : strong words stand between asterisks; rates : less time and higher rate, named; fair :
+    whether it is and why; notes : what else to know; settle : what would settle it."""
+
+    said: str
+    rates: str
+    fair: str
+    notes: tuple[str, ...]
+    settle: str
+
+
+def window_said(window: Window) -> str:
+    """`from 10 to 80 %`."""
+    return f"from {window[0]:g} to {window[1]:g} %"
+
+
+def minutes_said(minutes: float, noise: float) -> str:
+    """`22 ± 13 min`, rounded as the noise warrants."""
+    places = decimals(noise)
+    return f"{abs(minutes):.{places}f} ± {noise:.{places}f} min"
+
+
+def rates_said(found: Difference) -> str:
+    """Less time and higher rate, both named; by the estimates."""
+    return f"{found.less_time_percent:.0f} % less time, {found.higher_rate_percent:.0f} % higher rate"
+
+
+def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords:
+    """A pair of a comparison in words."""
+    a, b = found.cells[pair.a].label, found.cells[pair.b].label
+    fair, notes = fair_said(pair.apart), [*pair.apart.method, *pair.apart.order]
+    if pair.difference is None:
+        return PairWords(f"{a} and {b}: *no comparison* {window_said(found.window)}", "", fair, tuple(notes), "")
+    verdict = pair.difference.verdict
+    noise = verdict.noise.minutes
+    if pair.difference.said == "no difference shown":
+        settle = ""
+        if with_settle and abs(verdict.minutes_saved) > 0.0:
+            more = found.timed.repeats_to_settle(pair.a, pair.b)
+            settle = (
+                f"{counted(more, 'more run')} of each would show a difference of this size, four times in five"
+                if more is not None
+                else "even 20 more runs of each would not show so small a difference: a tie for all that matters"
+            )
+        apart = f"{abs(verdict.minutes_saved):.0f} min apart, noise {noise:.0f} min"
+        said = f"{a} and {b}: *no difference shown* {window_said(found.window)} ({apart})"
+        return PairWords(said, "", fair, tuple(notes), settle)
+    fast, slow = (a, b) if verdict.minutes_saved > 0 else (b, a)
+    said = f"{fast} is sooner than {slow} by *{minutes_said(verdict.minutes_saved, noise)}* {window_said(found.window)}"
+    return PairWords(said, rates_said(pair.difference), fair, tuple(notes), "")
+
+
+def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
+    """A difference in a few words, and whether it is shown."""
+    verdict = found.verdict
+    if verdict.said == "no difference shown":
+        return "no difference shown", False
+    faster = a if verdict.minutes_saved > 0 else b
+    return f"{faster} {minutes_said(verdict.minutes_saved, verdict.noise.minutes)} sooner", True
+
+
+def gap_said(found: Versus, pair: Pair, gap: Gap) -> str:
+    """The largest gap of a pair, in words."""
+    ahead = found.cells[pair.a if gap.points > 0 else pair.b].label
+    since = "placing" if found.align == "placement" else f"{found.window[0]:g} %"
+    when = f"{duration(gap.minute * MINUTE_S)} after" if gap.minute >= 1.0 else "at"
+    return f"largest gap: {ahead} {abs(gap.points):.0f} points ahead, {when} {since}"
+
+
+def noise_said(timed: Timed, i: int, j: int, noise: Noise) -> str:
+    """How the noise of a pair was made, with its own numbers."""
+    spread = timed.spread(i, j)
+    basis = f"{spread.assumed * 100:.0f} % assumed, as {spread.assumed_dof:.0f} degrees of freedom"
+    if spread.measured_dof:
+        basis += f", pooled with {spread.measured * 100:.1f} % measured on {spread.measured_dof:.0f}"
+    mine, other = timed.sides.minutes[i], timed.sides.minutes[j]
+    return (
+        f"Spread of a run {spread.share * 100:.1f} % ({basis}) of {mine:.1f} and {other:.1f} min, "
+        f"{timed.sides.runs[i]:.0f} and {timed.sides.runs[j]:.0f} runs, with the intervals of the check-ins: "
+        f"u = {noise.standard:.2f} min; t = {noise.factor:.2f} at {noise.dof:.1f} degrees of freedom."
+    )
+
+
+def spread_said(timed: Timed) -> str:
+    """By which spread the runs are judged, in a few words."""
+    spread = timed.spreads[bool(timed.chamber.all())]
+    if not spread.measured_dof:
+        where = "in a chamber" if timed.chamber.all() else "in a room"
+        return f"noise: {spread.assumed * 100:.0f} % a run {where}, assumed"
+    return (
+        f"noise: {spread.share * 100:.1f} % a run, {spread.measured_dof:.0f} degrees of freedom measured by repeats, "
+        f"{spread.assumed_dof:.0f} assumed"
+    )
+
+
+def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
+    """Earliest, estimate and latest over a window, the means of repeats [min]."""
+    if not laps:
+        return None
+    n = len(laps)
+    return sum(x.earliest for x in laps) / n, sum(x.estimate for x in laps) / n, sum(x.latest for x in laps) / n
+
+
+def cell_energy(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+    """Energy at the meter over the window, the mean of the repeats that were metered [Wh]."""
+    found = [
+        energy
+        for run, x in zip(cell.runs, laps, strict=False)
+        if (energy := window_energy(run.course, (x.start.estimate, x.start.width), (x.end.estimate, x.end.width)))
+    ]
+    return total(found).scaled(1.0 / len(found)) if found else None
+
+
+def hottest(cell: Cell) -> Contender | None:
+    """The run of a cell that got hottest."""
+    known = [r for r in cell.runs if r.course.hottest_c is not None]
+    return max(known, key=lambda r: r.course.hottest_c or 0.0, default=None)
+
+
+def lost_minutes(cell: Cell) -> Measured | None:
+    """What heat cost the runs of a cell below 80 %, their mean [min]."""
+    found = [r.course.lost_min for r in cell.runs if r.course.lost_min is not None]
+    return total(found).scaled(1.0 / len(found)) if found else None
+
+
+def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+    """The comparison as a whole: who is soonest, what heat cost, who took least energy."""
+    said = [_first_said(found)]
+    warm = [(c.label, r.course.hottest_c) for c in found.cells if (r := hottest(c)) and r.course.hottest_c]
+    if len(warm) > 1:
+        warm.sort(key=lambda x: -x[1])
+        (most, most_c), (least, least_c) = warm[0], warm[-1]
+        said.append(
+            f"Hottest: {most}, *{temperature(most_c, fahrenheit)}*; "
+            f"coolest: {least}, {temperature(least_c, fahrenheit)}"
+        )
+    cost = [(c.label, m) for c in found.cells if (m := lost_minutes(c)) is not None and m.value >= 0.5]
+    if cost:
+        said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + " below 80 %")
+    energy = [
+        (c.label, e)
+        for c, laps in zip(found.cells, found.timed.laps, strict=True)
+        if (e := cell_energy(c, laps)) is not None and e.value > 0
+    ]
+    if len(energy) > 1:
+        energy.sort(key=lambda x: x[1].value)
+        (least, e), (most, m) = energy[0], energy[-1]
+        over = window_said(found.window)
+        if m.value - e.value <= apart_expanded(e, m):
+            said.append(
+                f"Energy at the meter {over}: {plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}, *no difference shown*"
+            )
+        else:
+            more = (m.value / e.value - 1.0) * 100.0
+            said.append(
+                f"Least energy at the meter {over}: {least}, *{plus_minus(e, 'Wh')}*; {most} takes {more:.0f} % more"
+            )
+    return said
+
+
+def apart_expanded(a: Measured, b: Measured) -> float:
+    """Expanded uncertainty (k = 2) of the difference of two energies; the meter's share is common and cancels."""
+    own = [p.standard for p in (*a.parts, *b.parts) if p.source != "meter"]
+    meter = [sum(p.standard for p in x.parts if p.source == "meter") for x in (a, b)]
+    return COVERAGE_FACTOR * math.hypot(*own, meter[0] - meter[1])
+
+
+def _first_said(found: Versus) -> str:
+    first = [c.label for c, rank in zip(found.cells, found.rank, strict=True) if rank == 1]
+    over = window_said(found.window)
+    timed = sum(rank > 0 for rank in found.rank)
+    if len(first) == timed:
+        return f"*No difference shown* {over}: {'both' if timed == 2 else f'all {timed}'} share the first place"
+    if len(first) == 1:
+        n = next(k for k, rank in enumerate(found.rank) if rank == 1)
+        return f"Soonest {over}: *{first[0]}*, {duration(found.timed.estimate[n] * MINUTE_S)}"
+    return f"First place {over} is shared by *{', '.join(first)}*: no difference shown between them"
+
+
+def warnings_said(found: Versus) -> list[str]:
+    """What to be careful about in a comparison, the gravest first."""
+    runs = [r for c in found.cells for r in c.runs]
+    warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
+    low, high = found.window
+    if high - low < NARROW_POINTS:
+        warned.append(
+            f"The window {window_said(found.window)} is narrow: a reading is off by half a point at each end."
+        )
+    for run in runs:
+        if _fell(run):
+            warned.append(f"{run.label}: the percentage fell on the way, so that for a time it was not charged.")
+        elif run.course.contacts:
+            lost = sum(b - a for a, b in run.course.contacts)
+            warned.append(f"{run.label} lost contact for {duration(lost * MINUTE_S)}: that time counts as its own.")
+    if any(r.simulated for r in runs):
+        warned.append("Simulated runs are forecasts: they show what to expect, not what is.")
+    common = [f.name for f in FACTORS if f.common]
+    neither = [said_of(n) for n in common if all(n in stated_by_neither(r, r) for r in runs)]
+    if neither:
+        warned.append(f"Stated by no run, so taken as equal: {', '.join(neither)}.")
+    spread = found.timed.spreads[bool(found.timed.chamber.all())]
+    if not spread.measured_dof:
+        warned.append(
+            f"One run each: the spread of a run is assumed, {spread.assumed * 100:.0f} % of its time, not measured."
+        )
+    return warned + survey_said(runs)
+
+
+def _fell(run: Contender) -> bool:
+    """Whether the percentage fell on the way up, but for a point or so while a charge limit held it."""
+    readings = run.course.readings
+    if readings is None:
+        return False
+    top_s = float(readings.time_s[int(readings.percent.argmax())])
+    held = [(a * MINUTE_S, b * MINUTE_S) for a, b in run.course.holds]
+    return any(at < top_s and not any(a <= at <= b for a, b in held) for at, _, _ in falls(readings))
+
+
+def survey_said(runs: Sequence[Contender]) -> list[str]:
+    """That chargers were surveyed one after another on a phone without coming back to the first, in words."""
+    found = []
+    by_phone: dict[str, list[Contender]] = {}
+    for run in runs:
+        if run.began_min is not None and run.levels.get("phone"):
+            by_phone.setdefault(run.levels["phone"], []).append(run)
+    for own in by_phone.values():
+        own.sort(key=lambda r: r.began_min or 0.0)
+        close = [r for r in own[1:] if r.after is not None and r.after < COOL_MIN]
+        if len(close) >= 2 and own[0].levels.get("charger") != own[-1].levels.get("charger"):
+            found.append(
+                f"On {own[0].factors['phone']} the chargers were run one after another: each met a warmer phone. "
+                "Repeat the first at the end, to see how much that is."
+            )
+    return found

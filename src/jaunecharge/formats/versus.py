@@ -1,0 +1,85 @@
+"""A comparison as one JSON document, and as tables for people."""
+
+from typing import Any
+
+from ..core.fair import Verdict
+from ..core.versus import Pair, Versus
+from ..core.versus_words import cell_energy, mean_lap, pair_words, summary_said, warnings_said
+from .numbers import measured
+
+DOCUMENT_NAMES = {"ambient": "ambient_c"}
+"""Factors that a run's document names otherwise."""
+
+FIXED_MINUTE = 30.0
+
+
+def versus_document(found: Versus) -> dict[str, Any]:
+    """The comparison as the command line gives it out."""
+    return {
+        "window": list(found.window),
+        "rows": [_row(found, n) for n in range(len(found.cells))],
+        "pairs": [_pair(found, p) for p in found.pairs],
+        "sentences": [
+            *(s.replace("*", "") + "." for s in summary_said(found)),
+            *(pair_said(found, p) for p in found.pairs[:MOST_SAID]),
+        ],
+        "warnings": warnings_said(found),
+    }
+
+
+MOST_SAID = 200
+"""More pairs than these nobody reads as sentences; their figures stand under `pairs` all the same."""
+
+
+def pair_said(found: Versus, pair: Pair) -> str:
+    """A pair as one sentence, fairness included."""
+    words = pair_words(found, pair, with_settle=len(found.pairs) <= MOST_SAID)
+    more = "; ".join(x for x in (words.rates, words.fair, *words.notes, words.settle) if x)
+    return f"{words.said.replace('*', '')}: {more}."
+
+
+def _row(found: Versus, n: int) -> dict[str, Any]:
+    cell, laps = found.cells[n], found.timed.laps[n]
+    minutes = mean_lap(laps)
+    at = dict(found.percent_at(n))
+    energy = cell_energy(cell, laps)
+    return {
+        "label": cell.label,
+        "runs": len(cell.runs),
+        "minutes": None
+        if minutes is None
+        else dict(zip(("earliest", "estimate", "latest"), (round(m, 3) for m in minutes), strict=True)),
+        "rank": found.rank[n] or None,
+        "percent_at_30": None if FIXED_MINUTE not in at else round(at[FIXED_MINUTE], 1),
+        "percent_at": [{"minute": m, "percent": round(p, 1)} for m, p in at.items()],
+        **({"energy_wh": measured(energy)} if energy is not None else {}),
+        **({"unfit": found.unfit[n]} if found.unfit[n] else {}),
+    }
+
+
+def _pair(found: Versus, pair: Pair) -> dict[str, Any]:
+    a, b = found.cells[pair.a], found.cells[pair.b]
+    difference = pair.difference
+    verdict: Verdict | None = None if difference is None else difference.verdict
+    welch = found.timed.welch(pair.a, pair.b) if difference is not None else None
+    return {
+        "a": a.label,
+        "b": b.label,
+        "minutes_saved": None if verdict is None else round(verdict.minutes_saved, 3),
+        "less_time_percent": None if difference is None else round(difference.less_time_percent, 2),
+        "higher_rate_percent": None if difference is None else round(difference.higher_rate_percent, 2),
+        "noise_min": None if verdict is None else round(verdict.noise.minutes, 3),
+        "verdict": pair.verdict,
+        "differs_in": [DOCUMENT_NAMES.get(n, n) for n in pair.apart.differs],
+        "unknown": [DOCUMENT_NAMES.get(n, n) for n in pair.apart.unknown],
+        "fair": pair.apart.fair,
+        **({"why": pair.apart.apart} if pair.apart.apart else {}),
+        **({"method": list(pair.apart.method)} if pair.apart.method else {}),
+        **({"order": list(pair.apart.order)} if pair.apart.order else {}),
+        **({"welch_min": [round(x, 3) for x in welch]} if welch is not None else {}),
+        **(
+            {"largest_gap": {"points": round(pair.gap.points, 1), "minute": round(pair.gap.minute, 1)}}
+            if pair.gap is not None
+            else {}
+        ),
+    }

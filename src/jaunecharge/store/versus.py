@@ -1,0 +1,135 @@
+"""Runs as a comparison sees them, from what their summaries keep; and what there is to compare."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.course import Contender, Course
+from ..core.factors import NO_ADAPTER
+from ..core.fairness import previous_ends
+from ..core.kit import Phone
+from ..core.transfer import agree
+from ..core.value import PRICED
+from ..formats.card import card_of
+from ..formats.course import course_of_summary
+from . import models as m
+from .kit import item_of, shelf
+from .readings import charger_pads, kit_used
+from .runs import case_of, list_runs
+
+NOT_READ = Course(None)
+"""Of a run that is being read anew: nothing is known until then."""
+
+
+def contender_of(run: m.Run) -> Contender:
+    """A stored run as a side of a comparison."""
+    case, card = case_of(run), None if run.card is None else card_of(run.card)
+    course = course_of_summary(run.summary) or NOT_READ
+    factors = dict(run.factors)
+    if run.kit.get("charger", {}).get("kind") in {"pack", "phone"} and not factors.get("adapter"):
+        factors["adapter"] = NO_ADAPTER
+    began = None if run.started_at is None else run.started_at.timestamp() / 60.0
+    length = run.summary.get("ribbon", {}).get("minutes")
+    return Contender(
+        key=str(run.id),
+        label=run.label,
+        factors=factors,
+        course=course,
+        ambient_c=course.room_c if course.room_c is not None else case.ambient_c,
+        chamber=card is not None and card.ambient == "chamber" and card.continuous,
+        interval_min=case.interval_min if card is None else card.interval_min,
+        card=factors.get("method", "") if card is None else card.name,
+        capacity_mah=case.capacity_mah,
+        prices=_prices(run.kit),
+        began_min=began,
+        ended_min=None if began is None or length is None else began + length,
+        simulated=case.simulated,
+        outcome=run.outcome,
+    )
+
+
+def _prices(kit: dict[str, Any]) -> dict[str, tuple[float, str]]:
+    found = {}
+    for factor in PRICED:
+        price = kit.get(factor, {}).get("price")
+        if price:
+            found[factor] = (float(price["amount"]), str(price["currency"]))
+    return found
+
+
+def contenders(session: Session) -> list[Contender]:
+    """All runs that stand in the list, the newest first, each with how soon after another of its phone it began."""
+    runs = [contender_of(run) for run in list_runs(session)]
+    ends = previous_ends(runs)
+    return [replace(r, after=ends.get(r.key)) for r in runs]
+
+
+@dataclass(frozen=True)
+class Offered:
+    """Runs that make sense together: by a plan, or on one phone."""
+
+    title: str
+    kind: str
+    runs: tuple[str, ...]
+    chargers: int
+
+
+def offered(session: Session, runs: Sequence[Contender]) -> list[Offered]:
+    """What there is to compare: every plan with two runs or more, every phone with two, and everything."""
+    by_key = {r.key: r for r in runs if r.outcome != "void" and not r.simulated}
+    found = []
+    slots: dict[uuid.UUID, list[str]] = {}
+    query = select(m.Slot.plan_id, m.Slot.run_id).where(m.Slot.run_id.is_not(None)).order_by(m.Slot.position)
+    for plan_id, run_id in session.execute(query):
+        if str(run_id) in by_key:
+            slots.setdefault(plan_id, []).append(str(run_id))
+    plans = select(m.Plan).where(m.Plan.deleted_at.is_(None)).order_by(m.Plan.created_at.desc())
+    for plan in session.scalars(plans):
+        if len(own := slots.get(plan.id, [])) > 1:
+            found.append(Offered(plan.question, "plan", tuple(own), _chargers(by_key, own)))
+    by_phone: dict[str, list[str]] = {}
+    for key, run in by_key.items():
+        if run.levels.get("phone"):
+            by_phone.setdefault(run.factors["phone"], []).append(key)
+    phones = sorted(by_phone.items(), key=lambda x: (-len(x[1]), x[0]))
+    found += [Offered(phone, "phone", tuple(own), _chargers(by_key, own)) for phone, own in phones if len(own) > 1]
+    if len(by_key) > 1:
+        found.append(Offered("everything", "all", tuple(by_key), _chargers(by_key, list(by_key))))
+    return found
+
+
+def _chargers(by_key: dict[str, Contender], keys: Sequence[str]) -> int:
+    return len({by_key[k].levels.get("charger", "") for k in keys})
+
+
+@dataclass(frozen=True)
+class Tier:
+    """What the measured and another phone take at most from the charger of a run [W]; None where nobody knows."""
+
+    measured_w: float | None
+    other_w: float | None
+
+
+def tier(run: m.Run, other: Phone | None) -> Tier:
+    """What two phones agree on with the charger of a run, where it and they were on the shelf."""
+    gives = charger_pads(run)
+    measured = kit_used(run, "phone")
+
+    def limit(phone: Phone | None) -> float | None:
+        return None if gives is None or phone is None or not phone.accepts else agree(gives, phone.accepts).watts
+
+    return Tier(limit(measured if isinstance(measured, Phone) else None), limit(other))
+
+
+def phone_on_shelf(session: Session, label: str) -> Phone | None:
+    """A phone that lies on the shelf, by its label."""
+    wanted = label.strip().casefold()
+    for piece in shelf(session):
+        if piece.kind == "phone" and piece.label.casefold() == wanted:
+            item = item_of(piece)
+            return item if isinstance(item, Phone) else None
+    return None
