@@ -17,6 +17,8 @@ import { EditPlan } from './stations/plan/EditPlan'
 import { PlanPage } from './stations/plan/PlanPage'
 import { KitPage } from './stations/shelf/KitPage'
 import { ShelfPage } from './stations/shelf/ShelfPage'
+import { TablePage } from './stations/versus/TablePage'
+import { VersusPage } from './stations/versus/VersusPage'
 import { SettingsProvider } from './ui/settings'
 import { SignInPage } from './ui/SignInPage'
 import { Shell } from './ui/Shell'
@@ -46,6 +48,8 @@ const router = createBrowserRouter([
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/heat', element: <HeatPage /> },
       { path: 'runs/:id', element: <RunPage /> },
+      { path: 'versus', element: <VersusPage /> },
+      { path: 'versus/table', element: <TablePage /> },
       { path: '*', element: <Navigate to="/runs" replace /> },
     ],
   },

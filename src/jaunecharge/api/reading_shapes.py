@@ -128,6 +128,9 @@ class HabitsShape(BaseModel):
     tariff: Annotated[float, Field(ge=0, le=1000, description="price of a kWh")]
     currency: Annotated[str, Field(min_length=1, max_length=8)]
     unplugged: bool = Field(description="whether the charger is unplugged while no phone lies on it")
+    charges_year: float = Field(365.0, description="how often a year it charges")
+    adapter_share: float = Field(0.87, description="share of the socket's energy that gets behind the adapter, 0–1")
+    hut_share: float = Field(0.78, description="share of a hut battery's energy that gets to the meter, 0–1")
 
 
 class ReferenceShape(BaseModel):

@@ -74,6 +74,9 @@ def _settings_shape(session: Session) -> shapes.SettingsShape:
             tariff=found.tariff,
             currency=found.currency,
             unplugged=found.unplugged,
+            charges_year=found.charges_year,
+            adapter_share=found.adapter_share,
+            hut_share=found.hut_share,
         ),
         reference=shapes.ReferenceShape(
             revision=0 if kept is None else kept.revision,
@@ -90,7 +93,10 @@ def _settings_shape(session: Session) -> shapes.SettingsShape:
 def change_habits(request: Request, new: shapes.HabitsShape) -> shapes.SettingsShape:
     """Choose hours, tariff and currency."""
     with context_of(request).database.session() as session:
-        wanted = Habits(new.night_h, new.full_h, new.tariff, new.currency.strip(), new.unplugged)
+        wanted = Habits(
+            new.night_h, new.full_h, new.tariff, new.currency.strip(), new.unplugged, new.charges_year,
+            new.adapter_share, new.hut_share,
+        )  # fmt: skip
         settings.change_habits(session, wanted, new.revision, name_of(request))
         return _settings_shape(session)
 

@@ -7,12 +7,12 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session
 
 from ..core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
-from ..core.claims import check_cell, check_pair, read_claim
+from ..core.claims import check_cell, check_pair, read_claim, verdict_said
 from ..core.course import Contender
 from ..core.errors import CannotRead
 from ..core.fold import grouped
 from ..core.gap import Align
-from ..core.lap import shared_window, span
+from ..core.lap import span, worthwhile_windows
 from ..core.names import told_apart
 from ..core.phone_table import phone_table
 from ..core.versus import Versus, versus
@@ -45,7 +45,7 @@ def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender],
     keys = list(dict.fromkeys(str(w) for w in wanted))
     if gone := [k for k in keys if k not in by_key]:
         raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose them anew", file="runs")
-    return grouped(told_apart([by_key[k] for k in keys])), pool
+    return grouped(told_apart([by_key[k] for k in keys])), told_apart(pool)
 
 
 def _compared(session: Session, asked: shapes.Compared) -> Versus:
@@ -59,9 +59,13 @@ def show_offered(request: Request) -> list[shapes.OfferedShape]:
     with context_of(request).database.session() as session:
         return [
             shapes.OfferedShape(
-                title=o.title, kind=o.kind, runs=[uuid.UUID(k) for k in o.runs[:MOST_RUNS]], chargers=o.chargers
+                title=o.title,
+                kind=o.kind,
+                runs=[uuid.UUID(k) for k in o.runs[:MOST_RUNS]],
+                chargers=o.chargers,
+                window=None if o.window is None else shapes.WindowShape(start=o.window[0], end=o.window[1]),
             )
-            for o in store.offered(session, store.contenders(session))
+            for o in store.offered(store.plan_runs(session), store.contenders(session))
         ]
 
 
@@ -81,11 +85,13 @@ def compare_runs(
         if len(read) < 2 <= len(runs):
             raise CannotRead("the runs are being read anew", "wait a moment, and look again", file="runs")
         found = versus(read, start, end, align)
-        widest = shared_window([span(r.course.readings) for r in read])
         summaries = {str(r.id): r.summary for r in list_runs(session) if str(r.id) in {x.key for x in read}}
         habits, _ = settings.habits(session)
         shape = versus_shape(found, pool, summaries, habits, degrees == "F")
-        shape.widest = None if widest is None else shapes.WindowShape(start=widest[0], end=widest[1])
+        shape.windows = [
+            shapes.WindowChoice(start=low, end=high, runs=count)
+            for (low, high), count in worthwhile_windows([span(r.course.readings) for r in read])
+        ]
         shape.reading = [r.label for r in runs if r.course is store.NOT_READ]
         return shape
 
@@ -111,6 +117,7 @@ def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape
         said=claim.said,
         pair=pair,
         about=about,
+        verdict=verdict_said(checks),
         checks=[
             shapes.CheckedShape(
                 reading=c.reading, found=c.found, low=c.low, high=c.high, unit=c.unit, outcome=c.outcome, basis=c.basis
@@ -137,9 +144,14 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
             limits = store.tier(run, phone) if run is not None else store.Tier(None, None)
             same, said = tier_said(limits.measured_w, limits.other_w)
             from_mah = cell.first.capacity_mah
+            own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
+            if own:
+                said = "measured on this very phone: its own time stands above"
+            elif from_mah is None:
+                said = "the capacity of the measured phone is not known"
             carried = (
                 carried_lap(float(found.timed.estimate[n]), from_mah, to_mah)
-                if from_mah is not None and found.timed.known[n] and same is not False
+                if from_mah is not None and found.timed.known[n] and same is not False and not own
                 else None
             )
             rows.append(
@@ -150,7 +162,7 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
                     high=None if carried is None else carried.high,
                     ratio=None if from_mah is None else to_mah / from_mah,
                     same_tier=same,
-                    said=said if from_mah is not None else "the capacity of the measured phone is not known",
+                    said=said,
                     curve=None if carried is None or from_mah is None else carried_curve(found, n, to_mah / from_mah),
                 )
             )

@@ -16,13 +16,20 @@ class WindowShape(BaseModel):
     end: float
 
 
+class WindowChoice(WindowShape):
+    """A window worth comparing over, and how many of the runs cover it."""
+
+    runs: int
+
+
 class OfferedShape(BaseModel):
-    """Runs that make sense together."""
+    """Runs that make sense together, and the window that most of them cover widest."""
 
     title: str
     kind: str = Field(description="plan, phone or all")
     runs: list[uuid.UUID]
     chargers: int
+    window: WindowShape | None
 
 
 class ComparedRun(BaseModel):
@@ -65,6 +72,7 @@ class ChargeShape(BaseModel):
     hut_wh: MeasuredShape
     cost: float
     year_cost: float
+    currency: str
     year_kwh: float
 
 
@@ -166,7 +174,7 @@ class VersusShape(BaseModel):
     """Runs against each other over one window."""
 
     window: WindowShape
-    widest: WindowShape | None
+    windows: list[WindowChoice]
     align: Align
     shared: str
     noise: str
@@ -219,6 +227,7 @@ class ClaimShape(BaseModel):
     said: str
     pair: bool
     about: str
+    verdict: str
     checks: list[CheckedShape]
 
 

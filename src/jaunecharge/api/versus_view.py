@@ -51,7 +51,7 @@ def versus_shape(
     shared = shared_by_all(found.cells)
     return shapes.VersusShape(
         window=shapes.WindowShape(start=start, end=end),
-        widest=None,
+        windows=[],
         align=found.align,
         shared=shared_said(shared),
         noise=spread_said(found.timed),
@@ -144,6 +144,7 @@ def _row(
             hut_wh=_known(energy.hut_wh),
             cost=energy.cost,
             year_cost=energy.year_cost,
+            currency=habits.currency,
             year_kwh=energy.year_kwh,
         ),
         price=None if price is None else price[0],

@@ -1,6 +1,7 @@
 """The claim checker: what a claim of speed says, and under which reading the times support it."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -209,6 +210,21 @@ def _windows(claim: Claim, found: Versus, a: int, b: int) -> list[Window]:
     ends = [s[1] for k in (a, b) for run in found.cells[k].runs if (s := span(run.course.readings)) is not None]
     tops = [m for m in MILESTONES if start < m <= min(ends, default=0.0)]
     return [(start, end) for end in dict.fromkeys([*tops, found.window[1]]) if end > start]
+
+
+def verdict_said(checked: Sequence[Checked]) -> str:
+    """What the times say to a claim under all its readings, in one sentence."""
+    told = [c.outcome for c in checked if c.outcome != "not covered"]
+    supported = told.count("supported")
+    if not told:
+        return "The runs do not cover what is claimed."
+    if supported == len(told):
+        return "The times support it." if len(told) == 1 else "The times support it under every reading."
+    if supported:
+        return f"The times support it under {supported} of {len(told)} readings."
+    if told.count("not supported") == len(told):
+        return "The times do not support it." if len(told) == 1 else "The times do not support it under any reading."
+    return "The times do not show it."
 
 
 def _judged(

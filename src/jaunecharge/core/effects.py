@@ -11,6 +11,7 @@ from .factors import NAMES
 from .fair import CONFIDENCE
 from .fold import Cell
 from .names import WIRED_NAME
+from .trace import Array
 from .versus import Pair, Versus
 
 WIRELESS_NAME = "wirelessly"
@@ -21,7 +22,7 @@ BASE_LEVELS = ("wired", "none", "still air", "off", "centred", "nothing")
 @dataclass(frozen=True)
 class Contrast:
     """One fair pair as an effect: what else was the same, the minutes that b takes less than a, their noise, and the
-    ratio of the times a : b; a, b : places of the cells."""
+    ratio of the times a : b with the relative standard uncertainty of each; a, b : places of the cells."""
 
     where: str
     a: int
@@ -29,7 +30,7 @@ class Contrast:
     minutes: float
     noise: float
     ratio: float
-    relative: float
+    relative: tuple[float, float]
     dof: float
     shown: bool
 
@@ -102,7 +103,7 @@ def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contras
         minutes,
         verdict.noise.minutes,
         float(timed.sides.minutes[a] / timed.sides.minutes[b]),
-        timed.relative(a, b),
+        (timed.standard(a) / float(timed.sides.minutes[a]), timed.standard(b) / float(timed.sides.minutes[b])),
         verdict.noise.dof,
         verdict.said != "no difference shown",
     )
@@ -119,18 +120,30 @@ def _effect(key: tuple[str, str, str], own: Sequence[Contrast]) -> Effect:
 
     References
     ----------
-    Inverse-variance weighting and Cochran's Q (Cochran 1954, from memory). The spread is common to all of them, so its
-    degrees of freedom do not add up.
+    Inverse-variance weighting and Cochran's Q (Cochran 1954, from memory). Contrasts that share a cell share its error
+    (JCGM 100:2008, 5.2.2). The spread is common to all of them, so that its degrees of freedom do not add up.
     """
     logs = np.log([c.ratio for c in own])
-    variance = np.array([c.relative for c in own]) ** 2
-    weights = 1.0 / variance
+    covariance = _covariance(own)
+    weights = 1.0 / np.diag(covariance)
     mean = float(np.sum(weights * logs) / np.sum(weights))
-    standard = float(1.0 / np.sqrt(np.sum(weights)))
-    alike = None
-    if len(own) > 1:
-        q = float(np.sum(weights * (logs - mean) ** 2))
-        alike = bool(q <= float(chdtri(len(own) - 1, 1.0 - CONFIDENCE)))
+    q = float(np.sum(weights * (logs - mean) ** 2))
+    alike = bool(q <= float(chdtri(len(own) - 1, 1.0 - CONFIDENCE))) if len(own) > 1 else None
+    weights /= np.sum(weights)
+    standard = float(np.sqrt(weights @ covariance @ weights))
     half = float(stdtrit(min(c.dof for c in own), 1.0 - (1.0 - CONFIDENCE) / 2.0)) * standard
     less = [100.0 * (1.0 - float(np.exp(-x))) for x in (mean, mean - half, mean + half)]
     return Effect(*key, tuple(own), less[0], less[1], less[2], alike)
+
+
+def _covariance(own: Sequence[Contrast]) -> Array:
+    """Of the log ratios of contrasts : (k, k); what two of them have in common is the error of the cell they share."""
+    cells = sorted({k for c in own for k in (c.a, c.b)})
+    variance = {}
+    signs = np.zeros((len(own), len(cells)))
+    for row, c in enumerate(own):
+        for place, relative, sign in ((c.a, c.relative[0], 1.0), (c.b, c.relative[1], -1.0)):
+            signs[row, cells.index(place)] = sign
+            variance[place] = relative**2
+    made: Array = signs @ np.diag([variance[k] for k in cells]) @ signs.T
+    return made

@@ -128,6 +128,28 @@ def shared_window(spans: Sequence[Window | None]) -> Window | None:
     return best
 
 
+USUAL_TOPS = (80.0, 100.0)
+
+
+def worthwhile_windows(spans: Sequence[Window | None]) -> list[tuple[Window, int]]:
+    """Windows worth comparing over, each with how many runs cover it: that which all share, and for each usual end that
+    which most runs cover widest; the one that covers most points of most runs first."""
+    known = [s for s in spans if s is not None]
+    found: dict[Window, int] = {}
+    if (whole := shared_window(spans)) is not None:
+        found[whole] = _covering(known, whole)
+    for top in USUAL_TOPS:
+        made = [(low, top) for low, high in known if high >= top > low]
+        best = max(made, key=lambda w: (_covering(known, w) * (w[1] - w[0]), -w[0]), default=None)
+        if best is not None and _covering(known, best) > 1:
+            found[best] = _covering(known, best)
+    return sorted(found.items(), key=lambda x: -x[1] * (x[0][1] - x[0][0]))
+
+
+def _covering(known: Sequence[Window], window: Window) -> int:
+    return sum(low <= window[0] and high >= window[1] for low, high in known)
+
+
 def checked_window(start: float, end: float) -> Window:
     """A window that was asked for.
 

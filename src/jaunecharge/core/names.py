@@ -25,11 +25,10 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
     rooms = [c for r in runs if (c := r.ambient_c) is not None]
     found = []
     for run, base in zip(runs, bases, strict=True):
-        alike = [other for other, name in zip(runs, bases, strict=True) if name == base]
         extra = [
             _level(name, run.factors.get(name, ""))
             for name, level in usual.items()
-            if run.levels.get(name, "") != level and len({other.levels.get(name, "") for other in alike}) > 1
+            if run.levels.get(name, "") != level and not (name in {"adapter", "cable"} and _is_pack(run))
         ]
         if (room := run.ambient_c) is not None and _unlike(room, rooms, SAME_AMBIENT_K):
             extra.append(f"{room:.0f} °C")
@@ -37,6 +36,11 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
             extra.append(f"from {run.start_percent:g} %")
         found.append(replace(run, label=", ".join([base, *extra])))
     return found
+
+
+def _is_pack(run: Contender) -> bool:
+    """Whether the charger brings its own supply."""
+    return run.levels.get("adapter") == NO_ADAPTER
 
 
 def _most(runs: Sequence[Contender], name: str) -> str:

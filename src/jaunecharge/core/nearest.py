@@ -55,7 +55,7 @@ def nearest(a: Contender, b: Contender, pool: Sequence[Contender], window: Windo
             if x.key == y.key:
                 continue
             apart = differences(x, y)
-            alike = any(o.a.levels == x.levels and o.b.levels == y.levels for o in found)
+            alike = any((o.a.label, o.b.label) == (x.label, y.label) for o in found)
             if apart.fair == "fair" and apart.differs == (factor,) and not alike:
                 found.append(Offer(x, y, away, fair_said(apart)))
                 found.sort(key=lambda o: o.away)
@@ -71,6 +71,15 @@ def _away(wanted: Contender, run: Contender) -> int:
     return 1 + sum(wanted.levels.get(n) != run.levels.get(n) for n in names)
 
 
+def _wanted(run: Contender, name: str) -> str:
+    """A factor as it should be to make a fair pair with a run."""
+    if name == "ambient" and run.known_room_c is not None:
+        return f"the room at {run.known_room_c:.0f} °C"
+    if name == "case" and run.levels.get(name) == "none":
+        return "no case"
+    return f"{said_of(name)} {run.factors[name]}" if run.factors.get(name) else f"{said_of(name)} as in the other run"
+
+
 def missing_said(a: Contender, b: Contender) -> str:
     """What run would make a fair pair, where none is offered."""
     factor = factor_asked(a, b)
@@ -78,6 +87,6 @@ def missing_said(a: Contender, b: Contender) -> str:
     others = [n for n in (*found.differs, *found.unknown) if n != factor]
     if not others:
         return ""
-    alike = ", ".join(f"{said_of(n)} {a.factors.get(n) or 'as in the other run'}" for n in others)
+    alike = ", ".join(_wanted(a, n) for n in others)
     level = b.factors.get(factor, "")
     return f"one run of {level or b.label} with {alike} would make a fair pair"

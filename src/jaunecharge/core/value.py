@@ -46,7 +46,9 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
 
 
 def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
-    """What a charge by the runs of a cell takes; None where none of them was metered."""
+    """What a charge by the runs of a cell takes; None where none of them was metered, or a pack fed the charger."""
+    if found.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
+        return None
     energy = cell_energy(found.cells[cell], found.timed.laps[cell])
     return None if energy is None or energy.value <= 0 else charge(energy, habits)
 

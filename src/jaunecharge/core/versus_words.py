@@ -109,8 +109,8 @@ def spread_said(timed: Timed) -> str:
         where = "in a chamber" if timed.chamber.all() else "in a room"
         return f"noise: {spread.assumed * 100:.0f} % a run {where}, assumed"
     return (
-        f"noise: {spread.share * 100:.1f} % a run, {spread.measured_dof:.0f} degrees of freedom measured by repeats, "
-        f"{spread.assumed_dof:.0f} assumed"
+        f"noise: {spread.share * 100:.1f} % a run, measured on {counted(round(spread.measured_dof), 'repeat')} "
+        f"and {spread.assumed * 100:.0f} % assumed, as {spread.assumed_dof:.0f} more"
     )
 
 

@@ -12,6 +12,7 @@ from ..core.course import Contender, Course
 from ..core.factors import NO_ADAPTER
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
+from ..core.lap import Window, span, worthwhile_windows
 from ..core.transfer import agree
 from ..core.value import PRICED
 from ..formats.card import card_of
@@ -70,40 +71,48 @@ def contenders(session: Session) -> list[Contender]:
 
 @dataclass(frozen=True)
 class Offered:
-    """Runs that make sense together: by a plan, or on one phone."""
+    """Runs that make sense together, by a plan or on one phone, and the window that most of them cover widest."""
 
     title: str
     kind: str
     runs: tuple[str, ...]
     chargers: int
+    window: Window | None
 
 
-def offered(session: Session, runs: Sequence[Contender]) -> list[Offered]:
-    """What there is to compare: every plan with two runs or more, every phone with two, and everything."""
-    by_key = {r.key: r for r in runs if r.outcome != "void" and not r.simulated}
-    found = []
+def plan_runs(session: Session) -> list[tuple[str, tuple[str, ...]]]:
+    """The question of every plan, the newest first, with the runs that were made for it."""
     slots: dict[uuid.UUID, list[str]] = {}
     query = select(m.Slot.plan_id, m.Slot.run_id).where(m.Slot.run_id.is_not(None)).order_by(m.Slot.position)
     for plan_id, run_id in session.execute(query):
-        if str(run_id) in by_key:
-            slots.setdefault(plan_id, []).append(str(run_id))
+        slots.setdefault(plan_id, []).append(str(run_id))
     plans = select(m.Plan).where(m.Plan.deleted_at.is_(None)).order_by(m.Plan.created_at.desc())
-    for plan in session.scalars(plans):
-        if len(own := slots.get(plan.id, [])) > 1:
-            found.append(Offered(plan.question, "plan", tuple(own), _chargers(by_key, own)))
+    return [(plan.question, tuple(slots.get(plan.id, ()))) for plan in session.scalars(plans)]
+
+
+def offered(plans: Sequence[tuple[str, tuple[str, ...]]], runs: Sequence[Contender]) -> list[Offered]:
+    """What there is to compare: every plan with two runs or more, every phone with two, and everything."""
+    by_key = {r.key: r for r in runs if r.outcome != "void" and not r.simulated}
     by_phone: dict[str, list[str]] = {}
     for key, run in by_key.items():
         if run.levels.get("phone"):
             by_phone.setdefault(run.factors["phone"], []).append(key)
     phones = sorted(by_phone.items(), key=lambda x: (-len(x[1]), x[0]))
-    found += [Offered(phone, "phone", tuple(own), _chargers(by_key, own)) for phone, own in phones if len(own) > 1]
-    if len(by_key) > 1:
-        found.append(Offered("everything", "all", tuple(by_key), _chargers(by_key, list(by_key))))
-    return found
+    made = [
+        *((title, "plan", [k for k in own if k in by_key]) for title, own in plans),
+        *((phone, "phone", own) for phone, own in phones),
+        ("everything", "all", list(by_key)),
+    ]
+    return [
+        Offered(title, kind, tuple(own), len({by_key[k].levels.get("charger", "") for k in own}), _window(by_key, own))
+        for title, kind, own in made
+        if len(own) > 1
+    ]
 
 
-def _chargers(by_key: dict[str, Contender], keys: Sequence[str]) -> int:
-    return len({by_key[k].levels.get("charger", "") for k in keys})
+def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
+    found = worthwhile_windows([span(by_key[k].course.readings) for k in keys])
+    return found[0][0] if found else None
 
 
 @dataclass(frozen=True)

@@ -1686,6 +1686,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versus/offered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Offered
+         * @description What there is to compare: plans, phones, everything.
+         */
+        get: operations["show_offered_api_versus_offered_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Runs
+         * @description Runs against each other: times over one window, differences against their noise, fairness, effects, value.
+         */
+        get: operations["compare_runs_api_versus_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versus/claim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Claim
+         * @description Whether the times support a claim, and under which reading.
+         */
+        post: operations["check_claim_api_versus_claim_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versus/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Over
+         * @description What somebody with another phone may expect: estimates, with their range.
+         */
+        post: operations["carry_over_api_versus_carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versus/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Table
+         * @description Chargers × phones: medians, spread and places under the usual conditions, and what nobody ran yet.
+         */
+        get: operations["show_table_api_versus_table_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versus/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill Fields
+         * @description A matrix for a new plan that fills fields of the table; nothing is kept.
+         */
+        post: operations["fill_fields_api_versus_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1804,6 +1924,32 @@ export interface components {
             revision: number;
             /** Aside */
             aside: boolean;
+        };
+        /**
+         * AtShape
+         * @description How a pair differs to another percentage.
+         */
+        AtShape: {
+            /** Percent */
+            percent: number;
+            /** Said */
+            said: string;
+            /** Shown */
+            shown: boolean;
+        };
+        /**
+         * BargainShape
+         * @description A price against minutes.
+         */
+        BargainShape: {
+            /** Dearer */
+            dearer: number;
+            /** Cheaper */
+            cheaper: number;
+            /** Said */
+            said: string;
+            /** Per Minute */
+            per_minute: number | null;
         };
         /**
          * BenchEntry
@@ -2017,6 +2163,66 @@ export interface components {
             retired_by: string;
         };
         /**
+         * CarriedRow
+         * @description An estimate for another phone; never a measurement.
+         */
+        CarriedRow: {
+            /** Label */
+            label: string;
+            /** Estimate */
+            estimate: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Ratio */
+            ratio: number | null;
+            /** Same Tier */
+            same_tier: boolean | null;
+            /** Said */
+            said: string;
+            curve: components["schemas"]["CurveShape"] | null;
+        };
+        /**
+         * CarryAsked
+         * @description Another phone: from the shelf, or by its capacity, mAh.
+         */
+        CarryAsked: {
+            /** Runs */
+            runs: string[];
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Align
+             * @default placement
+             * @enum {string}
+             */
+            align: "placement" | "common percent";
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /** Capacity Mah */
+            capacity_mah?: number | null;
+        };
+        /**
+         * CarryShape
+         * @description Estimates for another phone.
+         */
+        CarryShape: {
+            /** Phone */
+            phone: string;
+            /** Capacity Mah */
+            capacity_mah: number;
+            /** Range Percent */
+            range_percent: number;
+            /** Rows */
+            rows: components["schemas"]["CarriedRow"][];
+        };
+        /**
          * Case
          * @description The conditions of a run; everything is optional, and what is not known here is ignored.
          */
@@ -2197,6 +2403,23 @@ export interface components {
             why: string;
         };
         /**
+         * ChargeShape
+         * @description Energy of one charge over the window and what it costs.
+         */
+        ChargeShape: {
+            meter_wh: components["schemas"]["MeasuredShape"];
+            wall_wh: components["schemas"]["MeasuredShape"];
+            hut_wh: components["schemas"]["MeasuredShape"];
+            /** Cost */
+            cost: number;
+            /** Year Cost */
+            year_cost: number;
+            /** Currency */
+            currency: string;
+            /** Year Kwh */
+            year_kwh: number;
+        };
+        /**
          * CheckInRow
          * @description One check-in: minutes after placing, or after the zero of the log's clock.
          */
@@ -2280,6 +2503,26 @@ export interface components {
             at: string;
         };
         /**
+         * CheckedShape
+         * @description A claim under one reading.
+         */
+        CheckedShape: {
+            /** Reading */
+            reading: string;
+            /** Found */
+            found: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Unit */
+            unit: string;
+            /** Outcome */
+            outcome: string;
+            /** Basis */
+            basis: string;
+        };
+        /**
          * ChoiceShape
          * @description What a person put right in a table.
          */
@@ -2297,6 +2540,52 @@ export interface components {
             sheet?: string | null;
         };
         /**
+         * ClaimAsked
+         * @description A claim about a row, against another where it names a difference.
+         */
+        ClaimAsked: {
+            /** Runs */
+            runs: string[];
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Align
+             * @default placement
+             * @enum {string}
+             */
+            align: "placement" | "common percent";
+            /** Text */
+            text: string;
+            /**
+             * A
+             * @default 0
+             */
+            a: number;
+            /**
+             * B
+             * @default 1
+             */
+            b: number;
+        };
+        /**
+         * ClaimShape
+         * @description How a claim was understood, and what the times say to it.
+         */
+        ClaimShape: {
+            /** Said */
+            said: string;
+            /** Pair */
+            pair: boolean;
+            /** About */
+            about: string;
+            /** Verdict */
+            verdict: string;
+            /** Checks */
+            checks: components["schemas"]["CheckedShape"][];
+        };
+        /**
          * ColumnChoice
          * @description What a column is, as a person says.
          */
@@ -2310,30 +2599,42 @@ export interface components {
             unit?: string | null;
         };
         /**
-         * ColumnShape
-         * @description A column as it was understood.
+         * ComparedRun
+         * @description A run in a row; `offset` is the minute after placing that counts as 0.
          */
-        ColumnShape: {
-            /** Index */
-            index: number;
-            /** Heading */
-            heading: string;
+        ComparedRun: {
             /**
-             * Quantity
-             * @enum {string}
+             * Id
+             * Format: uuid
              */
-            quantity: "time" | "volts" | "amps" | "watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
-            /** Unit */
-            unit: string | null;
-            /** Why */
-            why: string;
-            /** Place */
-            place: string;
-            /**
-             * Units
-             * @description the units that can be chosen for its quantity
-             */
-            units: string[];
+            id: string;
+            /** Label */
+            label: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Offset */
+            offset: number;
+            /** Minutes */
+            minutes: number | null;
+            ribbon: components["schemas"]["RibbonShape"] | null;
+        };
+        /**
+         * ContrastShape
+         * @description One fair pair as an effect.
+         */
+        ContrastShape: {
+            /** Where */
+            where: string;
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** Minutes */
+            minutes: number;
+            /** Noise Min */
+            noise_min: number;
+            /** Shown */
+            shown: boolean;
         };
         /**
          * CorrectionShape
@@ -2366,6 +2667,16 @@ export interface components {
             /** Case */
             case?: string | null;
             around?: components["schemas"]["Around"];
+        };
+        /**
+         * CurveShape
+         * @description A battery curve, the mean of the repeats.
+         */
+        CurveShape: {
+            /** Minute */
+            minute: number[];
+            /** Percent */
+            percent: (number | null)[];
         };
         /**
          * DecisionShape
@@ -2504,6 +2815,32 @@ export interface components {
              * @default []
              */
             doubts: string[];
+        };
+        /**
+         * EffectShape
+         * @description What going from one level of a factor to another does to the time.
+         */
+        EffectShape: {
+            /** Factor */
+            factor: string;
+            /** Said */
+            said: string;
+            /** From Level */
+            from_level: string;
+            /** To Level */
+            to_level: string;
+            /** Less Time Percent */
+            less_time_percent: number;
+            /** Low Percent */
+            low_percent: number;
+            /** High Percent */
+            high_percent: number;
+            /** Verdict */
+            verdict: string;
+            /** Alike */
+            alike: boolean | null;
+            /** Contrasts */
+            contrasts: components["schemas"]["ContrastShape"][];
         };
         /**
          * Ended
@@ -2696,6 +3033,47 @@ export interface components {
              * @default
              */
             method: string;
+        };
+        /**
+         * FieldRun
+         * @description A run of a field of the table, and what sets it apart.
+         */
+        FieldRun: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+            /** Apart */
+            apart: string;
+        };
+        /**
+         * FieldShape
+         * @description A phone on a charger.
+         */
+        FieldShape: {
+            /** Phone */
+            phone: string;
+            /** Charger */
+            charger: string;
+            /** Median */
+            median: number | null;
+            /** Spread */
+            spread: number[] | null;
+            /** Rank */
+            rank: number;
+            /** Runs */
+            runs: components["schemas"]["FieldRun"][];
+            /** Others */
+            others: components["schemas"]["FieldRun"][];
+            /**
+             * Pointless
+             * @description why a run of it would tell nothing
+             * @default
+             */
+            pointless: string;
         };
         /**
          * FigureShape
@@ -2976,6 +3354,24 @@ export interface components {
              * @description whether the charger is unplugged while no phone lies on it
              */
             unplugged: boolean;
+            /**
+             * Charges Year
+             * @description how often a year it charges
+             * @default 365
+             */
+            charges_year: number;
+            /**
+             * Adapter Share
+             * @description share of the socket's energy that gets behind the adapter, 0–1
+             * @default 0.87
+             */
+            adapter_share: number;
+            /**
+             * Hut Share
+             * @description share of a hut battery's energy that gets to the meter, 0–1
+             * @default 0.78
+             */
+            hut_share: number;
         };
         /**
          * Health
@@ -3375,6 +3771,15 @@ export interface components {
             percent: number;
         };
         /**
+         * MilestoneRow
+         * @description The minutes from the window's beginning to a percentage, the mean of the repeats.
+         */
+        MilestoneRow: {
+            /** Percent */
+            percent: number;
+            minutes: components["schemas"]["Interval"];
+        };
+        /**
          * MilestoneShape
          * @description When a percentage was reached.
          */
@@ -3760,6 +4165,34 @@ export interface components {
             created_at: string;
         };
         /**
+         * OfferShape
+         * @description A fair pair to compare instead.
+         */
+        OfferShape: {
+            /** Runs */
+            runs: string[];
+            /** Said */
+            said: string;
+        };
+        /**
+         * OfferedShape
+         * @description Runs that make sense together, and the window that most of them cover widest.
+         */
+        OfferedShape: {
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @description plan, phone or all
+             */
+            kind: string;
+            /** Runs */
+            runs: string[];
+            /** Chargers */
+            chargers: number;
+            window: components["schemas"]["WindowShape"] | null;
+        };
+        /**
          * OrderShape
          * @description A way to put runs in order, and why.
          */
@@ -3806,12 +4239,62 @@ export interface components {
             other_w: number | null;
         };
         /**
+         * PairShape
+         * @description A pair of rows, by their places, in words; strong ones stand between asterisks.
+         */
+        PairShape: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** Verdict */
+            verdict: string;
+            /** Minutes Saved */
+            minutes_saved: number | null;
+            /** Noise Min */
+            noise_min: number | null;
+            /** Said */
+            said: string;
+            /** Rates */
+            rates: string;
+            /** Fair */
+            fair: string;
+            /** Fair Said */
+            fair_said: string;
+            /** Notes */
+            notes: string[];
+            /** Settle */
+            settle: string;
+            /** Basis */
+            basis: string;
+            /** Gap */
+            gap: string;
+            /** Welch */
+            welch: number[] | null;
+            /** At */
+            at: components["schemas"]["AtShape"][];
+            /** Offers */
+            offers: components["schemas"]["OfferShape"][];
+            /** Missing */
+            missing: string;
+        };
+        /**
          * Passphrase
          * @description The passphrase of the bench.
          */
         Passphrase: {
             /** Passphrase */
             passphrase: string;
+        };
+        /**
+         * PercentAt
+         * @description Battery level at a minute.
+         */
+        PercentAt: {
+            /** Minute */
+            minute: number;
+            /** Percent */
+            percent: number;
         };
         /**
          * PhaseShape
@@ -3848,6 +4331,20 @@ export interface components {
             nominal_v: number | null;
             /** Battery Health */
             battery_health: number | null;
+        };
+        /**
+         * PhoneTableShape
+         * @description Chargers × phones; `usual` are the conditions that all times were made under.
+         */
+        PhoneTableShape: {
+            /** Chargers */
+            chargers: string[];
+            /** Columns */
+            columns: components["schemas"]["jaunecharge__api__versus_shapes__ColumnShape"][];
+            /** Fields */
+            fields: components["schemas"]["FieldShape"][];
+            /** Usual */
+            usual: string;
         };
         /**
          * PhotoShape
@@ -3963,6 +4460,18 @@ export interface components {
              * @default true
              */
             close: boolean;
+        };
+        /**
+         * PlanDraft
+         * @description A question and a matrix for a new plan.
+         */
+        PlanDraft: {
+            /** Question */
+            question: string;
+            /** Choice */
+            choice: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PlanRow
@@ -4966,7 +5475,7 @@ export interface components {
             /** First Data Row */
             first_data_row: number;
             /** Columns */
-            columns: components["schemas"]["ColumnShape"][];
+            columns: components["schemas"]["jaunecharge__api__shapes__ColumnShape"][];
             /** First Rows */
             first_rows: string[][];
             /** Problems */
@@ -5013,6 +5522,129 @@ export interface components {
              */
             read_before: components["schemas"]["RunRef"][];
             understanding: components["schemas"]["UnderstandingShape"];
+        };
+        /**
+         * VersusRow
+         * @description Runs that differ in nothing, as one row; rank 0 where it has no time over the window.
+         */
+        VersusRow: {
+            /** Label */
+            label: string;
+            /** Around */
+            around: string;
+            /** Runs */
+            runs: components["schemas"]["ComparedRun"][];
+            minutes: components["schemas"]["Interval"] | null;
+            /**
+             * Between
+             * @description least and most of the repeats, min; empty for one run
+             */
+            between: number[];
+            /**
+             * Noise Min
+             * @description within which the time would lie again, 19 times in 20, min
+             */
+            noise_min: number | null;
+            /** Rank */
+            rank: number;
+            /** Milestones */
+            milestones: components["schemas"]["MilestoneRow"][];
+            /** Percent At */
+            percent_at: components["schemas"]["PercentAt"][];
+            curve: components["schemas"]["CurveShape"];
+            /** Hottest C */
+            hottest_c: number | null;
+            /** Rise K */
+            rise_k: number | null;
+            lost_min: components["schemas"]["MeasuredShape"] | null;
+            charge: components["schemas"]["ChargeShape"] | null;
+            /** Price */
+            price: number | null;
+            /** Currency */
+            currency: string;
+            /** Unfit */
+            unfit: string;
+        };
+        /**
+         * VersusShape
+         * @description Runs against each other over one window.
+         */
+        VersusShape: {
+            window: components["schemas"]["WindowShape"];
+            /** Windows */
+            windows: components["schemas"]["WindowChoice"][];
+            /**
+             * Align
+             * @enum {string}
+             */
+            align: "placement" | "common percent";
+            /** Shared */
+            shared: string;
+            /** Noise */
+            noise: string;
+            /** Tops */
+            tops: number[];
+            /** Rows */
+            rows: components["schemas"]["VersusRow"][];
+            /** Pairs */
+            pairs: components["schemas"]["PairShape"][];
+            /** More Pairs */
+            more_pairs: number;
+            /** Sentences */
+            sentences: string[];
+            /** Warnings */
+            warnings: string[];
+            /** Effects */
+            effects: components["schemas"]["EffectShape"][];
+            /** Bargains */
+            bargains: components["schemas"]["BargainShape"][];
+            /** Currencies */
+            currencies: string[];
+            /**
+             * Reading
+             * @description labels of runs that are being read anew and are left out until then
+             */
+            reading: string[];
+        };
+        /**
+         * WantedField
+         * @description A phone on a charger that nobody ran yet.
+         */
+        WantedField: {
+            /** Phone */
+            phone: string;
+            /** Charger */
+            charger: string;
+        };
+        /**
+         * WantedFields
+         * @description Fields that a plan shall fill.
+         */
+        WantedFields: {
+            /** Fields */
+            fields: components["schemas"]["WantedField"][];
+        };
+        /**
+         * WindowChoice
+         * @description A window worth comparing over, and how many of the runs cover it.
+         */
+        WindowChoice: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Runs */
+            runs: number;
+        };
+        /**
+         * WindowShape
+         * @description From and to, %.
+         */
+        WindowShape: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
         };
         /**
          * Word
@@ -5089,6 +5721,43 @@ export interface components {
             expanded: number;
             /** Assumes */
             assumes: string;
+        };
+        /**
+         * ColumnShape
+         * @description A column as it was understood.
+         */
+        jaunecharge__api__shapes__ColumnShape: {
+            /** Index */
+            index: number;
+            /** Heading */
+            heading: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "time" | "volts" | "amps" | "watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            /** Unit */
+            unit: string | null;
+            /** Why */
+            why: string;
+            /** Place */
+            place: string;
+            /**
+             * Units
+             * @description the units that can be chosen for its quantity
+             */
+            units: string[];
+        };
+        /**
+         * ColumnShape
+         * @description A phone of the table and its window.
+         */
+        jaunecharge__api__versus_shapes__ColumnShape: {
+            /** Phone */
+            phone: string;
+            window: components["schemas"]["WindowShape"] | null;
+            /** Timed */
+            timed: number;
         };
         /**
          * Progress
@@ -12275,6 +12944,444 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Survey"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_offered_api_versus_offered_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedShape"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_runs_api_versus_get: {
+        parameters: {
+            query: {
+                run: string[];
+                start?: number | null;
+                end?: number | null;
+                align?: "placement" | "common percent";
+                degrees?: "C" | "F";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersusShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_claim_api_versus_claim_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClaimShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carry_over_api_versus_carry_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarryShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_table_api_versus_table_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneTableShape"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fill_fields_api_versus_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedFields"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanDraft"];
                 };
             };
             /** @description It is not there. */

@@ -1,7 +1,7 @@
 import { useId, useState, type MouseEvent } from 'react'
 import { clock, degreesText } from '../ui/format'
 import { useSettings } from '../ui/settings'
-import { colourStops, heatStretches, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
+import { colourStops, heatStretches, lastOf, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
 
 interface Props {
   data: RibbonData
@@ -9,6 +9,8 @@ interface Props {
   height: number
   /** Minutes that the whole width stands for; the ribbon's own length if left out. */
   minutes?: number
+  /** The minute at the left edge, where ribbons are laid together by something else than their placing. */
+  origin?: number
   /** Watts at which the band is as high as it may be. */
   fullWatts: number
   labels?: boolean
@@ -35,15 +37,17 @@ export function Ribbon(props: Props) {
   const frame: Frame = {
     left,
     width: Math.max(1, width - left - right),
+    origin: props.origin ?? 0,
     minutes,
     middle: top + (height - top) / 2,
     halfHeight: (height - top) / 2 - (labels ? 5 : 2),
     fullWatts,
   }
   const band = outline(data, frame)
-  const hatched = heatStretches(data).filter(([from]) => from < minutes)
-  const end = xOf(Math.min(minutes, data.minutes), frame)
-  const runsOn = data.minutes > minutes * 1.001
+  const last = lastOf(frame)
+  const hatched = heatStretches(data).filter(([from]) => from < last)
+  const end = xOf(Math.min(last, data.minutes), frame)
+  const runsOn = data.minutes > frame.origin + minutes * 1.001
   const reach = frame.halfHeight + (labels ? 3 : 1)
   const point = (event: MouseEvent) => {
     const minute = minuteAt(event.clientX - event.currentTarget.getBoundingClientRect().left, frame)
@@ -67,7 +71,7 @@ export function Ribbon(props: Props) {
         <linearGradient
           id={id}
           gradientUnits="userSpaceOnUse"
-          x1={frame.left}
+          x1={xOf(0, frame)}
           x2={xOf(data.minutes, frame)}
           y1="0"
           y2="0"
@@ -94,7 +98,7 @@ export function Ribbon(props: Props) {
         <rect
           key={from}
           x={xOf(Math.max(0, from), frame)}
-          width={Math.max(2, xOf(Math.min(minutes, to), frame) - xOf(Math.max(0, from), frame))}
+          width={Math.max(2, xOf(Math.min(last, to), frame) - xOf(Math.max(0, from), frame))}
           y={top - 2}
           height={height - top + 2}
           className="fill-base-content/10"

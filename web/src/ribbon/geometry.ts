@@ -4,10 +4,12 @@ import { heatColour, UNMEASURED } from './heat'
 
 export type RibbonData = Shape['RibbonShape']
 
-/** Where a ribbon lies: pixels a minute, its middle line, and its greatest half height at `fullWatts`. */
+/** Where a ribbon lies: the minute at its left edge, those of its width, its middle line, and its greatest half height
+ * at `fullWatts`. */
 export interface Frame {
   left: number
   width: number
+  origin: number
   minutes: number
   middle: number
   halfHeight: number
@@ -27,10 +29,13 @@ const LABELLED = [50, 80, 100]
 const LABEL_ROOM_PX = 20
 const COLOUR_STOPS = 80
 
-export const xOf = (minute: number, frame: Frame) => frame.left + (minute / frame.minutes) * frame.width
+export const xOf = (minute: number, frame: Frame) => frame.left + ((minute - frame.origin) / frame.minutes) * frame.width
+
+/** The last minute that the frame has room for. */
+export const lastOf = (frame: Frame) => frame.origin + frame.minutes
 
 /** The minute that stands at a pixel. */
-export const minuteAt = (x: number, frame: Frame) => ((x - frame.left) / frame.width) * frame.minutes
+export const minuteAt = (x: number, frame: Frame) => frame.origin + ((x - frame.left) / frame.width) * frame.minutes
 
 /** Half the height of the band for so many watts, pixels. */
 const halfOf = (watts: number, frame: Frame) =>
@@ -50,7 +55,7 @@ export function outline(data: RibbonData, frame: Frame): string {
   const broken = (i: number) =>
     breaks.some((m) => m.start < (i + 1) * data.step_min && m.end > i * data.step_min)
   const band = area<number | null>()
-    .defined((watts, i) => watts !== null && !broken(i) && i * data.step_min <= frame.minutes)
+    .defined((watts, i) => watts !== null && !broken(i) && i * data.step_min <= lastOf(frame))
     .x((_, i) => xOf((i + 0.5) * data.step_min, frame))
     .y0((watts) => frame.middle + halfOf(watts ?? 0, frame))
     .y1((watts) => frame.middle - halfOf(watts ?? 0, frame))
@@ -72,7 +77,7 @@ export function colourStops(data: RibbonData): { offset: number; colour: string 
 export function ticks(data: RibbonData, frame: Frame): Tick[] {
   let lastLabel = -Infinity
   return data.ticks
-    .filter((t) => t.minute <= frame.minutes)
+    .filter((t) => t.minute <= lastOf(frame))
     .map((t) => {
       const x = xOf(t.minute, frame)
       const label = LABELLED.includes(t.percent) && x - lastLabel >= LABEL_ROOM_PX

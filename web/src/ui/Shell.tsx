@@ -11,6 +11,7 @@ const STATIONS = [
   { name: 'Plan', key: '2', path: '/plan' },
   { name: 'Bench', key: '3', path: '/bench' },
   { name: 'Runs', key: '4', path: '/runs' },
+  { name: 'Versus', key: '5', path: '/versus' },
 ]
 
 const KEYS: [string, string][] = [
@@ -18,9 +19,13 @@ const KEYS: [string, string][] = [
   ['2', 'Plan'],
   ['3', 'Bench'],
   ['4', 'Runs'],
+  ['5', 'Versus'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
   ['h', 'heat across runs, from the runs; or back'],
+  ['x', 'choose the run that the arrows stand on; v compares the chosen ones'],
+  ['a c o', 'in Versus: add runs, check a claim, another phone'],
+  ['m', 'phones and chargers in one table, from Versus; or back'],
   ['k', 'all kit, from the shelf; s goes back'],
   ['r', 'rehearse the chain on the shelf'],
   ['p', 'new plan, from the plan'],
@@ -50,6 +55,7 @@ export function Shell() {
         '2': () => void navigate('/plan'),
         '3': () => void navigate('/bench'),
         '4': () => void navigate('/runs'),
+        '5': () => void navigate('/versus'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,
         u: toggleDegrees,

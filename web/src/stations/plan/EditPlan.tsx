@@ -1,12 +1,12 @@
 import { useEffect, useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import { useKit, type Kit } from '../../api/useKit'
 import { useMethod } from '../../api/useMethod'
 import { usePlan, usePlanChanges, usePreview } from '../../api/usePlans'
 import type { Shape } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
 import { CardPicker } from './CardPicker'
-import { asNewPlan, draftOf, newDraft, type Draft } from './draft'
+import { asNewPlan, draftFrom, draftOf, type Draft } from './draft'
 import { Matrix } from './Matrix'
 import { OrderFields } from './OrderFields'
 import { PreviewSays } from './PreviewSays'
@@ -20,6 +20,7 @@ export function EditPlan() {
   const kit = useKit()
   const method = useMethod()
   const plan = usePlan(id)
+  const location = useLocation()
   const error = kit.error ?? method.error ?? plan.error
   if (error)
     return (
@@ -29,7 +30,7 @@ export function EditPlan() {
     )
   const card = method.data?.cards[0]
   if (!kit.data || !method.data || !card || (id && !plan.data)) return <p className="soft p-6">Reading the shelf …</p>
-  return <Editor key={id} id={id} first={plan.data ? draftOf(plan.data) : newDraft(card)} kit={kit.data} method={method.data} />
+  return <Editor key={id} id={id} first={plan.data ? draftOf(plan.data) : draftFrom(location.state, card)} kit={kit.data} method={method.data} />
 }
 
 interface Props {

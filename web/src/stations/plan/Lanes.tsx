@@ -133,7 +133,7 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
   const width = Math.max(3, xAt(slot.end, frame) - x)
   const drain = slot.drain_start && slot.drain_end ? [xAt(slot.drain_start, frame), xAt(slot.drain_end, frame)] : null
   const cool = slot.cool_end ? xAt(slot.cool_end, frame) : null
-  const band: Frame = { left: x, width, minutes: slot.ribbon.minutes, middle: MIDDLE_PX, halfHeight: HALF_PX, fullWatts }
+  const band: Frame = { left: x, width, origin: 0, minutes: slot.ribbon.minutes, middle: MIDDLE_PX, halfHeight: HALF_PX, fullWatts }
   const shape = outline(slot.ribbon, band)
   const from = drain && slot.state !== 'void' ? Math.min(x, drain[0] ?? x) : x - 2
   const [on = '', ...rest] = slot.said.split(', ')

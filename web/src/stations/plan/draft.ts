@@ -39,6 +39,15 @@ export function newDraft(card: Card): Draft {
   }
 }
 
+/** A new plan that begins with what another screen sent here: a question, and picked kit. */
+export function draftFrom(sent: unknown, card: Card): Draft {
+  const made = newDraft(card)
+  const { question, choice } = (sent ?? {}) as Partial<Shape['PlanDraft']>
+  if (question === undefined || choice === undefined) return made
+  const { phones, chargers, wired, adapter, cable, left_out, forced } = choice as unknown as Choice
+  return { ...made, question, choice: { ...made.choice, phones, chargers, wired, adapter, cable, left_out, forced } }
+}
+
 /** A plan that is to be changed. */
 export function draftOf(plan: Plan): Draft {
   const { question, card, revision } = plan

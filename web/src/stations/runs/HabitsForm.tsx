@@ -7,8 +7,8 @@ import { useSay } from '../../ui/Undo'
 
 type Habits = Shape['HabitsShape']
 
-/** Hours of a night and the tariff, by which standing by is reckoned; the same for all runs. */
-export function HabitsForm() {
+/** Hours of a night, charges a year, the tariff and what gets through to the meter; the same for all runs. */
+export function HabitsForm({ about = 'standing by' }: { about?: 'standing by' | 'charges' }) {
   const settings = useBenchSettings()
   const [open, setOpen] = useState(false)
   if (!settings.data) return null
@@ -16,8 +16,17 @@ export function HabitsForm() {
   return (
     <div className="mt-2 text-sm">
       <p>
-        <span className="soft">Standing by is reckoned with</span> {h.full_h} h a night after full, {24 - h.night_h} h with no phone
-        {h.unplugged && ' (unplugged then)'}, {h.tariff} {h.currency}/kWh{' '}
+        {about === 'charges' ? (
+          <>
+            <span className="soft">A year is reckoned with</span> {h.charges_year} charges; <span className="soft">to the meter come</span> {share(h.adapter_share)} of what the socket gives and{' '}
+            {share(h.hut_share)} of what a hut's battery gives; {h.tariff} {h.currency}/kWh{' '}
+          </>
+        ) : (
+          <>
+            <span className="soft">Standing by is reckoned with</span> {h.full_h} h a night after full, {24 - h.night_h} h with no phone
+            {h.unplugged && ' (unplugged then)'}, {h.tariff} {h.currency}/kWh{' '}
+          </>
+        )}
         <button className="cursor-pointer underline" aria-expanded={open} onClick={() => { setOpen(!open) }}>
           change
         </button>
@@ -27,6 +36,9 @@ export function HabitsForm() {
   )
 }
 
+const percent = (part: number | undefined) => String(Math.round((part ?? 1) * 1000) / 10)
+const share = (part: number | undefined) => `${percent(part)}\u00a0%`
+
 function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
   const queries = useQueryClient()
   const say = useSay()
@@ -35,6 +47,9 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
     full_h: String(habits.full_h),
     tariff: String(habits.tariff),
     currency: habits.currency,
+    charges_year: String(habits.charges_year),
+    adapter: percent(habits.adapter_share),
+    hut: percent(habits.hut_share),
   })
   const [unplugged, setUnplugged] = useState(habits.unplugged)
   const put = async (body: Habits) => taken(await api.PUT('/api/settings/habits', { body }))
@@ -48,12 +63,15 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
         tariff: number(typed.tariff),
         currency: typed.currency,
         unplugged,
+        charges_year: number(typed.charges_year),
+        adapter_share: number(typed.adapter) / 100,
+        hut_share: number(typed.hut) / 100,
       }),
     onSuccess: async (now) => {
       onDone()
       await queries.invalidateQueries()
       say({
-        text: 'Standing by is reckoned anew.',
+        text: 'Reckoned anew.',
         undo: async () => {
           await put({ ...habits, revision: now.habits.revision })
           await queries.invalidateQueries()
@@ -85,6 +103,9 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
       {field('full_h', 'full already for', 'h of them')}
       {field('tariff', 'a kWh costs', '')}
       {field('currency', 'in', '')}
+      {field('charges_year', 'it charges', 'times a year')}
+      {field('adapter', 'through the adapter come', '%')}
+      {field('hut', "from a hut's battery to the meter", '%')}
       <label className="flex items-center gap-2">
         <input
           type="checkbox"

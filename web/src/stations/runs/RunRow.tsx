@@ -9,7 +9,7 @@ import { aroundOf, chainOf, Strong } from './words'
 
 export type RowHeight = 'full' | 'medium' | 'slim'
 export const HEIGHTS: Record<RowHeight, number> = { full: 70, medium: 44, slim: 28 }
-export const COLUMNS = 'grid-cols-[224px_minmax(0,1fr)_84px_84px_176px] gap-x-3'
+export const COLUMNS = 'grid-cols-[212px_minmax(0,1fr)_84px_84px_170px] gap-x-3'
 /** Share of its column that the ribbon's scale takes, in percent: the rest is room for the last label. */
 export const RIBBON_MOST = 97
 
@@ -19,10 +19,11 @@ interface Props {
   height: RowHeight
   minutes: number
   fullWatts: number
+  picked: boolean
 }
 
 /** A run as a row: phone and chain, ribbon, minutes to 80 %, hottest, and what it reads as. */
-export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
+export function RunRow({ run, index, height, minutes, fullWatts, picked }: Props) {
   const { degrees } = useSettings()
   const [cell, width] = useWidth()
   const s = run.summary
@@ -33,7 +34,7 @@ export function RunRow({ run, index, height, minutes, fullWatts }: Props) {
     <Link
       to={`/runs/${run.id}`}
       data-row={index}
-      className={`border-base-300 hover:bg-base-200 focus-visible:bg-base-200 grid h-full items-center border-b -outline-offset-2 ${COLUMNS}`}
+      className={`border-base-300 hover:bg-base-200 focus-visible:bg-base-200 grid h-full min-w-0 grow items-center border-b -outline-offset-2 ${picked ? 'bg-base-200' : ''} ${COLUMNS}`}
     >
       <div className="min-w-0 leading-tight">
         <div className="truncate" title={run.label}>

@@ -13,6 +13,7 @@ import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
 import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
 import { RunsTabs } from './RunsTabs'
+import { versusPath } from '../versus/compared'
 
 type Row = Shape['RunRow']
 type Order = 'newest' | 'name' | 'to80' | 'hottest'
@@ -35,6 +36,7 @@ export function RunsPage() {
   const [filter, setFilter] = useState('')
   const [height, setHeight] = useState<RowHeight>('full')
   const [over, setOver] = useState(false)
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set())
   /** The row that the arrows stand on; it goes ahead of the focus, which waits for the row to be drawn. */
   const current = useRef(-1)
   const filterField = useRef<HTMLInputElement>(null)
@@ -77,7 +79,22 @@ export function RunsPage() {
     rows.scrollToIndex(next)
     requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-row="${String(next)}"]`)?.focus())
   }
+  const pick = (id: string) => {
+    setPicked((was) => {
+      const next = new Set(was)
+      if (!next.delete(id)) next.add(id)
+      return next
+    })
+  }
+  const compare = () => {
+    if (picked.size > 1) void navigate(versusPath([...picked]))
+  }
   useKeys({
+    x: () => {
+      const run = shown[current.current]
+      if (run) pick(run.id)
+    },
+    v: compare,
     f: () => filterField.current?.focus(),
     h: () => void navigate('/runs/heat'),
     ArrowDown: () => {
@@ -143,12 +160,28 @@ export function RunsPage() {
             </a>
           </>
         )}
-        <button
-          className={`btn btn-primary btn-sm ${runs.data?.length ? '' : 'ml-auto'}`}
-          onClick={() => void navigate('/runs/read')}
-        >
-          Read a file
-        </button>
+        {picked.size > 0 ? (
+          <>
+            <button
+              className="btn btn-sm btn-ghost font-normal"
+              onClick={() => {
+                setPicked(new Set())
+              }}
+            >
+              None
+            </button>
+            <button className="btn btn-primary btn-sm" disabled={picked.size < 2} onClick={compare}>
+              {picked.size < 2 ? 'Compare: choose another' : `Compare ${String(picked.size)} runs`}
+            </button>
+          </>
+        ) : (
+          <button
+            className={`btn btn-primary btn-sm ${runs.data?.length ? '' : 'ml-auto'}`}
+            onClick={() => void navigate('/runs/read')}
+          >
+            Read a file
+          </button>
+        )}
       </div>
       {runs.isError && <ProblemLine error={runs.error} />}
       {runs.isPending && <p className="soft py-8">Reading the runs …</p>}
@@ -163,7 +196,7 @@ export function RunsPage() {
       )}
       {runs.data && runs.data.length > 0 && (
         <>
-          <div className={`soft border-base-300 grid items-end border-b pb-1 text-xs ${COLUMNS}`}>
+          <div className={`soft border-base-300 grid items-end border-b pb-1 pl-6 text-xs ${COLUMNS}`}>
             {sorted('name', 'phone and chain', 'text-left')}
             <Scale minutes={minutes} />
             {sorted('to80', 'to 80 %', 'text-right')}
@@ -186,10 +219,20 @@ export function RunsPage() {
                     <div
                       key={run.id}
                       role="listitem"
-                      className="absolute inset-x-0"
+                      className="absolute inset-x-0 flex items-center"
                       style={{ height: item.size, transform: `translateY(${String(item.start)}px)` }}
                     >
-                      <RunRow run={run} index={item.index} height={height} minutes={minutes} fullWatts={fullWatts} />
+                      <input
+                        type="checkbox"
+                        className="checkbox checkbox-xs mr-2 shrink-0"
+                        tabIndex={-1}
+                        checked={picked.has(run.id)}
+                        aria-label={`choose ${run.label}`}
+                        onChange={() => {
+                          pick(run.id)
+                        }}
+                      />
+                      <RunRow run={run} index={item.index} height={height} minutes={minutes} fullWatts={fullWatts} picked={picked.has(run.id)} />
                     </div>
                   )
                 )

@@ -1,0 +1,192 @@
+import { scaleLinear } from 'd3-scale'
+import { line } from 'd3-shape'
+import { useState, type MouseEvent } from 'react'
+import type { Versus } from '../../api/useVersus'
+import { clock } from '../../ui/format'
+import { useWidth } from '../../ui/useWidth'
+import { upper } from './compared'
+import { percentAt, sooner } from './Stack'
+
+const HIGH = 300
+const EDGE = { left: 40, right: 210, top: 12, bottom: 26 }
+const LABEL_PX = 17
+const DASHES = ['', '7 3', '2 3', '9 3 2 3', '12 4']
+
+interface Props {
+  versus: Versus
+  chosen: number | null
+  onChoose: (n: number | null) => void
+}
+
+/** Battery curves laid over each other; the one pointed at stands out, told by its name, not by a colour. */
+export function Curves({ versus, chosen, onChoose }: Props) {
+  const [box, width] = useWidth()
+  const [pointed, setPointed] = useState<number | null>(null)
+  const [minute, setMinute] = useState<number | null>(null)
+  const rows = versus.rows
+  const most = Math.max(30, ...rows.flatMap((r) => r.curve.minute))
+  const least = Math.min(0, ...rows.flatMap((r) => r.curve.minute))
+  const x = scaleLinear([least, most], [EDGE.left, Math.max(EDGE.left + 50, width - EDGE.right)])
+  const y = scaleLinear([0, 100], [HIGH - EDGE.bottom, EDGE.top])
+  const lit = pointed ?? chosen
+  const order = sooner(rows)
+  const labels = order.map((n, i) => ({ n, y: EDGE.top + 6 + i * LABEL_PX }))
+  const draw = line<[number, number | null]>()
+    .defined(([, p]) => p !== null)
+    .x(([m]) => x(m))
+    .y(([, p]) => y(p ?? 0))
+  const step = [15, 30, 60, 120, 240].find((s) => most / s <= 9) ?? 480
+  const point = (event: MouseEvent) => {
+    const at = x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left)
+    setMinute(at >= least && at <= most ? at : null)
+  }
+  return (
+    <div ref={box}>
+      {width > 0 && (
+        <svg
+          width={width}
+          height={HIGH}
+          role="img"
+          aria-label={`battery of ${rows.map((r) => r.label).join(', ')} over time`}
+          onMouseMove={point}
+          onMouseLeave={() => {
+            setMinute(null)
+            setPointed(null)
+          }}
+        >
+          {[0, 20, 40, 60, 80, 100].map((p) => (
+            <g key={p}>
+              <line x1={EDGE.left} x2={x(most)} y1={y(p)} y2={y(p)} className="stroke-base-300" />
+              <text x={EDGE.left - 6} y={y(p) + 4} textAnchor="end" className="fill-secondary text-[11px]">
+                {p === 100 ? '100 %' : p}
+              </text>
+            </g>
+          ))}
+          {Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => i * step).map((m) => (
+            <text key={m} x={x(m)} y={HIGH - 8} textAnchor="middle" className="fill-secondary text-[11px]">
+              {clock(m)}
+            </text>
+          ))}
+          {[versus.window.start, versus.window.end].map((p) => (
+            <line key={p} x1={EDGE.left} x2={x(most)} y1={y(p)} y2={y(p)} className="stroke-base-content" strokeDasharray="1 4" />
+          ))}
+          {order.map((n, i) => {
+            const row = rows[n]
+            return (
+              row && (
+                <path
+                  key={n}
+                  d={draw(row.curve.minute.map((m, k): [number, number | null] => [m, row.curve.percent[k] ?? null])) ?? ''}
+                  fill="none"
+                  strokeDasharray={DASHES[i % DASHES.length]}
+                  className={lit === null || lit === n ? 'stroke-base-content' : 'stroke-base-content/35'}
+                  strokeWidth={lit === n ? 3 : 1.4}
+                />
+              )
+            )
+          })}
+          {minute !== null && (
+            <>
+              <line x1={x(minute)} x2={x(minute)} y1={EDGE.top} y2={HIGH - EDGE.bottom} className="stroke-base-content" strokeDasharray="3 2" />
+              <text x={x(minute) + 5} y={HIGH - EDGE.bottom - 5} className="fill-base-content text-[11px] font-semibold">
+                {clock(minute)}
+              </text>
+            </>
+          )}
+          {labels.map(({ n, y: at }, i) => {
+            const row = rows[n]
+            const percent = row && minute !== null ? percentAt(row, minute) : null
+            return (
+              row && (
+                <g
+                  key={n}
+                  className="cursor-pointer"
+                  onMouseEnter={() => {
+                    setPointed(n)
+                  }}
+                  onClick={() => {
+                    onChoose(chosen === n ? null : n)
+                  }}
+                >
+                  <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} className="stroke-base-content" strokeWidth={lit === n ? 3 : 1.4} strokeDasharray={DASHES[i % DASHES.length]} />
+                  <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
+                    {percent !== null && `${percent.toFixed(0)} % `}
+                    {short(upper(row.label))}
+                    <title>{row.label}</title>
+                  </text>
+                </g>
+              )
+            )
+          })}
+        </svg>
+      )}
+      <PercentTable versus={versus} order={order} />
+    </div>
+  )
+}
+
+const short = (text: string) => (text.length > 28 ? `${text.slice(0, 27)}…` : text)
+
+/** Battery at fixed minutes, and the minutes to each milestone, as a table. */
+function PercentTable({ versus, order }: { versus: Versus; order: number[] }) {
+  const minutes = [...new Set(versus.rows.flatMap((r) => r.percent_at.map((p) => p.minute)))].sort((a, b) => a - b)
+  return (
+    <table className="mt-2 text-sm">
+      <thead className="soft border-base-300 border-b text-xs">
+        <tr>
+          <th className="pr-6 text-left font-normal">{versus.align === 'placement' ? 'battery, minutes after placing' : `battery, minutes after ${String(versus.window.start)} %`}</th>
+          {minutes.map((m) => (
+            <th key={m} scope="col" className="px-2 text-right font-normal">
+              {m} min
+            </th>
+          ))}
+          {versus.tops.map((t) => (
+            <th key={t} scope="col" className="pl-5 text-right font-normal">
+              {versus.window.start} to {t} %
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {order.map((n) => {
+          const row = versus.rows[n]
+          return (
+            row && (
+              <tr key={n} className="border-base-300 border-b">
+                <th scope="row" className="py-0.5 pr-6 text-left font-normal">
+                  {upper(row.label)}
+                </th>
+                {minutes.map((m) => {
+                  const at = row.percent_at.find((p) => p.minute === m)
+                  return (
+                    <td key={m} className="reading px-2 text-right">
+                      {at ? `${at.percent.toFixed(0)} %` : <span className="soft">–</span>}
+                    </td>
+                  )
+                })}
+                {versus.tops.map((t) => {
+                  const found = row.milestones.find((x) => x.percent === t)
+                  return (
+                    <td key={t} className="reading pl-5 text-right whitespace-nowrap">
+                      {found ? (
+                        <>
+                          {found.minutes.estimate.toFixed(0)} min
+                          <span className="soft text-xs">
+                            {' '}
+                            {found.minutes.earliest.toFixed(0)}–{found.minutes.latest.toFixed(0)}
+                          </span>
+                        </>
+                      ) : (
+                        <span className="soft">–</span>
+                      )}
+                    </td>
+                  )
+                })}
+              </tr>
+            )
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}

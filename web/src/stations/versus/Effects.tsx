@@ -1,0 +1,84 @@
+import type { Shape } from '../../api/client'
+import type { Versus } from '../../api/useVersus'
+import { kept } from '../runs/words'
+
+type Effect = Shape['EffectShape']
+
+/** What single factors do, by all fair pairs that isolate one. */
+export function Effects({ versus }: { versus: Versus }) {
+  if (versus.effects.length === 0)
+    return (
+      <p className="mt-3 max-w-2xl">
+        No two of these runs differ in one factor only. Add a run that differs in just one thing: then it shows here what that thing does.
+      </p>
+    )
+  const most = Math.min(150, Math.max(20, ...versus.effects.flatMap((e) => [Math.abs(e.low_percent), Math.abs(e.high_percent)])))
+  return (
+    <>
+      <table className="mt-1 w-full text-sm">
+        <thead className="soft border-base-300 border-b text-left text-xs">
+          <tr>
+            <th className="py-1 font-normal">factor</th>
+            <th className="py-1 font-normal">from</th>
+            <th className="py-1 font-normal">to</th>
+            <th className="w-44 py-1 text-center font-normal">less time | more time</th>
+            <th className="py-1 pr-6 text-right font-normal">changes the time by</th>
+            <th className="py-1 font-normal">seen on</th>
+          </tr>
+        </thead>
+        <tbody>
+          {versus.effects.map((e) => (
+            <EffectRow key={`${e.factor} ${e.from_level} ${e.to_level}`} effect={e} most={most} />
+          ))}
+        </tbody>
+      </table>
+      <p className="soft mt-2 text-xs">
+        Only fair pairs count. Where a contrast recurs, its ratios of times are put together, each weighted by its noise; intervals are 95 %.
+      </p>
+    </>
+  )
+}
+
+/** A change of the time in percent: less or more. */
+const change = (less: number) => `${Math.abs(less).toFixed(0)} % ${less >= 0 ? 'less' : 'more'}`
+
+function EffectRow({ effect, most }: { effect: Effect; most: number }) {
+  const tie = effect.verdict === 'no difference shown'
+  return (
+    <tr className="border-base-300 border-b align-top">
+      <td className="py-1.5 pr-3">{effect.said}</td>
+      <td className="py-1.5 pr-3">{effect.from_level}</td>
+      <td className="py-1.5 pr-3">{effect.to_level}</td>
+      <td className="py-1.5">
+        <Bar effect={effect} most={most} />
+      </td>
+      <td className="py-1.5 pr-6 text-right whitespace-nowrap">
+        {tie ? 'no difference shown' : <b className="font-semibold">{kept(change(effect.less_time_percent))}</b>}
+        <span className="soft block text-xs">
+          {kept(`${change(effect.high_percent)} to ${change(effect.low_percent)}`)}
+        </span>
+      </td>
+      <td className="py-1.5 text-xs leading-5">
+        {effect.contrasts.map((c) => (
+          <div key={`${String(c.a)} ${String(c.b)}`}>
+            {c.where}: <span className={c.shown ? '' : 'soft'}>{kept(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
+          </div>
+        ))}
+        {effect.alike === false && <div className="font-semibold">they do not agree: it is another effect from case to case</div>}
+      </td>
+    </tr>
+  )
+}
+
+const WIDE = 168
+
+function Bar({ effect, most }: { effect: Effect; most: number }) {
+  const x = (less: number) => WIDE / 2 - (Math.max(-most, Math.min(most, less)) / most) * (WIDE / 2 - 6)
+  return (
+    <svg width={WIDE} height="16" role="img" aria-label={change(effect.less_time_percent)} className="mx-auto block">
+      <line x1={WIDE / 2} x2={WIDE / 2} y1="0" y2="16" className="stroke-base-content/40" strokeDasharray="2 2" />
+      <line x1={x(effect.high_percent)} x2={x(effect.low_percent)} y1="8" y2="8" className="stroke-base-content" strokeWidth="2" />
+      <circle cx={x(effect.less_time_percent)} cy="8" r="4" className={effect.verdict === 'no difference shown' ? 'fill-base-100 stroke-base-content' : 'fill-base-content'} />
+    </svg>
+  )
+}

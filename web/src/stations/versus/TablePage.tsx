@@ -1,0 +1,152 @@
+import { useMemo, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { Shape } from '../../api/client'
+import { usePhoneTable, usePlanDraft } from '../../api/useVersus'
+import { duration } from '../../ui/format'
+import { ProblemLine } from '../../ui/Problem'
+import { useKeys } from '../../ui/useKeys'
+import { kept } from '../runs/words'
+import { versusPath, windowText } from './compared'
+
+type Field = Shape['FieldShape']
+
+const key = (f: { phone: string; charger: string }) => `${f.phone}\u0000${f.charger}`
+
+/** Chargers × phones: medians under like conditions, and what nobody ran yet. */
+export function TablePage() {
+  const table = usePhoneTable()
+  const draft = usePlanDraft()
+  const navigate = useNavigate()
+  const [wanted, setWanted] = useState<Set<string>>(new Set())
+  useKeys(useMemo(() => ({ m: () => void navigate('/versus') }), [navigate]))
+  const fields = useMemo(() => new Map((table.data?.fields ?? []).map((f) => [key(f), f])), [table.data])
+  const send = () => {
+    const picked = [...wanted].map((k) => {
+      const [phone = '', charger = ''] = k.split('\u0000')
+      return { phone, charger }
+    })
+    draft.mutate(picked, {
+      onSuccess: (made) => void navigate('/plan/new', { state: made }),
+    })
+  }
+  const toggle = (f: Field) => {
+    setWanted((was) => {
+      const next = new Set(was)
+      if (!next.delete(key(f))) next.add(key(f))
+      return next
+    })
+  }
+  return (
+    <div className="flex h-full flex-col px-6 pt-3">
+      <div className="flex items-center gap-4 pb-2">
+        <Link to="/versus" className="soft hover:text-base-content text-lg underline decoration-dotted underline-offset-4">
+          Versus
+        </Link>
+        <h1 className="text-2xl font-bold whitespace-nowrap">Phones × chargers</h1>
+        <p className="soft min-w-0 grow truncate text-sm" title={table.data?.usual}>
+          {table.data && kept(`medians under the usual conditions: ${table.data.usual || 'nothing stated'}`)}
+        </p>
+        <button className="btn btn-primary btn-sm" disabled={wanted.size === 0 || draft.isPending} onClick={send}>
+          {wanted.size ? `Plan ${String(wanted.size)} ${wanted.size === 1 ? 'run' : 'runs'}` : 'Plan what is missing'}
+        </button>
+      </div>
+      {table.isError && <ProblemLine error={table.error} />}
+      {draft.isError && <ProblemLine error={draft.error} />}
+      {table.isPending && <p className="soft py-8">Reading the runs …</p>}
+      {table.data?.columns.length === 0 && (
+        <p className="py-8">No run names its phone and its charger yet. Name them on a run: then it stands here.</p>
+      )}
+      {table.data && table.data.columns.length > 0 && (
+        <div className="min-h-0 flex-1 overflow-auto">
+          <table className="w-full border-separate border-spacing-0 text-sm">
+            <thead className="bg-base-100 sticky top-0 z-10">
+              <tr>
+                <th className="border-base-content border-b py-1 pr-4 text-left text-xs font-normal">
+                  <span className="soft">charger</span>
+                </th>
+                {table.data.columns.map((c) => (
+                  <th key={c.phone} scope="col" className="border-base-content min-w-40 border-b px-3 py-1 text-left font-semibold">
+                    {c.phone}
+                    <span className="soft block text-xs font-normal">{c.window ? windowText(c.window) : 'no check-ins'}</span>
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {table.data.chargers.map((charger) => (
+                <tr key={charger}>
+                  <th scope="row" className="border-base-300 border-b py-2 pr-4 text-left align-top font-semibold">
+                    {charger}
+                  </th>
+                  {table.data.columns.map((c) => {
+                    const field = fields.get(key({ phone: c.phone, charger }))
+                    return field ? (
+                      <FieldCell
+                        key={c.phone}
+                        field={field}
+                        shared={table.data.chargers.filter((other) => (fields.get(key({ phone: c.phone, charger: other }))?.rank ?? 0) === field.rank).length > 1}
+                        wanted={wanted.has(key(field))}
+                        onWanted={() => {
+                          toggle(field)
+                        }}
+                      />
+                    ) : (
+                      <td key={c.phone} className="border-base-300 border-b" />
+                    )
+                  })}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="soft py-3 text-xs">
+            Places are of one phone, shared where no difference is shown. Times up to 80 %, above which every charger slows. A time opens its runs; what is ticked goes into a plan.
+          </p>
+        </div>
+      )}
+    </div>
+  )
+}
+
+interface CellProps {
+  field: Field
+  shared: boolean
+  wanted: boolean
+  onWanted: () => void
+}
+
+function FieldCell({ field, shared, wanted, onWanted }: CellProps) {
+  const ids = [...field.runs, ...field.others].map((r) => r.id)
+  const opens = ids.length > 1 ? versusPath(ids) : `/runs/${ids[0] ?? ''}`
+  const filled = field.median !== null
+  return (
+    <td className={`border-base-300 border-b px-3 py-2 align-top ${filled ? '' : 'soft'}`}>
+      {filled && field.median !== null && (
+        <Link to={opens} className="hover:bg-base-200 -mx-2 block rounded px-2">
+          <span className={`reading ${field.rank === 1 ? 'font-bold' : ''}`}>{duration(field.median)}</span>
+          {field.rank > 0 && (
+            <span className="ml-2 text-xs">
+              place {field.rank}
+              {shared && ' ='}
+            </span>
+          )}
+          <span className="soft block text-xs">
+            {field.runs.length} {field.runs.length === 1 ? 'run' : 'runs'}
+            {field.spread && `, ${field.spread.map((m) => m.toFixed(0)).join(' to ')} min`}
+          </span>
+        </Link>
+      )}
+      {field.others.length > 0 && (
+        <Link to={opens} className="block text-xs underline decoration-dotted underline-offset-2" title={field.others.map((o) => `${o.label}: ${o.apart}`).join('\n')}>
+          {filled ? 'and ' : ''}
+          {field.others.length} under other conditions
+        </Link>
+      )}
+      {!filled && (
+        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'opacity-80' : ''}`} title={field.pointless}>
+          <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
+          {field.pointless ? <span className="max-w-44 truncate">{field.pointless}</span> : field.others.length > 0 ? 'plan one as usual' : 'not run yet'}
+        </label>
+      )}
+    </td>
+  )
+}
