@@ -16,11 +16,11 @@ from jaunecharge.core.expected import (
     learned,
     still_warm_k,
 )
-from jaunecharge.core.factors import FACTORS, aliased, said_of
+from jaunecharge.core.factors import FACTORS, aliased, number_in, said_of
 from jaunecharge.core.fair import interval_variance, resolvable
 from jaunecharge.core.forecast import forecast
 from jaunecharge.core.kit import as_charger
-from jaunecharge.core.matrix import Choice, ambient_of, cells_of, number_in
+from jaunecharge.core.matrix import Choice, ambient_of, cells_of
 from jaunecharge.core.method import READY, SCHOOLS, Card, card_flaws, in_words, ready
 from jaunecharge.core.order import Turn, ordered
 from jaunecharge.core.plan import (

@@ -18,7 +18,7 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
 
     What most of the runs state goes without saying. Runs that state no charger keep their own label.
     """
-    several_phones = len({r.levels.get("phone", "") for r in runs}) > 1
+    several_phones = len({phone for r in runs if (phone := r.levels.get("phone"))}) > 1
     bases = [_base(r, several_phones) for r in runs]
     usual = {name: _most(runs, name) for name in NAMES if name not in _BESIDE_NAME}
     starts = [s for r in runs if (s := r.start_percent) is not None]
@@ -30,6 +30,9 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
             for name, level in usual.items()
             if run.levels.get(name, "") != level and not (name in {"adapter", "cable"} and _is_pack(run))
         ]
+        if not run.levels.get("charger"):
+            found.append(run)
+            continue
         if (room := run.ambient_c) is not None and _unlike(room, rooms, SAME_AMBIENT_K):
             extra.append(f"{room:.0f} °C")
         if run.start_percent is not None and _unlike(run.start_percent, starts, START_SLACK):

@@ -8,7 +8,7 @@ from .course import Contender
 from .errors import CannotRead
 from .fairness import unfit
 from .fold import Cell, grouped
-from .lap import Window, shared_window, span
+from .lap import Window, span, worthwhile_windows
 from .throttle_table import unlike, usual_conditions
 from .versus import Versus, timed, versus
 
@@ -94,9 +94,10 @@ def _apart(run: Contender, usual: Mapping[str, str], room: float | None) -> str:
 
 
 def _window(runs: Sequence[Contender]) -> Window | None:
-    """The window of a phone: the widest that most of its runs share, up to 80 %."""
+    """The window of a phone, up to 80 %: that which covers most points of most of its runs."""
     capped = [(s[0], min(s[1], TOP)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < TOP]
-    return shared_window(capped) if len(capped) > 1 else capped[0] if capped else None
+    found = worthwhile_windows(capped)
+    return found[0][0] if found else None
 
 
 def _compared(runs: Sequence[Contender], window: Window | None) -> Versus | None:

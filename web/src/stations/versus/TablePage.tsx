@@ -142,7 +142,7 @@ function FieldCell({ field, shared, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {!filled && (
-        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'opacity-80' : ''}`} title={field.pointless}>
+        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless}>
           <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
           {field.pointless ? <span className="max-w-44 truncate">{field.pointless}</span> : field.others.length > 0 ? 'plan one as usual' : 'not run yet'}
         </label>

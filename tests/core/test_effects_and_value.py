@@ -1,0 +1,235 @@
+"""Effects of single factors, money and watt-hours, another phone, and the table of phones and chargers."""
+
+import unittest
+
+import numpy as np
+
+from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
+from jaunecharge.core.effects import effects
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.measured import Measured, Part
+from jaunecharge.core.names import effect_said
+from jaunecharge.core.phone_table import charger_name, phone_table
+from jaunecharge.core.standby import Habits, check_habits
+from jaunecharge.core.value import bargains, cell_charge, charge, currencies, price_apart
+from jaunecharge.core.versus import versus
+from tests.core.contenders import charger, powered, steady
+
+
+def run(label, minutes, factors, **more):
+    return steady(label, minutes, every=1, chamber=True, factors=factors, key=label, **more)
+
+
+class Effects(unittest.TestCase):
+    def test_each_fair_pair_isolates_one(self):
+        found = effects(versus([
+            run("still", 140, charger("Serac")),
+            run("fan", 100, charger("Serac", airflow="charger's own fan")),
+            run("case", 170, charger("Serac", case="Rubber case")),
+        ]))  # fmt: skip
+        self.assertEqual([(e.factor, e.from_level, e.to_level) for e in found],
+                         [("case", "none", "Rubber case"), ("airflow", "still air", "charger's own fan")])  # fmt: skip
+        case, fan = found
+        self.assertAlmostEqual(fan.less_time_percent, 100 * (1 - 100 / 140), delta=0.5)
+        self.assertEqual((fan.verdict, case.verdict), ("less time", "more time"))
+        self.assertTrue(fan.low_percent < fan.less_time_percent < fan.high_percent)
+        self.assertEqual(fan.contrasts[0].where, "Ostrel Max × Serac")
+        self.assertIsNone(fan.alike)
+
+    def test_the_same_contrast_on_several_phones_is_put_together(self):
+        runs = []
+        for phone, minutes in (("Ostrel Max", 140), ("Tarn 9", 180), ("Fen 5", 200)):
+            runs.append(run(f"{phone} off", minutes, charger("Serac", phone=phone)))
+            fan = charger("Serac", phone=phone, airflow="fan on the phone")
+            runs.append(run(f"{phone} on", minutes * 0.8, fan))
+        found = versus(runs)
+        (fan,) = [e for e in effects(found) if e.factor == "airflow"]
+        self.assertEqual(len(fan.contrasts), 3)
+        self.assertIs(fan.alike, True)
+        self.assertAlmostEqual(fan.less_time_percent, 20, delta=1)
+        single = [e for e in effects(versus(runs[:2])) if e.factor == "airflow"][0]
+        self.assertLess(fan.high_percent - fan.low_percent, (single.high_percent - single.low_percent) / 1.5)
+
+    def test_contrasts_that_do_not_agree_are_said_to(self):
+        runs = []
+        for phone, on in (("Ostrel Max", 70), ("Tarn 9", 190)):
+            runs.append(run(f"{phone} off", 150, charger("Serac", phone=phone)))
+            runs.append(run(f"{phone} on", on, charger("Serac", phone=phone, airflow="fan on the phone")))
+        (fan,) = [e for e in effects(versus(runs)) if e.factor == "airflow"]
+        self.assertIs(fan.alike, False)
+
+    def test_contrasts_that_share_a_cell_count_its_error_twice(self):
+        # One wired run against three chargers that take the same time: its own error does not average out.
+        runs = [run("w", 100, charger("wired")), *(run(n, 150, charger(n)) for n in "abc")]
+        found = versus(runs)
+        (wired,) = [e for e in effects(found) if e.factor == "wired"]
+        (single,) = [e for e in effects(versus(runs[:2])) if e.factor == "wired"]
+        self.assertEqual(len(wired.contrasts), 3)
+        shrunk = (wired.high_percent - wired.low_percent) / (single.high_percent - single.low_percent)
+        # var of a mean of three that share half their variance: (1 + 1/3) / 2 of that of one.
+        self.assertAlmostEqual(shrunk, np.sqrt(2 / 3), delta=0.03)
+
+    def test_wired_against_wireless_and_places_of_a_dual_pad(self):
+        found = effects(versus([
+            run("w", 60, charger("wired")),
+            run("l", 140, charger("Twin", place="left")),
+            run("r", 180, charger("Twin", place="right")),
+        ]))  # fmt: skip
+        self.assertEqual([e.factor for e in found], ["wired", "charger", "place"])
+        self.assertEqual(len(found[0].contrasts), 2)
+        self.assertEqual((effect_said("wired"), effect_said("place")), ("by wire or not", "place on a multi-charger"))
+
+    def test_rooms_are_told_by_their_degrees(self):
+        rooms = [run(f"{c}", m, charger("Serac", ambient=""), ambient_c=c) for c, m in ((22.0, 100), (30.0, 150))]
+        (room,) = effects(versus(rooms))
+        self.assertEqual((room.from_level, room.to_level), ("22 °C", "30 °C"))
+
+    def test_bundles_unknown_and_warm_starts_count_for_nothing(self):
+        warm = {"start_c": 33.0, "room_c": 24.0}
+        cool = {"start_c": 24.0, "room_c": 24.0}
+        self.assertEqual(effects(versus([run("a", 100, charger("a")), run("b", 150, charger("b", case="Thin"))])), [])
+        self.assertEqual(effects(versus([run("a", 100, charger("a")), run("b", 150, charger("b", case=""))])), [])
+        runs = [run("a", 100, charger("a"), course=warm), run("b", 150, charger("b"), course=cool)]
+        self.assertEqual(effects(versus(runs)), [])
+
+
+class Money(unittest.TestCase):
+    def test_one_charge(self):
+        habits = Habits(tariff=0.5, charges_year=100, adapter_share=0.8, hut_share=0.5)
+        found = charge(Measured(16.0, (Part("meter", 0.1),)), habits)
+        self.assertAlmostEqual(found.wall_wh.value, 20.0)
+        self.assertAlmostEqual(found.hut_wh.value, 32.0)
+        self.assertAlmostEqual(found.cost, 0.01)
+        self.assertAlmostEqual(found.year_cost, 1.0)
+        self.assertAlmostEqual(found.year_kwh, 2.0)
+        self.assertGreater(found.hut_wh.expanded, 2 * 0.1 / 0.5, "the share itself is not known exactly")
+
+    def test_habits_that_cannot_be(self):
+        for wrong in (
+            {"adapter_share": 0.0},
+            {"hut_share": 1.2},
+            {"charges_year": -1},
+            {"adapter_share": float("nan")},
+        ):
+            with self.subTest(wrong), self.assertRaises(CannotRead):
+                check_habits(Habits(**wrong))
+        check_habits(Habits())
+
+    def test_a_row_without_a_meter_or_fed_by_a_pack_has_none(self):
+        power = {"power": powered(12, 200)}
+        found = versus([
+            run("a", 100, charger("a"), course=power),
+            run("b", 100, charger("b")),
+            run("c", 100, charger("c", adapter="none (a pack)"), course=power),
+        ])  # fmt: skip
+        self.assertAlmostEqual(cell_charge(found, 0, Habits()).meter_wh.value, 20.0, delta=0.3)
+        self.assertIsNone(cell_charge(found, 1, Habits()))
+        self.assertIsNone(cell_charge(found, 2, Habits()))
+
+    def bargain(self, a_min, b_min, a=(60.0, "EUR"), b=(20.0, "EUR"), **factors):
+        found = versus([
+            run("a", a_min, charger("a"), prices={"charger": a} if a else {}),
+            run("b", b_min, charger("b", **factors), prices={"charger": b} if b else {}),
+        ])  # fmt: skip
+        return found, bargains(found)
+
+    def test_price_per_minute_saved(self):
+        _, (found,) = self.bargain(100, 140)
+        self.assertAlmostEqual(found.per_minute, 1.0, delta=0.05)
+        self.assertRegex(found.said, r"^40\.00 EUR more for a than for b buys 40 ± \d+ min from 10 to 100 %: 1\.00 EUR")
+
+    def test_a_price_without_a_difference_buys_nothing(self):
+        _, (found,) = self.bargain(100, 101)
+        self.assertIsNone(found.per_minute)
+        self.assertIn("no difference is shown", found.said)
+        _, (found,) = self.bargain(140, 100)
+        self.assertIn("min longer", found.said)
+
+    def test_what_is_not_known_or_in_another_currency_is_no_bargain(self):
+        self.assertEqual(self.bargain(100, 140, b=None)[1], [])
+        self.assertEqual(self.bargain(100, 140, b=(20.0, "CHF"))[1], [])
+        self.assertEqual(currencies(self.bargain(100, 140, b=(20.0, "CHF"))[0]), ["CHF", "EUR"])
+        self.assertEqual(self.bargain(100, 140, phone="Tarn 9")[1], [], "phones are not what is bought")
+
+    def test_everything_in_which_they_differ_is_paid_for(self):
+        found = versus([
+            run("a", 100, charger("a", adapter="Plug 30"), prices={"charger": (60.0, "EUR"), "adapter": (30.0, "EUR")}),
+            run("b", 140, charger("b"), prices={"charger": (20.0, "EUR"), "adapter": (17.0, "EUR")}),
+            run("w", 60, charger("wired"), prices={"adapter": (17.0, "EUR")}),
+        ])  # fmt: skip
+        self.assertEqual(price_apart(found, found.pair(0, 1)), (53.0, "EUR"))
+        self.assertEqual(price_apart(found, found.pair(1, 2)), (20.0, "EUR"), "by wire there is no charger to pay")
+        same = versus([run("a", 1e2, charger("a")), run("b", 1e2, charger("a", airflow="fan on the phone"))])
+        self.assertIsNone(price_apart(same, same.pairs[0]))
+
+
+class AnotherPhone(unittest.TestCase):
+    def test_minutes_go_with_capacity_at_equal_percentages(self):
+        found = carried_lap(120.0, 4441, 3349)
+        self.assertAlmostEqual(found.estimate, 120 * 3349 / 4441)
+        self.assertAlmostEqual(found.low / found.estimate, 1 - CARRY_UNCERTAINTY)
+        self.assertAlmostEqual(found.high / found.estimate, 1 + CARRY_UNCERTAINTY)
+
+    def test_only_within_one_acceptance_tier(self):
+        self.assertEqual(tier_said(15.0, 15.0)[0], True)
+        same, said = tier_said(15.0, 7.5)
+        self.assertIs(same, False)
+        self.assertIn("minutes do not carry over", said)
+        self.assertIsNone(tier_said(None, 7.5)[0])
+
+
+class Table(unittest.TestCase):
+    def setUp(self):
+        self.runs = [
+            run("1", 100, charger("Larch"), ambient_c=23.0),
+            run("2", 108, charger("Larch"), ambient_c=23.5),
+            run("3", 180, charger("Moraine"), ambient_c=23.0),
+            run("4", 60, charger("Larch", airflow="fan on the phone"), ambient_c=23.0),
+            run("5", 110, charger("Larch"), ambient_c=31.0),
+            steady("6", 100, start=50.0, factors=charger("Cairn"), ambient_c=23.0, key="6"),
+            run("7", 150, charger("Larch", phone="Tarn 9", place="left"), ambient_c=23.0),
+            run("8", 150, {"phone": "Tarn 9"}),
+            run("9", 20, charger("Moraine"), ambient_c=23.0, outcome="void"),
+            run("10", 20, charger("Moraine"), ambient_c=23.0, simulated=True),
+        ]
+        self.table = phone_table(self.runs)
+
+    def field(self, name, phone="Ostrel Max"):
+        return self.table.fields[name, phone]
+
+    def test_medians_and_spread_under_like_conditions(self):
+        larch = self.field("Larch")
+        self.assertEqual([r.label for r in larch.runs], ["1", "2"])
+        self.assertAlmostEqual(larch.median, 0.777 * 104, delta=1)
+        self.assertLess(larch.spread[0], larch.spread[1])
+        self.assertIsNone(self.field("Moraine").spread)
+
+    def test_what_is_unlike_stands_apart_and_says_in_what(self):
+        apart = {r.label: why for r, why in self.field("Larch").others}
+        self.assertIn("fan on the phone", apart["4"])
+        self.assertIn("31 °C", apart["5"])
+        self.assertIn("covers 50 to 100 %", dict((r.label, why) for r, why in self.field("Cairn").others)["6"])
+        self.assertEqual(self.field("Cairn").rank, 0)
+
+    def test_places_are_of_one_phone(self):
+        self.assertEqual((self.field("Larch").rank, self.field("Moraine").rank), (1, 2))
+        self.assertEqual(self.field("Larch, left", "Tarn 9").rank, 0, "alone it has no place")
+
+    def test_only_runs_that_were_measured_and_name_both(self):
+        listed = [r.label for f in self.table.fields.values() for r in (*f.runs, *(o for o, _ in f.others))]
+        self.assertEqual(sorted(listed, key=int), ["1", "2", "3", "4", "5", "6", "7"])
+        self.assertEqual([c.phone for c in self.table.columns], ["Ostrel Max", "Tarn 9"])
+
+    def test_the_window_ends_at_eighty(self):
+        self.assertEqual(self.table.columns[0].window, (10, 80))
+        self.assertEqual(self.table.columns[0].timed, 2)
+
+    def test_a_place_is_named_once(self):
+        self.assertEqual(charger_name(run("x", 1e2, charger("Larch twin, left", place="left"))), "Larch twin, left")
+
+    def test_no_runs(self):
+        self.assertEqual(phone_table([]).chargers, ())
+
+
+if __name__ == "__main__":
+    unittest.main()
