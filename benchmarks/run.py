@@ -9,6 +9,7 @@ shelf     the table of 12 chargers with 12 phones, three charges a pair, through
 schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 runs on 8 phones with 4 meters
 memory    the highest resident memory of a process that does that import and nothing else
 reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
+versus    400 simulated pairs whose difference is known; 200 runs each with each; twelve stacked ribbons drawn
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
 
@@ -169,6 +170,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     from benchmarks.plan import figures, worst
     from benchmarks.reading import measure as readings
     from benchmarks.shelf import three_hour_run, whole_shelf
+    from benchmarks.versus import results as versus_results
 
     run_s = three_hour_run()
     cold_s, warm_s, steps = whole_shelf(database, folder)
@@ -226,7 +228,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
-    results += (*read, *bench_results())
+    results += (*read, *versus_results(), *bench_results())
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

@@ -1,5 +1,7 @@
 """Versus through the API: comparisons, claims, another phone, the table of phones and chargers and what fills it."""
 
+import csv
+import io
 import uuid
 
 from jaunecharge.core.standby import Habits
@@ -116,6 +118,26 @@ class Compared(VersusTest):
         self.problem(asked(runs, start=80, end=20), 422, "is empty")
         self.problem(asked(runs, start="nan"), 422)
         self.problem(asked([]), 422)
+
+
+class Out(VersusTest):
+    def test_pairs_as_csv(self):
+        asked = {"runs": self.offered(PHONE)["runs"], "start": 10, "end": 80}
+        answer = self.web.get("/api/versus/pairs.csv", params=asked)
+        self.assertIn("attachment", answer.headers["content-disposition"])
+        rows = list(csv.DictReader(io.StringIO(answer.text)))
+        self.assertEqual(rows[0]["fair"], "fair")
+        self.assertEqual((float(rows[0]["from_percent"]), float(rows[0]["to_percent"])), (10, 80))
+        saved = float(rows[0]["b_min"]) - float(rows[0]["a_min"])
+        self.assertAlmostEqual(saved, float(rows[0]["minutes_saved"]), delta=10, msg="estimates against middles")
+        self.assertEqual(len(rows), 9 * 8 // 2)
+
+    def test_the_whole_as_the_command_line_gives_it(self):
+        found = self.web.get("/api/versus/comparison.json", params={"runs": self.offered(PHONE)["runs"]}).json()
+        self.assertLessEqual({"window", "rows", "pairs", "sentences", "warnings"}, set(found))
+        self.problem(
+            self.web.get("/api/versus/pairs.csv", params={"runs": self.offered(PHONE)["runs"][:1]}), 422, "one run only"
+        )
 
 
 class Stored(VersusTest):

@@ -6,6 +6,8 @@ from playwright.sync_api import expect
 
 from tests.browser.base import Audit, BrowserTest
 
+TABS = ("In words", "Curves", "What each thing does", "Energy and price", "A claim", "Another phone")
+
 
 class VersusTest(BrowserTest):
     with_demo = True

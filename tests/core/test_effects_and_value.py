@@ -47,7 +47,7 @@ class Effects(unittest.TestCase):
         self.assertEqual(len(fan.contrasts), 3)
         self.assertIs(fan.alike, True)
         self.assertAlmostEqual(fan.less_time_percent, 20, delta=1)
-        single = [e for e in effects(versus(runs[:2])) if e.factor == "airflow"][0]
+        single = next(e for e in effects(versus(runs[:2])) if e.factor == "airflow")
         self.assertLess(fan.high_percent - fan.low_percent, (single.high_percent - single.low_percent) / 1.5)
 
     def test_contrasts_that_do_not_agree_are_said_to(self):

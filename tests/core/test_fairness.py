@@ -1,4 +1,4 @@
-"""Fair or not: what differs, what is unknown, order and carry-over, what is no pair at all, and what to compare instead."""
+"""Fair or not: what differs, what is unknown, order and carry-over, what is no pair, and what to compare instead."""
 
 import unittest
 

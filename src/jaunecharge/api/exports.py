@@ -49,28 +49,28 @@ def _rows(request: Request) -> list[list[Cell]]:
         return found
 
 
-def _file(content: str | bytes, media_type: str, name: str) -> Response:
+def download(content: str | bytes, media_type: str, name: str) -> Response:
     return Response(content, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-def _answers(media_type: str) -> dict[int | str, dict[str, Any]]:
+def answers(media_type: str) -> dict[int | str, dict[str, Any]]:
     """What a file's address answers with, for the description of the API."""
     return {200: {"description": "the file", "content": {media_type: {"schema": BINARY}}}}
 
 
-@router.get("/runs.csv", response_class=Response, responses=_answers("text/csv"))
+@router.get("/runs.csv", response_class=Response, responses=answers("text/csv"))
 def runs_csv(request: Request) -> Response:
     """All runs as CSV."""
-    return _file(csv_text(HEADINGS, _rows(request)), "text/csv; charset=utf-8", "runs.csv")
+    return download(csv_text(HEADINGS, _rows(request)), "text/csv; charset=utf-8", "runs.csv")
 
 
-@router.get("/runs.xlsx", response_class=Response, responses=_answers(XLSX))
+@router.get("/runs.xlsx", response_class=Response, responses=answers(XLSX))
 def runs_xlsx(request: Request) -> Response:
     """All runs as a workbook."""
-    return _file(xlsx_bytes(HEADINGS, _rows(request), "runs"), XLSX, "runs.xlsx")
+    return download(xlsx_bytes(HEADINGS, _rows(request), "runs"), XLSX, "runs.xlsx")
 
 
-@router.get("/runs/{run_id}.zip", response_class=Response, responses=_answers("application/zip"))
+@router.get("/runs/{run_id}.zip", response_class=Response, responses=answers("application/zip"))
 def run_zip(request: Request, run_id: uuid.UUID) -> Response:
     """One run: its tables as the command line reads them, its reading, and the files as they came."""
     context = context_of(request)
@@ -84,6 +84,6 @@ def run_zip(request: Request, run_id: uuid.UUID) -> Response:
             stated["decisions"] = run.overrulings
         originals = {f.name: b"".join(file_bytes(session, f.id)) for _, f in files_of(session, run_id)}
         notes = [n.text for n in notes_of(session, run_id)]
-    return _file(
+    return download(
         run_archive(reading, stated, notes, sorted(originals.items())), "application/zip", f"run-{str(run_id)[:8]}.zip"
     )

@@ -1,9 +1,10 @@
 """Versus: runs against each other, claims, another phone, and the table of phones and chargers."""
 
+import json
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
@@ -16,6 +17,8 @@ from ..core.lap import span, worthwhile_windows
 from ..core.names import told_apart
 from ..core.phone_table import phone_table
 from ..core.versus import Versus, versus
+from ..formats.tables_out import csv_text
+from ..formats.versus import PAIR_HEADINGS, pair_rows, versus_document
 from ..store import models as m
 from ..store import settings
 from ..store import versus as store
@@ -23,6 +26,7 @@ from ..store.fill import plan_draft, why_pointless
 from ..store.runs import list_runs
 from . import versus_shapes as shapes
 from .context import context_of
+from .exports import answers, download
 from .problems import RESPONSES
 from .readings import conditions_said
 from .runs import Degrees
@@ -94,6 +98,22 @@ def compare_runs(
         ]
         shape.reading = [r.label for r in runs if r.course is store.NOT_READ]
         return shape
+
+
+@router.get("/pairs.csv", response_class=Response, responses=answers("text/csv"))
+def pairs_csv(request: Request, asked: Annotated[shapes.Compared, Query()]) -> Response:
+    """Every pair of a comparison as CSV."""
+    with context_of(request).database.session() as session:
+        found = _compared(session, asked)
+    return download(csv_text(PAIR_HEADINGS, pair_rows(found)), "text/csv; charset=utf-8", "versus.csv")
+
+
+@router.get("/comparison.json", response_class=Response, responses=answers("application/json"))
+def comparison_json(request: Request, asked: Annotated[shapes.Compared, Query()]) -> Response:
+    """A comparison as the command line gives it out."""
+    with context_of(request).database.session() as session:
+        found = _compared(session, asked)
+    return download(json.dumps(versus_document(found), ensure_ascii=False), "application/json", "versus.json")
 
 
 @router.post("/claim")

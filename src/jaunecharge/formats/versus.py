@@ -3,9 +3,10 @@
 from typing import Any
 
 from ..core.fair import Verdict
-from ..core.versus import Pair, Versus
+from ..core.versus import Pair, Versus, worth_telling
 from ..core.versus_words import cell_energy, mean_lap, pair_words, summary_said, warnings_said
 from .numbers import measured
+from .tables_out import Cell
 
 DOCUMENT_NAMES = {"ambient": "ambient_c"}
 """Factors that a run's document names otherwise."""
@@ -27,13 +28,42 @@ def versus_document(found: Versus) -> dict[str, Any]:
     }
 
 
+PAIR_HEADINGS = (
+    "a", "b", "from_percent", "to_percent", "a_runs", "b_runs", "a_min", "b_min", "minutes_saved", "noise_min",
+    "verdict", "less_time_percent", "higher_rate_percent", "fair", "differs_in", "unknown", "said",
+)  # fmt: skip
+
+
+def pair_rows(found: Versus) -> list[list[Cell]]:
+    """Every pair as a row of a table, in the order in which pairs are told."""
+    rows: list[list[Cell]] = []
+    for pair in worth_telling(found):
+        known = _pair(found, pair)
+        times = [mean_lap(found.timed.laps[n]) for n in (pair.a, pair.b)]
+        rows.append(
+            [
+                known["a"],
+                known["b"],
+                *found.window,
+                *(len(found.cells[n].runs) for n in (pair.a, pair.b)),
+                *(None if t is None else round(t[1], 2) for t in times),
+                *(known[k] for k in ("minutes_saved", "noise_min", "verdict")),
+                *(known[k] for k in ("less_time_percent", "higher_rate_percent", "fair")),
+                "; ".join(known["differs_in"]),
+                "; ".join(known["unknown"]),
+                pair_said(found, pair, with_settle=False),
+            ]
+        )
+    return rows
+
+
 MOST_SAID = 200
 """More pairs than these nobody reads as sentences; their figures stand under `pairs` all the same."""
 
 
-def pair_said(found: Versus, pair: Pair) -> str:
+def pair_said(found: Versus, pair: Pair, with_settle: bool = True) -> str:
     """A pair as one sentence, fairness included."""
-    words = pair_words(found, pair, with_settle=len(found.pairs) <= MOST_SAID)
+    words = pair_words(found, pair, with_settle=with_settle and len(found.pairs) <= MOST_SAID)
     more = "; ".join(x for x in (words.rates, words.fair, *words.notes, words.settle) if x)
     return f"{words.said.replace('*', '')}: {more}."
 

@@ -5,6 +5,7 @@ import { usePlan, usePlanChanges, usePlans, type Plan } from '../../api/usePlans
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
+import { versusPath } from '../versus/compared'
 import { Lanes } from './Lanes'
 import { PlanList } from './PlanList'
 import { SlotPanel } from './SlotPanel'
@@ -61,6 +62,7 @@ function Shown({ plan }: { plan: Plan }) {
   })
   const slot = plan.slots.find((s) => s.id === chosen)
   const late = plan.slots.filter((s) => s.late_min > 0)
+  const made = plan.slots.flatMap((s) => (s.run === null ? [] : [s.run]))
   return (
     <article className="px-6 pt-4 pb-8">
       <div className="flex items-center gap-3">
@@ -73,6 +75,11 @@ function Shown({ plan }: { plan: Plan }) {
             <OtherPlans plan={plan} />
           </p>
         </div>
+        {made.length > 1 && (
+          <Link className="btn btn-sm btn-outline border-base-300 shrink-0 font-normal" to={versusPath(made)}>
+            Compare its runs
+          </Link>
+        )}
         <Menu plan={plan} listed={listed} onList={toggleList} onReplan={replan} />
         {plan.next && (
           <button className="btn btn-primary btn-sm shrink-0" onClick={doNext}>

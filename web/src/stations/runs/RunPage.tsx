@@ -16,6 +16,7 @@ import { HabitsForm } from './HabitsForm'
 import { Judgement } from './Judgement'
 import { OutputPanel } from './OutputPanel'
 import { Simulated } from './Simulated'
+import { versusPath } from '../versus/compared'
 import { chainLine, figureKey, kept } from './words'
 import { Remarks } from './Remarks'
 
@@ -106,6 +107,9 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
           )}
         </p>
         <div className="ml-auto flex shrink-0 gap-2 self-center">
+          <Link className="btn btn-sm btn-outline border-base-300 font-normal" to={versusPath([run.id])}>
+            Compare
+          </Link>
           <button className="btn btn-sm btn-outline border-base-300 font-normal" onClick={() => { setCorrecting(true) }}>
             Correct
           </button>

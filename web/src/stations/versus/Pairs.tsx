@@ -65,6 +65,17 @@ interface RowProps {
   onInstead: (runs: string[]) => void
 }
 
+/** The same pair to the other milestones, in half a line; and for a tie what would settle it. */
+function besides(pair: Pair): string {
+  const ties = pair.at.filter((a) => !a.shown).map((a) => String(a.percent))
+  const told = [
+    ...(ties.length ? [`to ${ties.join(' and ')} % no difference shown`] : []),
+    ...pair.at.filter((a) => a.shown).map((a) => `to ${String(a.percent)} % ${a.said}`),
+    ...(pair.settle ? [pair.settle] : []),
+  ]
+  return upper(told.join(' · '))
+}
+
 /** The window of a sentence, kept on one line. */
 const together = (text: string) => text.replaceAll(/from (\S+) to (\S+) %/g, 'from\u00a0$1\u00a0to\u00a0$2\u00a0%')
 
@@ -86,6 +97,7 @@ function PairRow({ pair, versus, most, open, onOpen, onInstead }: RowProps) {
         </span>
         <span className={`text-xs leading-snug ${fair ? 'soft' : 'font-semibold'}`}>{kept(pair.fair_said)}</span>
       </div>
+      {besides(pair) && <p className="soft pl-27 text-xs">{kept(besides(pair))}</p>}
       {(pair.offers.length > 0 || pair.missing) && (
         <p className="mt-0.5 pl-27 text-xs">
           {pair.offers.length > 0 ? (
@@ -125,7 +137,6 @@ function More({ pair, versus }: { pair: Pair; versus: Versus }) {
       ? [['repeats alone', `Welch's 95 % interval ${pair.welch.map((w) => w.toFixed(0)).join(' to ')} min`] as [string, string]]
       : []),
     ...pair.notes.map((n): [string, string] => ['careful', upper(n)]),
-    ...(pair.settle ? [['to settle', upper(pair.settle)] as [string, string]] : []),
     ...(pair.basis ? [['noise', pair.basis] as [string, string]] : []),
   ]
   return (

@@ -7,7 +7,7 @@ import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
 import { kept, Strong } from '../runs/words'
 import { Claim } from './Claim'
-import { useCompared, windowText } from './compared'
+import { filePath, useCompared, windowText } from './compared'
 import { Curves } from './Curves'
 import { Effects } from './Effects'
 import { OtherPhone } from './OtherPhone'
@@ -84,6 +84,16 @@ export function VersusPage() {
         <p className="soft min-w-0 grow truncate text-sm" title={versus?.shared}>
           {versus && kept([versus.shared, windowText(versus.window)].filter(Boolean).join(', '))}
         </p>
+        {versus && (
+          <>
+            <a className="btn btn-sm btn-outline border-base-300 font-normal" href={filePath('pairs.csv', compared, versus.window)} download>
+              CSV
+            </a>
+            <a className="btn btn-sm btn-outline border-base-300 font-normal" href={filePath('comparison.json', compared, versus.window)} download>
+              JSON
+            </a>
+          </>
+        )}
         {some && (
           <button
             className="btn btn-sm btn-ghost font-normal"

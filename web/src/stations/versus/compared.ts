@@ -12,6 +12,12 @@ export function versusPath(runs: readonly string[], window?: { start: number; en
   return `/versus?${query.toString().replaceAll('%2C', ',')}`
 }
 
+/** The address of a file of a comparison. */
+export function filePath(name: 'pairs.csv' | 'comparison.json', { runs, align }: Compared, window: { start: number; end: number }): string {
+  const query = new URLSearchParams([...runs.map((r): [string, string] => ['runs', r]), ['start', String(window.start)], ['end', String(window.end)], ['align', align]])
+  return `/api/versus/${name}?${query.toString()}`
+}
+
 const figure = (text: string | null) => (text === null || text === '' || !Number.isFinite(Number(text)) ? null : Number(text))
 
 /** What the address says is compared, and how to change it; each change can be gone back from. */
