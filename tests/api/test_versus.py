@@ -33,12 +33,20 @@ class VersusTest(ApiTest):
     def offered(self, title):
         return next(o for o in self.web.get("/api/versus/offered").json() if title in o["title"])
 
+    def repeats(self):
+        """The runs of one cell: two of the hut, and those of the plan that have happened by this hour."""
+        alike = {"adapter": "Plug 20", "case": "none", "airflow": "still air"}
+        found = set(self.rows(phone=PHONE, charger="Cairn disc 15", **alike))
+        self.assertGreaterEqual(len(found), 3)
+        return found
+
 
 class Compared(VersusTest):
     def test_a_phone_is_offered_with_the_window_of_most_of_its_runs(self):
         found = self.offered(PHONE)
         self.assertEqual((found["kind"], found["chargers"]), ("phone", 5))
-        self.assertEqual(found["window"], {"start": 10, "end": 100})
+        # How far most of them go depends on how many of the plan's runs have happened by this hour.
+        self.assertIn(found["window"], [{"start": 10, "end": 100}, {"start": 10, "end": 80}])
         self.assertEqual(self.web.get("/api/versus/offered").json()[0]["kind"], "plan")
 
     def test_rows_pairs_and_the_whole(self):
@@ -46,7 +54,7 @@ class Compared(VersusTest):
         found = self.compared(offered["runs"], start=10, end=80)
         self.assertEqual(sum(len(r["runs"]) for r in found["rows"]), len(offered["runs"]))
         cairn = next(r for r in found["rows"] if r["label"] == "Cairn disc 15")
-        self.assertEqual(len(cairn["runs"]), 3, "two of the hut and one of the plan differ in nothing")
+        self.assertEqual({r["id"] for r in cairn["runs"]}, self.repeats(), "those of the hut and of the plan are alike")
         self.assertTrue(cairn["between"][0] <= cairn["minutes"]["estimate"] <= cairn["between"][1])
         self.assertIn("measured on", found["noise"])
         self.assertEqual(found["tops"], [50, 80, 100])
@@ -58,7 +66,9 @@ class Compared(VersusTest):
         pair = next(p for p in fair if wired in (p["a"], p["b"]) and p["rates"])
         self.assertIn("less time", pair["rates"])
         self.assertIn("degrees of freedom", pair["basis"])
-        self.assertEqual([a["percent"] for a in pair["at"]], [50, 100])
+        self.assertRegex(pair["besides"], r"^from 10 to 50( and 100)? %: ")
+        charged = [r["charge"] for r in found["rows"] if r["charge"]]
+        self.assertEqual(min(c["more_percent"] for c in charged), 0)
         self.assertTrue(found["sentences"] and found["effects"] and found["bargains"])
         self.assertEqual(found["currencies"], ["EUR"])
 
@@ -130,7 +140,8 @@ class Out(VersusTest):
         self.assertEqual((float(rows[0]["from_percent"]), float(rows[0]["to_percent"])), (10, 80))
         saved = float(rows[0]["b_min"]) - float(rows[0]["a_min"])
         self.assertAlmostEqual(saved, float(rows[0]["minutes_saved"]), delta=10, msg="estimates against middles")
-        self.assertEqual(len(rows), 9 * 8 // 2)
+        count = len(self.compared(asked["runs"], start=10, end=80)["rows"])
+        self.assertEqual(len(rows), count * (count - 1) // 2)
 
     def test_the_whole_as_the_command_line_gives_it(self):
         found = self.web.get("/api/versus/comparison.json", params={"runs": self.offered(PHONE)["runs"]}).json()
@@ -225,7 +236,8 @@ class Table(VersusTest):
         fields = {(f["charger"], f["phone"]): f for f in found["fields"]}
         self.assertEqual(len(fields), len(found["chargers"]) * len(found["columns"]))
         cairn = fields["Cairn disc 15", PHONE]
-        self.assertEqual((len(cairn["runs"]), len(cairn["others"])), (3, 2))
+        self.assertEqual({r["id"] for r in cairn["runs"]}, self.repeats())
+        self.assertEqual(len(cairn["others"]), 2)
         self.assertGreater(cairn["median"], fields["wired", PHONE]["median"])
         self.assertEqual(fields["wired", PHONE]["rank"], 1)
         empty = fields["Cairn disc 15", "Quill Lite"]

@@ -94,6 +94,12 @@ class Versus(FolderTest):
         self.assertEqual((pair["verdict"], pair["a"], pair["b"]), ("a faster", "fast", "slow"))
         self.assertEqual(len(pair["welch_min"]), 2)
 
+    def test_repeats_that_are_none_are_said_to_be(self):
+        runs = [("a", even(100), {"group": "g", "factors": {"charger": "x"}}),
+                ("b", even(105), {"group": "g", "factors": {"charger": "y"}}), ("c", even(150), {})]  # fmt: skip
+        said = " ".join(self.compared(*runs).document["warnings"])
+        self.assertIn("Runs of g are taken as repeats, though they differ in charger", said)
+
     def test_one_that_does_not_reach_the_window_is_no_pair(self):
         short = ("short", even(100)[:5], {})
         found = self.compared(("a", even(100), {}), ("b", even(150), {}), short, options=("--to", 90, "--from", 10))
@@ -110,10 +116,12 @@ class Versus(FolderTest):
         whole = {"meter": "meter.csv.gz", "battery": "battery.csv", "heat": "heat.csv.gz", "case": "case.json"}
         files = [self.file("a.json", json.dumps({"label": "a", **whole}).encode())]
         files.append(self.file("b.json", json.dumps({"label": "b", "battery": "battery.csv"}).encode()))
+        files.append(self.file("c.json", json.dumps({"label": "c", "files": whole}).encode()))
         done = command("versus", *files, "--json")
         self.assertEqual(done.code, 0, done.err)
         self.assertIn("energy_wh", done.document["rows"][0])
         self.assertNotIn("energy_wh", done.document["rows"][1])
+        self.assertEqual(done.document["rows"][2]["energy_wh"], done.document["rows"][0]["energy_wh"])
 
     def test_a_claim_is_checked(self):
         runs = (self.practice("p1"), self.practice("p2"))

@@ -11,7 +11,7 @@ from jaunecharge.core.measured import Measured, Part
 from jaunecharge.core.names import effect_said
 from jaunecharge.core.phone_table import charger_name, phone_table
 from jaunecharge.core.standby import Habits, check_habits
-from jaunecharge.core.value import bargains, cell_charge, charge, currencies, price_apart
+from jaunecharge.core.value import against_least, bargains, cell_charge, charge, currencies, price_apart
 from jaunecharge.core.versus import versus
 from tests.core.contenders import charger, powered, steady
 
@@ -125,6 +125,13 @@ class Money(unittest.TestCase):
         self.assertAlmostEqual(cell_charge(found, 0, Habits()).meter_wh.value, 20.0, delta=0.3)
         self.assertIsNone(cell_charge(found, 1, Habits()))
         self.assertIsNone(cell_charge(found, 2, Habits()))
+
+    def test_what_each_takes_more_than_the_least(self):
+        made = [charge(Measured(wh), Habits()) for wh in (20.0, 25.0)]
+        found = against_least([made[0], None, made[1]])
+        self.assertEqual((found[0], found[1]), (0.0, None))
+        self.assertAlmostEqual(found[2], 25.0)
+        self.assertEqual(against_least([None]), [None])
 
     def bargain(self, a_min, b_min, a=(60.0, "EUR"), b=(20.0, "EUR"), **factors):
         found = versus([

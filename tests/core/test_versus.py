@@ -12,6 +12,7 @@ from jaunecharge.core.names import around_said, shared_said, told_apart
 from jaunecharge.core.ranking import holm, ranks
 from jaunecharge.core.versus import versus, worth_telling
 from jaunecharge.core.versus_words import (
+    besides_said,
     cell_energy,
     gap_said,
     noise_said,
@@ -342,6 +343,13 @@ class Words(unittest.TestCase):
             gap_said(self.found, pair, pair.gap), r"^largest gap: Larch \d+ points ahead, 1 h \d\d after placing"
         )
         self.assertEqual(short_said(pair.difference, "A", "B")[1], True)
+
+    def test_the_other_milestones_in_half_a_line(self):
+        self.assertEqual(
+            besides_said(10, [(50, "", False), (80, "A 9 ± 4 min sooner", True), (100, "", False)], "2 more runs"),
+            "from 10 to 50 and 100 %: no difference shown; to 80 %: A 9 ± 4 min sooner; 2 more runs",
+        )
+        self.assertEqual(besides_said(10, [], ""), "")
 
     def test_fair_pairs_are_told_first(self):
         runs = [

@@ -74,6 +74,7 @@ class ChargeShape(BaseModel):
     year_cost: float
     currency: str
     year_kwh: float
+    more_percent: float = Field(description="more than the least of them takes, %")
 
 
 class VersusRow(BaseModel):
@@ -105,14 +106,6 @@ class OfferShape(BaseModel):
     said: str
 
 
-class AtShape(BaseModel):
-    """How a pair differs to another percentage."""
-
-    percent: float
-    said: str
-    shown: bool
-
-
 class PairShape(BaseModel):
     """A pair of rows, by their places, in words; strong ones stand between asterisks."""
 
@@ -130,7 +123,7 @@ class PairShape(BaseModel):
     basis: str
     gap: str
     welch: list[float] | None
-    at: list[AtShape]
+    besides: str = Field(description="the same to the other milestones; for a tie what would settle it")
     offers: list[OfferShape]
     missing: str
 

@@ -14,9 +14,10 @@ from ..core.measured import Measured
 from ..core.names import around_said, effect_said, shared_said
 from ..core.nearest import missing_said, nearest
 from ..core.standby import Habits
-from ..core.value import bargains, cell_charge, currencies
+from ..core.value import Charge, against_least, bargains, cell_charge, currencies
 from ..core.versus import Pair, Timed, Versus, timed, worth_telling
 from ..core.versus_words import (
+    besides_said,
     gap_said,
     hottest,
     lost_minutes,
@@ -49,6 +50,8 @@ def versus_shape(
     by_top = {t: timed(found.cells, (start, t)) for t in tops}
     told = worth_telling(found)
     shared = shared_by_all(found.cells)
+    charges = [cell_charge(found, n, habits) for n in range(len(found.cells))]
+    more = against_least(charges)
     return shapes.VersusShape(
         window=shapes.WindowShape(start=start, end=end),
         windows=[],
@@ -56,7 +59,10 @@ def versus_shape(
         shared=shared_said(shared),
         noise=spread_said(found.timed),
         tops=tops,
-        rows=[_row(found, n, by_top, summaries, habits, shared) for n in range(len(found.cells))],
+        rows=[
+            _row(found, n, by_top, summaries, _charge(charges[n], more[n], habits), shared)
+            for n in range(len(found.cells))
+        ],
         pairs=[_pair(found, p, by_top, pool, k) for k, p in enumerate(told[:MOST_PAIRS])],
         more_pairs=max(0, len(told) - MOST_PAIRS),
         sentences=summary_said(found, fahrenheit),
@@ -106,16 +112,31 @@ def _interval(laps: tuple[float, float, float] | None) -> Interval | None:
     return None if laps is None else Interval(earliest=laps[0], estimate=laps[1], latest=laps[2])
 
 
+def _charge(found: Charge | None, more_percent: float | None, habits: Habits) -> shapes.ChargeShape | None:
+    if found is None or more_percent is None:
+        return None
+    return shapes.ChargeShape(
+        meter_wh=_known(found.meter_wh),
+        wall_wh=_known(found.wall_wh),
+        hut_wh=_known(found.hut_wh),
+        cost=found.cost,
+        year_cost=found.year_cost,
+        currency=habits.currency,
+        year_kwh=found.year_kwh,
+        more_percent=more_percent,
+    )
+
+
 def _row(
     found: Versus,
     n: int,
     by_top: Mapping[float, Timed],
     summaries: Mapping[str, Any],
-    habits: Habits,
+    energy: shapes.ChargeShape | None,
     shared: Mapping[str, str],
 ) -> shapes.VersusRow:
     cell, laps = found.cells[n], found.timed.laps[n]
-    warm, energy = hottest(cell), cell_charge(found, n, habits)
+    warm = hottest(cell)
     price = cell.first.prices.get("charger")
     times = [x.estimate for x in laps]
     return shapes.VersusRow(
@@ -136,17 +157,7 @@ def _row(
         hottest_c=None if warm is None else warm.course.hottest_c,
         rise_k=None if warm is None else warm.course.rise_k,
         lost_min=_measured(lost_minutes(cell)),
-        charge=None
-        if energy is None
-        else shapes.ChargeShape(
-            meter_wh=_known(energy.meter_wh),
-            wall_wh=_known(energy.wall_wh),
-            hut_wh=_known(energy.hut_wh),
-            cost=energy.cost,
-            year_cost=energy.year_cost,
-            currency=habits.currency,
-            year_kwh=energy.year_kwh,
-        ),
+        charge=energy,
         price=None if price is None else price[0],
         currency="" if price is None else price[1],
         unfit=found.unfit[n],
@@ -207,7 +218,7 @@ def _pair(
         basis="" if verdict is None else noise_said(found.timed, pair.a, pair.b, verdict.noise),
         gap="" if pair.gap is None or abs(pair.gap.points) < 1.0 else gap_said(found, pair, pair.gap),
         welch=None if verdict is None or (welch := found.timed.welch(pair.a, pair.b)) is None else list(welch),
-        at=_at(found, pair, by_top),
+        besides=besides_said(found.window[0], _at(found, pair, by_top), words.settle),
         offers=[
             shapes.OfferShape(
                 runs=[uuid.UUID(o.a.key), uuid.UUID(o.b.key)], said=f"{o.a.label} and {o.b.label}: {o.said}"
@@ -218,16 +229,13 @@ def _pair(
     )
 
 
-def _at(found: Versus, pair: Pair, by_top: Mapping[float, Timed]) -> list[shapes.AtShape]:
-    """The same pair to the other milestones, shortly."""
+def _at(found: Versus, pair: Pair, by_top: Mapping[float, Timed]) -> list[tuple[float, str, bool]]:
+    """The same pair to the other milestones, shortly, and whether it is shown."""
     if pair.difference is None:
         return []
     made = []
     for top, times in by_top.items():
-        if top == found.window[1]:
-            continue
         there = times.differences(np.array([pair.a]), np.array([pair.b]))[0]
-        if there is not None:
-            said, shown = short_said(there, found.cells[pair.a].label, found.cells[pair.b].label)
-            made.append(shapes.AtShape(percent=top, said=said, shown=shown))
+        if there is not None and top != found.window[1]:
+            made.append((top, *short_said(there, found.cells[pair.a].label, found.cells[pair.b].label)))
     return made

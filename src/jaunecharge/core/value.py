@@ -1,5 +1,6 @@
 """A comparison in money and watt-hours: price per minute saved, cost of a charge and of a year, hut battery."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .factors import NO_ADAPTER
@@ -43,6 +44,12 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
     )
     cost = wall.value / 1000.0 * habits.tariff
     return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year)
+
+
+def against_least(charges: Sequence[Charge | None]) -> list[float | None]:
+    """How much more each takes from a hut's battery than the least of them does [%]."""
+    least = min((c.hut_wh.value for c in charges if c is not None), default=0.0)
+    return [None if c is None else (c.hut_wh.value / least - 1.0) * 100.0 for c in charges]
 
 
 def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:

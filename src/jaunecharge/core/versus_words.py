@@ -8,7 +8,7 @@ from .battery import falls
 from .course import Contender, window_energy
 from .factors import FACTORS, said_of
 from .fair import Noise
-from .fairness import COOL_MIN, fair_said, stated_by_neither
+from .fairness import COOL_MIN, differences, fair_said, stated_by_neither
 from .fold import Cell
 from .gap import Gap
 from .lap import NARROW_POINTS, Lap, Window
@@ -78,6 +78,16 @@ def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
         return "no difference shown", False
     faster = a if verdict.minutes_saved > 0 else b
     return f"{faster} {minutes_said(verdict.minutes_saved, verdict.noise.minutes)} sooner", True
+
+
+def besides_said(start: float, at: Sequence[tuple[float, str, bool]], settle: str) -> str:
+    """A pair to the other milestones: (percent, in a few words, whether shown) each; for a tie what would settle it."""
+    ties = [f"{percent:g}" for percent, _, shown in at if not shown]
+    told = [f"to {' and '.join(ties)} %: no difference shown"] if ties else []
+    told += [f"to {percent:g} %: {said}" for percent, said, shown in at if shown]
+    if told:
+        told[0] = f"from {start:g} {told[0]}"
+    return "; ".join([*told, *([settle] if settle else [])])
 
 
 def gap_said(found: Versus, pair: Pair, gap: Gap) -> str:
@@ -202,6 +212,12 @@ def warnings_said(found: Versus) -> list[str]:
     """What to be careful about in a comparison, the gravest first."""
     runs = [r for c in found.cells for r in c.runs]
     warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
+    for cell in found.cells:
+        apart = {said_of(n) for r in cell.runs[1:] for n in differences(cell.first, r).differs}
+        if apart:
+            warned.append(
+                f"Runs of {cell.label} are taken as repeats, though they differ in {', '.join(sorted(apart))}."
+            )
     low, high = found.window
     if high - low < NARROW_POINTS:
         warned.append(

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Annotated
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ..core.battery import CheckIns, check_ins
 from ..core.course import Contender, Course, course_of
@@ -47,6 +47,15 @@ class RunDocument(BaseModel):
     battery: str | None = None
     heat: str | None = None
     case: str | None = None
+    files: dict[str, str] = {}
+
+    @model_validator(mode="after")
+    def _named_files(self) -> "RunDocument":
+        """Files may stand together under `files` as well."""
+        for role in ("meter", "battery", "heat", "case"):
+            if getattr(self, role) is None:
+                setattr(self, role, self.files.get(role))
+        return self
 
 
 @dataclass(frozen=True)

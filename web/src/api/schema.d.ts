@@ -1966,18 +1966,6 @@ export interface components {
             aside: boolean;
         };
         /**
-         * AtShape
-         * @description How a pair differs to another percentage.
-         */
-        AtShape: {
-            /** Percent */
-            percent: number;
-            /** Said */
-            said: string;
-            /** Shown */
-            shown: boolean;
-        };
-        /**
          * BargainShape
          * @description A price against minutes.
          */
@@ -2458,6 +2446,11 @@ export interface components {
             currency: string;
             /** Year Kwh */
             year_kwh: number;
+            /**
+             * More Percent
+             * @description more than the least of them takes, %
+             */
+            more_percent: number;
         };
         /**
          * CheckInRow
@@ -4311,8 +4304,11 @@ export interface components {
             gap: string;
             /** Welch */
             welch: number[] | null;
-            /** At */
-            at: components["schemas"]["AtShape"][];
+            /**
+             * Besides
+             * @description the same to the other milestones; for a tie what would settle it
+             */
+            besides: string;
             /** Offers */
             offers: components["schemas"]["OfferShape"][];
             /** Missing */

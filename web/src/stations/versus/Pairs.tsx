@@ -29,7 +29,6 @@ export function Pairs({ versus, chosen, onInstead }: Props) {
           <PairRow
             key={`${String(p.a)} ${String(p.b)}`}
             pair={p}
-            versus={versus}
             most={most}
             open={open === p}
             onOpen={() => {
@@ -58,28 +57,16 @@ export function Pairs({ versus, chosen, onInstead }: Props) {
 
 interface RowProps {
   pair: Pair
-  versus: Versus
   most: number
   open: boolean
   onOpen: () => void
   onInstead: (runs: string[]) => void
 }
 
-/** The same pair to the other milestones, in half a line; and for a tie what would settle it. */
-function besides(pair: Pair): string {
-  const ties = pair.at.filter((a) => !a.shown).map((a) => String(a.percent))
-  const told = [
-    ...(ties.length ? [`to ${ties.join(' and ')} % no difference shown`] : []),
-    ...pair.at.filter((a) => a.shown).map((a) => `to ${String(a.percent)} % ${a.said}`),
-    ...(pair.settle ? [pair.settle] : []),
-  ]
-  return upper(told.join(' · '))
-}
-
 /** The window of a sentence, kept on one line. */
 const together = (text: string) => text.replaceAll(/from (\S+) to (\S+) %/g, 'from\u00a0$1\u00a0to\u00a0$2\u00a0%')
 
-function PairRow({ pair, versus, most, open, onOpen, onInstead }: RowProps) {
+function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
   const fair = pair.fair === 'fair'
   return (
     <li className="border-base-300 border-b py-1.5">
@@ -97,7 +84,7 @@ function PairRow({ pair, versus, most, open, onOpen, onInstead }: RowProps) {
         </span>
         <span className={`text-xs leading-snug ${fair ? 'soft' : 'font-semibold'}`}>{kept(pair.fair_said)}</span>
       </div>
-      {besides(pair) && <p className="soft pl-27 text-xs">{kept(besides(pair))}</p>}
+      {pair.besides && <p className="soft pl-27 text-xs">{kept(upper(pair.besides))}</p>}
       {(pair.offers.length > 0 || pair.missing) && (
         <p className="mt-0.5 pl-27 text-xs">
           {pair.offers.length > 0 ? (
@@ -123,15 +110,14 @@ function PairRow({ pair, versus, most, open, onOpen, onInstead }: RowProps) {
           )}
         </p>
       )}
-      {open && <More pair={pair} versus={versus} />}
+      {open && <More pair={pair} />}
     </li>
   )
 }
 
-/** What stands behind a pair: its noise, other milestones, the largest gap. */
-function More({ pair, versus }: { pair: Pair; versus: Versus }) {
+/** What stands behind a pair: its noise, the largest gap, the repeats alone. */
+function More({ pair }: { pair: Pair }) {
   const lines: [string, string][] = [
-    ...pair.at.map((a): [string, string] => [`${String(versus.window.start)} to ${String(a.percent)} %`, a.said]),
     ...(pair.gap ? [['curves', pair.gap] as [string, string]] : []),
     ...(pair.welch
       ? [['repeats alone', `Welch's 95 % interval ${pair.welch.map((w) => w.toFixed(0)).join(' to ')} min`] as [string, string]]

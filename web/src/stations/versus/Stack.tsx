@@ -84,7 +84,9 @@ export function Stack({ versus, chosen, onChoose, onRemove }: Props) {
           {width > 0 && <Marks minutes={frame.minutes - frame.lead} lead={frame.lead} xOf={xOf} />}
           {width > 0 && <Moment cursor={cursor} xOf={xOf} />}
         </div>
-        <span className="text-center">place</span>
+        <span className="cursor-help text-center" title="1 and the number of those shown to be sooner, after Holm's correction for all pairs; shared where no difference is shown">
+          place
+        </span>
         <span className="text-right">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
         <span className="text-right">hottest</span>
       </div>
@@ -214,7 +216,11 @@ const StackRow = memo(function StackRow(props: RowProps) {
           {row.minutes ? (
             <>
               <span className="reading whitespace-nowrap">{duration(row.minutes.estimate)}</span>
-              {tall && row.noise_min !== null && <div className="soft text-xs">± {row.noise_min.toFixed(0)} min</div>}
+              {tall && row.noise_min !== null && (
+                <div className="soft text-xs" title="the same again would lie within this, nineteen times in twenty">
+                  ± {row.noise_min.toFixed(0)} min
+                </div>
+              )}
             </>
           ) : (
             <span className="soft text-xs">no time</span>

@@ -84,6 +84,7 @@ export function TablePage() {
                       <FieldCell
                         key={c.phone}
                         field={field}
+                        usual={table.data.usual}
                         shared={table.data.chargers.filter((other) => (fields.get(key({ phone: c.phone, charger: other }))?.rank ?? 0) === field.rank).length > 1}
                         wanted={wanted.has(key(field))}
                         onWanted={() => {
@@ -109,12 +110,13 @@ export function TablePage() {
 
 interface CellProps {
   field: Field
+  usual: string
   shared: boolean
   wanted: boolean
   onWanted: () => void
 }
 
-function FieldCell({ field, shared, wanted, onWanted }: CellProps) {
+function FieldCell({ field, usual, shared, wanted, onWanted }: CellProps) {
   const ids = [...field.runs, ...field.others].map((r) => r.id)
   const opens = ids.length > 1 ? versusPath(ids) : `/runs/${ids[0] ?? ''}`
   const filled = field.median !== null
@@ -142,9 +144,9 @@ function FieldCell({ field, shared, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {!filled && (
-        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless}>
+        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless || `A run of ${field.charger} on ${field.phone} fills it: ${usual}`}>
           <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
-          {field.pointless ? <span className="max-w-44 truncate">{field.pointless}</span> : field.others.length > 0 ? 'plan one as usual' : 'not run yet'}
+          {field.pointless ? <span className="max-w-44 truncate">{field.pointless}</span> : field.others.length > 0 ? 'run it as usual' : 'not run yet: run it as usual'}
         </label>
       )}
     </td>

@@ -54,7 +54,6 @@ export function Value({ versus }: { versus: Versus }) {
 
 function Charges({ rows, window }: { rows: Row[]; window: string }) {
   if (!rows.some((r) => r.charge)) return <p className="soft mt-3">None of these runs was metered: no energy, and no cost.</p>
-  const least = Math.min(...rows.flatMap((r) => (r.charge ? [r.charge.hut_wh.value] : [])))
   return (
     <table className="mt-3 w-full text-sm">
       <thead className="soft border-base-300 border-b text-xs">
@@ -79,7 +78,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
                 <Wh value={r.charge.meter_wh} />
                 <Wh value={r.charge.wall_wh} />
                 <Wh value={r.charge.hut_wh} bold />
-                <td className="reading py-1 text-right">+{((r.charge.hut_wh.value / least - 1) * 100).toFixed(0)} %</td>
+                <td className="reading py-1 text-right">+{r.charge.more_percent.toFixed(0)} %</td>
                 <td className="reading py-1 text-right whitespace-nowrap">{r.charge.cost.toFixed(4)} {r.charge.currency}</td>
                 <td className="py-1 text-right whitespace-nowrap">
                   <span className="reading">{r.charge.year_cost.toFixed(2)} {r.charge.currency}</span>
