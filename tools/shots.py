@@ -63,7 +63,7 @@ def versus(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """Everything on one phone against each other, what it costs, and phones × chargers."""
     page.goto(f"{address}/versus")
     page.get_by_role("link", name="everything on Ostrel Max").click()
-    page.get_by_role("button", name="10 to 80").click()
+    page.get_by_role("form", name="window").get_by_role("button", name="10 to 80").click()
     page.get_by_text("10 to 80 %").first.wait_for()
     page.wait_for_load_state("networkidle")
     row = page.locator("section[aria-label=ribbons] [data-row]").nth(3)

@@ -115,7 +115,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
                 </td>
               ) : (
                 <>
-                  <td className="reading py-1 text-right whitespace-nowrap">≈ {duration(r.estimate)}</td>
+                  <td className="reading py-1 text-right whitespace-nowrap">~ {duration(r.estimate)}</td>
                   <td className="py-1 pl-4">
                     <svg width={WIDE} height="14" role="img" aria-label={`${duration(r.low)} to ${duration(r.high)}`}>
                       <rect x={x(r.low)} width={x(r.high) - x(r.low)} y="3" height="8" fill="none" className="stroke-base-content" strokeDasharray="3 2" />
