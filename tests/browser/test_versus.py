@@ -28,7 +28,10 @@ class VersusTest(BrowserTest):
         return self.page.get_by_role("region", name="ribbons")
 
     def choose_window(self, name):
-        self.page.get_by_role("form", name="window").get_by_role("button", name=name).click()
+        chip = self.page.get_by_role("form", name="window").get_by_role("button", name=name)
+        chip.click()
+        # It is pressed when the comparison over it is there.
+        expect(chip).to_have_attribute("aria-pressed", "true")
 
     def rows(self, page):
         """How many rows the address of a page makes: it depends on what of the plan has happened by this hour."""
@@ -81,7 +84,7 @@ class Compared(VersusTest):
         expect(self.stack().locator("[data-row]")).to_have_count(count)
 
     def test_runs_that_do_not_count_say_why(self):
-        page = self.open()
+        self.open()
         self.choose_window("10 to 100")
         expect(self.row("Cairn disc 15, Thin case")).to_contain_text("A charge limit held")
         expect(self.row("Serac dock 15, on Plug 30 twin, Rubber case, from 35 %")).to_contain_text("covers 35 to 100 %")

@@ -60,7 +60,8 @@ export function VersusPage() {
   }
   const remove = (n: number) => {
     const row = found.data?.rows[n]
-    if (!row) return
+    // Rows of the comparison before may hold other runs than those to come.
+    if (!row || found.isPlaceholderData) return
     const before = compared.runs
     const gone = new Set(row.runs.map((r) => r.id))
     setChosen(null)
@@ -140,7 +141,9 @@ export function VersusPage() {
       {versus && !found.isError && (
         <>
           <WindowFields key={`${String(versus.window.start)} ${String(versus.window.end)}`} versus={versus} compared={compared} onChange={change} busy={found.isFetching} />
-          <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
+          <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
+            <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
+          </div>
           {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read anew, and left out until then: {versus.reading.join(', ')}.</p>}
           <Tabs tab={tab} onTab={setTab} beside={versus.noise} />
           <div role="tabpanel" aria-label={TABS.find((t) => t.key === tab)?.name}>
