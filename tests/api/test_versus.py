@@ -213,6 +213,8 @@ class OtherPhone(VersusTest):
         self.assertIs(moraine["same_tier"], True)
         self.assertAlmostEqual(moraine["ratio"], 3350 / 4700)
         self.assertAlmostEqual(moraine["high"] / moraine["estimate"], 1.15)
+        # By wire the small phone takes 20 W, the large one 25 W.
+        self.assertIs(rows["wired"]["same_tier"], False)
         # The small phone takes 12 W of a 15 W disc: another tier, and no estimate.
         self.assertIs(rows["Cairn disc 15"]["same_tier"], False)
         self.assertIsNone(rows["Cairn disc 15"]["estimate"])

@@ -304,7 +304,7 @@ def _fitting(cells: Sequence[Cell], window: Window) -> tuple[list[Cell], list[st
         reasons = [unfit(run, window) for run in cell.runs]
         fit = tuple(run for run, reason in zip(cell.runs, reasons, strict=True) if not reason)
         found.append(replace(cell, runs=fit) if fit else cell)
-        dropped += [reason for reason in reasons if reason and fit]
+        dropped += [f"a repeat is left out: {reason}" for reason in reasons if reason and fit]
     return found, dropped
 
 

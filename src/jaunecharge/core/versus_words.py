@@ -105,9 +105,11 @@ def noise_said(timed: Timed, i: int, j: int, noise: Noise) -> str:
     if spread.measured_dof:
         basis += f", pooled with {spread.measured * 100:.1f} % measured on {spread.measured_dof:.0f}"
     mine, other = timed.sides.minutes[i], timed.sides.minutes[j]
+    n, m = round(float(timed.sides.runs[i])), round(float(timed.sides.runs[j]))
+    runs = "one run each" if n == m == 1 else f"{n} and {counted(m, 'run')}"
     return (
         f"Spread of a run {spread.share * 100:.1f} % ({basis}) of {mine:.1f} and {other:.1f} min, "
-        f"{timed.sides.runs[i]:.0f} and {timed.sides.runs[j]:.0f} runs, with the intervals of the check-ins: "
+        f"{runs}, with the intervals of the check-ins: "
         f"u = {noise.standard:.2f} min; t = {noise.factor:.2f} at {noise.dof:.1f} degrees of freedom."
     )
 

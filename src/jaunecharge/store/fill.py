@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from sqlalchemy.orm import Session
 
+from ..core.coverage import WIRED
 from ..core.errors import CannotRead
 from ..core.kit import transmits
 from ..core.matrix import Cell, cells_of
@@ -15,8 +16,6 @@ from .plan_work import choice_of
 
 Wanted = Sequence[tuple[str, str]]
 """Phone and charger, the place behind it, of each field."""
-
-WIRED = "wired"
 
 
 def plan_draft(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> tuple[str, PlanChoice]:

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.course import Contender, Course
+from ..core.coverage import WIRED
 from ..core.factors import NO_ADAPTER
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
@@ -124,11 +125,14 @@ class Tier:
 
 
 def tier(run: m.Run, other: Phone | None) -> Tier:
-    """What two phones agree on with the charger of a run, where it and they were on the shelf."""
+    """What two phones agree on with the charger of a run, or take by wire, where it and they were on the shelf."""
     gives = charger_pads(run)
     measured = kit_used(run, "phone")
+    wired = run.factors.get("charger", "").casefold() == WIRED
 
     def limit(phone: Phone | None) -> float | None:
+        if wired:
+            return None if phone is None else phone.wired_w
         return None if gives is None or phone is None or not phone.accepts else agree(gives, phone.accepts).watts
 
     return Tier(limit(measured if isinstance(measured, Phone) else None), limit(other))

@@ -1,6 +1,7 @@
 import type { Shape } from '../../api/client'
-import type { Versus } from '../../api/useVersus'
+import type { Row, Versus } from '../../api/useVersus'
 import { kept } from '../runs/words'
+import { upper } from './compared'
 
 type Effect = Shape['EffectShape']
 
@@ -28,7 +29,7 @@ export function Effects({ versus }: { versus: Versus }) {
         </thead>
         <tbody>
           {versus.effects.map((e) => (
-            <EffectRow key={`${e.factor} ${e.from_level} ${e.to_level}`} effect={e} most={most} />
+            <EffectRow key={`${e.factor} ${e.from_level} ${e.to_level}`} effect={e} rows={versus.rows} most={most} />
           ))}
         </tbody>
       </table>
@@ -42,7 +43,7 @@ export function Effects({ versus }: { versus: Versus }) {
 /** A change of the time in percent: less or more. */
 const change = (less: number) => `${Math.abs(less).toFixed(0)} % ${less >= 0 ? 'less' : 'more'}`
 
-function EffectRow({ effect, most }: { effect: Effect; most: number }) {
+function EffectRow({ effect, rows, most }: { effect: Effect; rows: Row[]; most: number }) {
   const tie = effect.verdict === 'no difference shown'
   return (
     <tr className="border-base-300 border-b align-top">
@@ -60,8 +61,8 @@ function EffectRow({ effect, most }: { effect: Effect; most: number }) {
       </td>
       <td className="py-1.5 text-xs leading-5">
         {effect.contrasts.map((c) => (
-          <div key={`${String(c.a)} ${String(c.b)}`}>
-            {c.where}: <span className={c.shown ? '' : 'soft'}>{kept(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
+          <div key={`${String(c.a)} ${String(c.b)}`} title={c.where}>
+            {upper(rows[c.a]?.label ?? c.where)}, to {rows[c.b]?.label}: <span className={c.shown ? '' : 'soft'}>{kept(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
           </div>
         ))}
         {effect.alike === false && <div className="font-semibold">they do not agree: it is another effect from case to case</div>}
