@@ -2,6 +2,7 @@
 
 import unittest
 
+from jaunecharge.core.factors import with_own_supply
 from jaunecharge.core.fairness import COOL_MIN, differences, fair_said, previous_ends, stated_by_neither, unfit
 from jaunecharge.core.nearest import factor_asked, missing_said, nearest
 from jaunecharge.core.versus import versus
@@ -81,6 +82,11 @@ class Factors(unittest.TestCase):
         a, b = run("a"), run("b", charger("Col", adapter="none (a pack)", cable=""))
         self.assertEqual(differences(a, b).differs, ("charger",))
         self.assertEqual(differences(a, b).fair, "fair")
+
+    def test_who_needs_no_adapter_states_that(self):
+        self.assertEqual(with_own_supply({"charger": "Col"}, "pack")["adapter"], "none (a pack)")
+        self.assertEqual(with_own_supply({"charger": "Col", "adapter": "Plug 20"}, "pack")["adapter"], "Plug 20")
+        self.assertNotIn("adapter", with_own_supply({"charger": "Larch"}, "charger"))
 
     def test_a_factor_that_nobody_here_knows_counts_too(self):
         a, b = run("a", {"charger": "x", "glue_dots": "two"}), run("b", {"charger": "x", "glue_dots": "four"})

@@ -13,6 +13,12 @@ SAME_AMBIENT_K = 2.0
 """Ambients within 2 K are equal; so is a thing as cool as its room (common practice)."""
 
 
+def with_own_supply(factors: Mapping[str, str], charger_kind: str) -> dict[str, str]:
+    """What a run states, with the adapter of a charger that needs none named so."""
+    own = charger_kind in {"pack", "phone"} and not factors.get("adapter")
+    return {**factors, "adapter": NO_ADAPTER} if own else dict(factors)
+
+
 @dataclass(frozen=True)
 class Factor:
     """One factor: its name in records, how it is said, an example, and whether it is among the common ones."""

@@ -29,6 +29,18 @@ LOG_STEP_MIN = 1.0
 OUTPUTS: tuple[Output, ...] = ("reference ratio", "idle subtraction", "battery account")
 
 
+def spreads_little(chamber: bool, interval_min: float | None) -> bool:
+    """Whether runs spread as in a temperature-controlled chamber with a continuous log (common practice: half as much).
+
+    Parameters
+    ----------
+    chamber : bool
+    interval_min : float or None [min]
+        Between check-ins; a log by the minute is as good as a continuous one, as phones step by a point a minute.
+    """
+    return chamber and interval_min is not None and interval_min <= LOG_STEP_MIN
+
+
 START_SLACK = 5.0
 """Points by which a start may miss the card's (own choice)."""
 
@@ -103,7 +115,12 @@ class Card:
     @property
     def spread(self) -> Spread:
         """The run-to-run spread that is assumed of it: smaller in a chamber with a continuous log."""
-        return Spread(CHAMBER_SPREAD if self.ambient == "chamber" and self.continuous else ROOM_SPREAD)
+        return Spread(CHAMBER_SPREAD if self.spreads_little else ROOM_SPREAD)
+
+    @property
+    def spreads_little(self) -> bool:
+        """Whether its runs are made in a chamber with a continuous log."""
+        return spreads_little(self.ambient == "chamber", self.interval_min)
 
     def around(self) -> Circumstances:
         """What surrounds its runs, for forecasts."""

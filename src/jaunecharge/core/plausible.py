@@ -3,6 +3,7 @@
 import numpy as np
 
 from .clock import Timeline
+from .errors import CannotRead
 from .trace import Array
 
 MOST_VOLTS = 60.0
@@ -62,4 +63,27 @@ def refuse_no_temperature(celsius: Array, source: Timeline) -> None:
             int(wrong[0]),
             f"{celsius[wrong[0]]:g} °C is not a temperature of a phone or a room",
             "check the column and its unit",
+        )
+
+
+LONGEST_MIN = 48 * 60.0
+"""A charge of more than two days is none: its times are in seconds (own choice)."""
+
+
+def refuse_other_units(minutes: Array, percent: Array, file: str) -> None:
+    """Refuse check-ins : (n,) that are plainly not in minutes and percent.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if len(percent) > 1 and percent.max() <= 1.0 and np.ptp(percent) > 0:
+        raise CannotRead(
+            f"the highest check-in is {percent.max():g} %", "give percentages from 0 to 100, not shares of 1", file
+        )
+    if minutes.max() - minutes.min() > LONGEST_MIN:
+        raise CannotRead(
+            f"the check-ins reach over {minutes.max() - minutes.min():,.0f} min, more than two days",
+            "give minutes after placing, not seconds",
+            file,
         )

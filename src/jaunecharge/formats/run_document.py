@@ -11,6 +11,8 @@ from ..core.battery import CheckIns, check_ins
 from ..core.course import Contender, Course, course_of
 from ..core.errors import CannotRead
 from ..core.labels import label
+from ..core.method import spreads_little
+from ..core.plausible import refuse_other_units
 from ..core.reading import read_run
 from ..core.trace import Array
 from ..core.units import MINUTE_S
@@ -23,9 +25,6 @@ from .understanding import understand
 Minute = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Percent = Annotated[float, Field(ge=0, le=100)]
 Level = Annotated[str, Field(max_length=200)] | float | None
-
-LONGEST_MIN = 48 * 60.0
-"""A charge of more than two days is no charge: the times are in seconds, then."""
 
 CHAMBER = "chamber"
 
@@ -116,7 +115,7 @@ def read_contender(path: Path, key: str = "") -> Contender:
         course=course,
         ambient_c=float(ambient) if isinstance(ambient, int | float) else case.ambient_c,
         group=found.group.strip(),
-        chamber=chamber and interval is not None and interval <= 1.0,
+        chamber=spreads_little(chamber, interval),
         interval_min=interval,
         capacity_mah=found.capacity_mah or case.capacity_mah,
         simulated=case.simulated,
@@ -140,25 +139,6 @@ def _course(found: RunDocument, path: Path) -> tuple[Course, Case]:
         raise CannotRead(f"check-in {row} is not later than the one before", "put them in order of time", path.name)
     refuse_other_units(table[:, 0], table[:, 1], path.name)
     return Course(CheckIns(table[:, 0] * MINUTE_S, table[:, 1])), Case()
-
-
-def refuse_other_units(minutes: Array, percent: Array, file: str) -> None:
-    """Refuse check-ins that are plainly not in minutes and percent.
-
-    Raises
-    ------
-    CannotRead
-    """
-    if len(percent) > 1 and percent.max() <= 1.0 and np.ptp(percent) > 0:
-        raise CannotRead(
-            f"the highest check-in is {percent.max():g} %", "give percentages from 0 to 100, not shares of 1", file
-        )
-    if minutes.max() - minutes.min() > LONGEST_MIN:
-        raise CannotRead(
-            f"the check-ins reach over {minutes.max() - minutes.min():,.0f} min, more than two days",
-            "give minutes after placing, not seconds",
-            file,
-        )
 
 
 def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case]:

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from ..core.course import Contender, Course
 from ..core.coverage import WIRED
-from ..core.factors import NO_ADAPTER
+from ..core.factors import with_own_supply
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
 from ..core.lap import Window, span, worthwhile_windows
@@ -31,9 +31,7 @@ def contender_of(run: m.Run) -> Contender:
     """A stored run as a side of a comparison."""
     case, card = case_of(run), None if run.card is None else card_of(run.card)
     course = course_of_summary(run.summary) or NOT_READ
-    factors = dict(run.factors)
-    if run.kit.get("charger", {}).get("kind") in {"pack", "phone"} and not factors.get("adapter"):
-        factors["adapter"] = NO_ADAPTER
+    factors = with_own_supply(run.factors, run.kit.get("charger", {}).get("kind", ""))
     began = None if run.started_at is None else run.started_at.timestamp() / 60.0
     length = run.summary.get("ribbon", {}).get("minutes")
     return Contender(
@@ -42,7 +40,7 @@ def contender_of(run: m.Run) -> Contender:
         factors=factors,
         course=course,
         ambient_c=course.room_c if course.room_c is not None else case.ambient_c,
-        chamber=card is not None and card.ambient == "chamber" and card.continuous,
+        chamber=card is not None and card.spreads_little,
         interval_min=case.interval_min if card is None else card.interval_min,
         card=factors.get("method", "") if card is None else card.name,
         capacity_mah=case.capacity_mah,
