@@ -4,7 +4,7 @@ import unittest
 
 from jaunecharge.core.factors import with_own_supply
 from jaunecharge.core.fairness import COOL_MIN, differences, fair_said, previous_ends, stated_by_neither, unfit
-from jaunecharge.core.nearest import factor_asked, missing_said, nearest
+from jaunecharge.core.nearest import distinct, factor_asked, missing_said, nearest
 from jaunecharge.core.versus import versus
 from jaunecharge.core.versus_words import survey_said
 from tests.core.contenders import charger, checked, steady
@@ -188,7 +188,9 @@ class Nearest(unittest.TestCase):
 
     def test_only_what_covers_the_window(self):
         near = steady("near", 100, to=50, factors=charger("Moraine"), key="near")
-        self.assertEqual(nearest(self.a, self.b, [self.a, self.b, near], (10, 80)), [])
+        self.assertEqual(nearest(self.a, self.b, distinct([near], (10, 80))), [])
+        self.assertEqual(len(nearest(self.a, self.b, distinct([near], (10, 40)))), 1)
+        self.assertEqual(len(distinct([near, near], None)), 1)
 
     def test_where_there_is_none_it_says_what_would_make_one(self):
         self.assertEqual(nearest(self.a, self.b, [self.a, self.b]), [])

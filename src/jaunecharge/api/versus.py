@@ -23,7 +23,6 @@ from ..store import models as m
 from ..store import settings
 from ..store import versus as store
 from ..store.fill import plan_draft, why_pointless
-from ..store.runs import list_runs
 from . import versus_shapes as shapes
 from .context import context_of
 from .exports import answers, download
@@ -49,12 +48,13 @@ def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender],
     keys = list(dict.fromkeys(str(w) for w in wanted))
     if gone := [k for k in keys if k not in by_key]:
         raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose them anew", file="runs")
-    return grouped(told_apart([by_key[k] for k in keys])), told_apart(pool)
+    return grouped(told_apart([by_key[k] for k in keys])), pool
 
 
 def _compared(session: Session, asked: shapes.Compared) -> Versus:
-    runs, _ = _chosen(session, asked.runs)
-    return versus([r for r in runs if r.course is not store.NOT_READ], asked.start, asked.end, asked.align)
+    chosen, _ = _chosen(session, asked.runs)
+    runs, _ = store.with_power(session, [r for r in chosen if r.course is not store.NOT_READ])
+    return versus(runs, asked.start, asked.end, asked.align)
 
 
 @router.get("/offered")
@@ -88,10 +88,10 @@ def compare_runs(
         read = [r for r in runs if r.course is not store.NOT_READ]
         if len(read) < 2 <= len(runs):
             raise CannotRead("the runs are being read anew", "wait a moment, and look again", file="runs")
+        read, ribbons = store.with_power(session, read)
         found = versus(read, start, end, align)
-        summaries = {str(r.id): r.summary for r in list_runs(session) if str(r.id) in {x.key for x in read}}
         habits, _ = settings.habits(session)
-        shape = versus_shape(found, pool, summaries, habits, degrees == "F")
+        shape = versus_shape(found, told_apart(pool), ribbons, habits, degrees == "F")
         shape.windows = [
             shapes.WindowChoice(start=low, end=high, runs=count)
             for (low, high), count in worthwhile_windows([span(r.course.readings) for r in read])

@@ -12,7 +12,7 @@ from ..core.fold import shared_by_all
 from ..core.gap import curves, longest, shift
 from ..core.measured import Measured
 from ..core.names import around_said, effect_said, shared_said
-from ..core.nearest import missing_said, nearest
+from ..core.nearest import distinct, missing_said, nearest
 from ..core.standby import Habits
 from ..core.value import Charge, against_least, bargains, cell_charge, currencies
 from ..core.versus import Pair, Timed, Versus, timed, worth_telling
@@ -42,13 +42,14 @@ MILESTONES = (50.0, 80.0, 100.0)
 
 
 def versus_shape(
-    found: Versus, pool: Sequence[Contender], summaries: Mapping[str, Any], habits: Habits, fahrenheit: bool
+    found: Versus, pool: Sequence[Contender], ribbons: Mapping[str, Any], habits: Habits, fahrenheit: bool
 ) -> shapes.VersusShape:
     """The whole comparison; `pool` is where fair pairs are looked for."""
     start, end = found.window
     tops = [t for t in MILESTONES if start < t and (t <= end or _reached_by_two(found, t))]
     by_top = {t: timed(found.cells, (start, t)) for t in tops}
     told = worth_telling(found)
+    able = distinct(pool, found.window)
     shared = shared_by_all(found.cells)
     charges = [cell_charge(found, n, habits) for n in range(len(found.cells))]
     more = against_least(charges)
@@ -60,10 +61,10 @@ def versus_shape(
         noise=spread_said(found.timed),
         tops=tops,
         rows=[
-            _row(found, n, by_top, summaries, _charge(charges[n], more[n], habits), shared)
+            _row(found, n, by_top, ribbons, _charge(charges[n], more[n], habits), shared)
             for n in range(len(found.cells))
         ],
-        pairs=[_pair(found, p, by_top, pool, k) for k, p in enumerate(told[:MOST_PAIRS])],
+        pairs=[_pair(found, p, by_top, able, k) for k, p in enumerate(told[:MOST_PAIRS])],
         more_pairs=max(0, len(told) - MOST_PAIRS),
         sentences=summary_said(found, fahrenheit),
         warnings=warnings_said(found),
@@ -131,7 +132,7 @@ def _row(
     found: Versus,
     n: int,
     by_top: Mapping[float, Timed],
-    summaries: Mapping[str, Any],
+    ribbons: Mapping[str, Any],
     energy: shapes.ChargeShape | None,
     shared: Mapping[str, str],
 ) -> shapes.VersusRow:
@@ -142,7 +143,7 @@ def _row(
     return shapes.VersusRow(
         label=cell.label,
         around=around_said(cell.first, shared),
-        runs=[_run(found, r, summaries) for r in cell.runs],
+        runs=[_run(found, r, ribbons) for r in cell.runs],
         minutes=_interval(mean_lap(laps)),
         between=[min(times), max(times)] if len(times) > 1 else [],
         noise_min=found.timed.own_noise(n) if laps else None,
@@ -164,11 +165,11 @@ def _row(
     )
 
 
-def _run(found: Versus, run: Contender, summaries: Mapping[str, Any]) -> shapes.ComparedRun:
+def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.ComparedRun:
     readings = run.course.readings
     laps = [x for c, own in zip(found.cells, found.timed.laps, strict=True) for r, x in zip(c.runs, own, strict=False)
             if r.key == run.key]  # fmt: skip
-    kept = summaries.get(run.key, {}).get("ribbon")
+    kept = ribbons.get(run.key)
     return shapes.ComparedRun(
         id=uuid.UUID(run.key),
         label=run.label,
@@ -195,14 +196,14 @@ def carried_curve(found: Versus, n: int, ratio: float) -> shapes.CurveShape:
 
 
 def _pair(
-    found: Versus, pair: Pair, by_top: Mapping[float, Timed], pool: Sequence[Contender], k: int
+    found: Versus, pair: Pair, by_top: Mapping[float, Timed], able: Sequence[Contender], k: int
 ) -> shapes.PairShape:
     words = pair_words(found, pair, with_settle=k < MOST_SETTLED)
     verdict = None if pair.difference is None else pair.difference.verdict
     a, b = found.cells[pair.a].first, found.cells[pair.b].first
     fair = pair.apart.fair
     asked = fair != "fair" and k < MOST_OFFERS
-    offers = nearest(a, b, pool, found.window) if asked else []
+    offers = nearest(a, b, able) if asked else []
     return shapes.PairShape(
         a=pair.a,
         b=pair.b,

@@ -28,7 +28,16 @@ def factor_asked(a: Contender, b: Contender) -> str:
     return "charger" if "charger" in found.differs or not named else named[0]
 
 
-def nearest(a: Contender, b: Contender, pool: Sequence[Contender], window: Window | None = None) -> list[Offer]:
+def distinct(pool: Sequence[Contender], window: Window | None) -> list[Contender]:
+    """Of all runs that cover a window one of each name, the first: repeats answer the same question."""
+    found: dict[str, Contender] = {}
+    for run in pool:
+        if run.label not in found and not unfit(run, window):
+            found[run.label] = run
+    return list(found.values())
+
+
+def nearest(a: Contender, b: Contender, pool: Sequence[Contender]) -> list[Offer]:
     """Fair pairs among the user's runs that answer the same question, the nearest first.
 
     Parameters
@@ -36,12 +45,10 @@ def nearest(a: Contender, b: Contender, pool: Sequence[Contender], window: Windo
     a, b : Contender
         Two runs that make no fair pair.
     pool : sequence of Contender
-        All runs there are.
-    window : (from, to) [%], optional
-        What both must cover.
+        Runs that cover the window (see `distinct`); the two themselves are looked at as well.
     """
     factor = factor_asked(a, b)
-    able = [r for r in pool if not unfit(r, window)]
+    able = [a, b, *(r for r in pool if r.key not in (a.key, b.key))]
     mine = [(r, _away(a, r)) for r in able if r.levels.get(factor) == a.levels.get(factor)]
     other = [(r, _away(b, r)) for r in able if r.levels.get(factor) == b.levels.get(factor)]
     mine.sort(key=lambda x: x[1])

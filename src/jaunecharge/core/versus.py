@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import stdtr, stdtrit
-from scipy.stats import ttest_ind
+from scipy.stats import t as student
 
 from .battery import REPORTED_MINUTES
 from .course import Contender
@@ -122,10 +122,15 @@ class Timed:
 
     def welch(self, i: int, j: int) -> tuple[float, float] | None:
         """Welch's 95 % interval of the minutes that i saves, by the repeats alone; None under three on a side."""
-        mine, other = ([x.middle for x in self.laps[k]] for k in (i, j))
-        if min(len(mine), len(other)) < WELCH_RUNS or (np.ptp(mine) == 0.0 and np.ptp(other) == 0.0):
+        mine, other = (np.array([x.middle for x in self.laps[k]]) for k in (i, j))
+        if min(len(mine), len(other)) < WELCH_RUNS:
             return None
-        low, high = ttest_ind(other, mine, equal_var=False).confidence_interval(0.95)
+        variances = [x.var(ddof=1) / len(x) for x in (mine, other)]
+        variance = sum(variances)
+        if variance <= 0.0:
+            return None
+        dof = variance**2 / sum(v**2 / (len(x) - 1) for v, x in zip(variances, (mine, other), strict=True))
+        low, high = student.interval(CONFIDENCE, dof, other.mean() - mine.mean(), np.sqrt(variance))
         return float(low), float(high)
 
     def repeats_to_settle(self, i: int, j: int) -> int | None:

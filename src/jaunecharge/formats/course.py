@@ -34,16 +34,18 @@ def course_document(course: Course) -> dict[str, Any]:
 
 
 def course_of_summary(summary: dict[str, Any]) -> Course | None:
-    """The course that a summary keeps; None where an older reader made it."""
+    """The course that a summary keeps; None where an older reader made it.
+
+    Without the ribbon's watts it has no power.
+    """
     kept = summary.get("course")
     if kept is None:
         return None
     table = np.array(kept["checkins"], dtype=float).reshape(-1, 2)
-    band, lost = summary["ribbon"], kept["lost_min"]
-    watts = np.array([math.nan if w is None else w for w in band["watts"]], dtype=float)
+    lost = kept["lost_min"]
     return Course(
         CheckIns(table[:, 0] * MINUTE_S, table[:, 1]) if len(table) else None,
-        None if kept["power_relative"] is None else Power(band["step_min"], watts, kept["power_relative"]),
+        _power(summary["ribbon"], kept["power_relative"]),
         kept["start_c"],
         kept["room_c"],
         kept["hottest_c"],
@@ -52,3 +54,10 @@ def course_of_summary(summary: dict[str, Any]) -> Course | None:
         tuple((a, b) for a, b in kept["holds"]),
         tuple((a, b) for a, b in kept["contacts"]),
     )
+
+
+def _power(band: dict[str, Any], relative: float | None) -> Power | None:
+    if relative is None or "watts" not in band:
+        return None
+    watts = np.array([math.nan if w is None else w for w in band["watts"]], dtype=float)
+    return Power(band["step_min"], watts, relative)

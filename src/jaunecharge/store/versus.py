@@ -1,5 +1,6 @@
 """Runs as a comparison sees them, from what their summaries keep; and what there is to compare."""
 
+import datetime as dt
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -17,19 +18,34 @@ from ..core.lap import Window, span, worthwhile_windows
 from ..core.transfer import agree
 from ..core.value import PRICED
 from ..formats.card import card_of
+from ..formats.case import Case
 from ..formats.course import course_of_summary
 from . import models as m
 from .kit import item_of, shelf
 from .readings import charger_pads, kit_used
-from .runs import case_of, list_runs
 
 NOT_READ = Course(None)
 """Of a run that is being read anew: nothing is known until then."""
 
 
-def contender_of(run: m.Run) -> Contender:
+@dataclass(frozen=True)
+class Kept:
+    """What a comparison needs of a stored run; `summary` may hold its course alone, without the watts of its ribbon."""
+
+    id: uuid.UUID
+    label: str
+    factors: dict[str, str]
+    conditions: dict[str, Any]
+    kit: dict[str, Any]
+    card: dict[str, Any] | None
+    started_at: dt.datetime | None
+    outcome: str
+    summary: dict[str, Any]
+
+
+def contender_of(run: Kept | m.Run) -> Contender:
     """A stored run as a side of a comparison."""
-    case, card = case_of(run), None if run.card is None else card_of(run.card)
+    case, card = Case.model_validate(run.conditions), None if run.card is None else card_of(run.card)
     course = course_of_summary(run.summary) or NOT_READ
     factors = with_own_supply(run.factors, run.kit.get("charger", {}).get("kind", ""))
     began = None if run.started_at is None else run.started_at.timestamp() / 60.0
@@ -61,11 +77,38 @@ def _prices(kit: dict[str, Any]) -> dict[str, tuple[float, str]]:
     return found
 
 
+_NEEDED = (
+    m.Run.id, m.Run.label, m.Run.factors, m.Run.conditions, m.Run.kit, m.Run.card, m.Run.started_at, m.Run.outcome,
+)  # fmt: skip
+
+
 def contenders(session: Session) -> list[Contender]:
-    """All runs that stand in the list, the newest first, each with how soon after another of its phone it began."""
-    runs = [contender_of(run) for run in list_runs(session)]
+    """All runs that stand in the list, the newest first, each with how soon after another of its phone it began.
+
+    Their power is left out: a thousand ribbons would be read for nothing.
+    """
+    query = (
+        select(*_NEEDED, m.Run.summary["course"], m.Run.summary["ribbon"]["minutes"])
+        .where(m.Run.deleted_at.is_(None))
+        .order_by(m.Run.created_at.desc(), m.Run.id)
+    )
+    runs = [
+        contender_of(Kept(*row[: len(_NEEDED)], summary={"course": row[-2], "ribbon": {"minutes": row[-1]}}))
+        for row in session.execute(query)
+    ]
     ends = previous_ends(runs)
     return [replace(r, after=ends.get(r.key)) for r in runs]
+
+
+def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, dict[str, Any]]]:
+    """The same runs with their power, and the ribbon of each by its key."""
+    query = select(m.Run.id, m.Run.summary).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
+    summaries = {str(run_id): summary for run_id, summary in session.execute(query)}
+    whole = [
+        replace(r, course=course) if (course := course_of_summary(summaries.get(r.key, {}))) is not None else r
+        for r in runs
+    ]
+    return whole, {key: summary["ribbon"] for key, summary in summaries.items() if "ribbon" in summary}
 
 
 @dataclass(frozen=True)
