@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
 from ..core.course import Contender, Course
@@ -88,16 +88,20 @@ def contenders(session: Session) -> list[Contender]:
     Their power is left out: a thousand ribbons would be read for nothing.
     """
     query = (
-        select(*_NEEDED, m.Run.summary["course"], m.Run.summary["ribbon"]["minutes"])
+        select(*_NEEDED, m.Run.summary["course"].label("course"), m.Run.summary["ribbon"]["minutes"].label("minutes"))
         .where(m.Run.deleted_at.is_(None))
         .order_by(m.Run.created_at.desc(), m.Run.id)
     )
     runs = [
-        contender_of(Kept(*row[: len(_NEEDED)], summary={"course": row[-2], "ribbon": {"minutes": row[-1]}}))
-        for row in session.execute(query)
+        contender_of(Kept(summary={"course": row["course"], "ribbon": {"minutes": row["minutes"]}}, **_stated(row)))
+        for row in session.execute(query).mappings()
     ]
     ends = previous_ends(runs)
     return [replace(r, after=ends.get(r.key)) for r in runs]
+
+
+def _stated(row: RowMapping) -> dict[str, Any]:
+    return {column.key: row[column.key] for column in _NEEDED}
 
 
 def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, dict[str, Any]]]:
