@@ -17,6 +17,9 @@ class Understood(unittest.TestCase):
             ("charges 1.5x faster", "times", 1.5, None, None),
             ("1,5 times as fast", "times", 1.5, None, None),
             ("twice as fast", "times", 2, None, None),
+            ("half as fast", "times", 2, None, None),
+            ("takes 20 % longer", "faster", 20, None, None),
+            ("takes an hour longer", "sooner", 60, None, None),
             ("in half the time", "faster", 50, None, None),
             ("fully charged an hour sooner", "sooner", 60, None, 100),
             ("20 min earlier at 80 %", "sooner", 20, None, 80),
@@ -46,7 +49,16 @@ class Understood(unittest.TestCase):
         self.assertEqual(read_claim("twice as fast").said, "2 times as fast")
 
     def test_what_times_cannot_show_is_refused(self):
-        for text in ("", "   ", "delivers 15 W", "the best charger", "stays cool", "<b>", "50 %"):
+        for text in (
+            "",
+            "   ",
+            "delivers 15 W",
+            "charges 3 times a day",
+            "the best charger",
+            "stays cool",
+            "<b>",
+            "50 %",
+        ):
             with self.subTest(text), self.assertRaises(CannotRead) as caught:
                 read_claim(text)
             self.assertTrue(caught.exception.mend)
@@ -94,7 +106,14 @@ class AgainstAnother(unittest.TestCase):
 
     def test_slower(self):
         self.assertEqual(self.outcomes("40 min slower to 100 %", 1, 0), {"minutes from 10 to 100 %": "supported"})
-        self.assertEqual(self.outcomes("25 % slower to 100 %", 1, 0)["less time from 10 to 100 %"], "supported")
+        # 170 against 120 min: 29.4 % lower rate, 41.7 % more time.
+        found = self.outcomes("40 % slower to 100 %", 1, 0)
+        self.assertEqual(found["lower rate from 10 to 100 %"], "not supported")
+        self.assertEqual(found["more time from 10 to 100 %"], "supported")
+        longer = self.outcomes("takes 40 % longer to 100 %", 1, 0)
+        self.assertEqual(longer, {"more time from 10 to 100 %": "supported"})
+        for text in ("0.72 times as fast to 100 %", "1.4 times slower to 100 %"):
+            self.assertEqual(self.outcomes(text, 1, 0), {"times as slow from 10 to 100 %": "supported"})
 
     def test_where_nothing_is_shown_nobody_can_tell(self):
         found = versus([steady("a", 160), steady("b", 170)])

@@ -15,6 +15,7 @@ from .units import MINUTE_S
 from .versus import Versus, timed
 
 Kind = Literal["faster", "times", "sooner", "reaches"]
+Way = Literal["", "less time", "higher rate", "more time", "lower rate"]
 Outcome = Literal["supported", "within the noise", "cannot be told", "not supported", "not covered"]
 
 MILESTONES = (50.0, 80.0, 100.0)
@@ -26,19 +27,20 @@ _WORDS = {
     "one and a half hours": "90 min",
     "an hour": "60 min", "one hour": "60 min", "a hour": "60 min", "two hours": "120 min", "three hours": "180 min",
     "twice as fast": "2 times as fast", "double the speed": "2 times as fast", "half the time": "50 % less time",
-    "in half the time": "50 % less time", "three times as fast": "3 times as fast", "per cent": "%", "percent": "%",
+    "half as fast": "0.5 times as fast", "three times as fast": "3 times as fast", "per cent": "%", "percent": "%",
 }  # fmt: skip
 _NUMBER = r"(\d+(?:\.\d+)?)"
 _DURATION = re.compile(rf"(?:{_NUMBER}\s*(?:h|hours?|hrs?)\b)?\s*(?:and\s*)?(?:{_NUMBER}\s*(?:m|min|mins|minutes?)\b)?")
 _CLOCK = re.compile(r"\b(\d{1,2}):(\d{2})\b(?:\s*(?:h|hours?))?")
 _WINDOW = re.compile(rf"(?:from\s+)?{_NUMBER}\s*%?\s*(?:to|-|–|until|up to)\s*{_NUMBER}\s*%")
 _TO = re.compile(rf"\b(?:to|until|at|reaches|up to)\s+{_NUMBER}\s*%")
-_TIMES = re.compile(rf"{_NUMBER}\s*(?:x|×|times)\s*(?:as fast|the speed|faster|quicker|as quick)?")
+_TIMES = re.compile(rf"{_NUMBER}\s*(?:[x×]|times\s+(?:as fast|as quick|the speed|faster|quicker|slower))")
 _PERCENT = re.compile(rf"{_NUMBER}\s*%")
 _FASTER = re.compile(
-    r"\b(?:faster|quicker|speedier|more speed|higher rate|less time|shorter|slower|higher speed|saves?)\b"
+    r"\b(?:faster|quicker|speedier|more speed|higher rate|higher speed|less time|shorter|saves?"
+    r"|slower|longer|more time)\b"
 )
-_SOONER = re.compile(r"\b(?:sooner|earlier|faster|quicker|less|saves?|ahead|before|shorter|later|slower)\b")
+_SOONER = re.compile(r"\b(?:sooner|earlier|faster|quicker|less|saves?|ahead|before|shorter|later|slower|longer|more)\b")
 _ONE, _TWO = np.array([0]), np.array([1])
 _FULL = re.compile(r"\b(?:full|fully|complete(?:ly)?|100\s*%)")
 
@@ -53,7 +55,7 @@ class Claim:
     start: float | None = None
     end: float | None = None
     slower: bool = False
-    way: Literal["", "less time", "higher rate"] = ""
+    way: Way = ""
 
     @property
     def said(self) -> str:
@@ -67,7 +69,7 @@ class Claim:
         if self.kind == "sooner":
             return f"{self.value:g} min {'later' if self.slower else 'sooner'}{over}"
         if self.kind == "times":
-            return f"{self.value:g} times as fast{over}"
+            return f"{(1.0 / self.value if self.slower else self.value):.3g} times as fast{over}"
         return f"{self.value:g} % {self.way or word}{over}"
 
 
@@ -84,7 +86,7 @@ def read_claim(text: str) -> Claim:
         plain = re.sub(rf"\b{words}\b", figure, plain)
     if not plain:
         raise CannotRead("no claim is typed", "as “42 % faster” or “50 % in 30 minutes”", file="claim")
-    slower = bool(re.search(r"\b(?:slower|later|longer)\b", plain))
+    slower = bool(re.search(r"\b(?:slower|later|longer|more time)\b", plain))
     start, end, rest = _window(plain)
     minutes = _minutes(rest)
     if minutes is not None:
@@ -92,19 +94,19 @@ def read_claim(text: str) -> Claim:
             return Claim(text, "reaches", minutes, start, 100.0 if end is None else end)
         if _SOONER.search(rest):
             return Claim(text, "sooner", minutes, start, end, slower)
-    times = re.search(rf"{_NUMBER}\s*(?:x|×|times)\s*faster", rest)
-    if times and float(times[1]) > 1.0:
-        # “1.5 times faster” is read as 1.5 times as fast: what most who say it mean.
-        return Claim(text, "times", float(times[1]), start, end)
     found = _TIMES.search(rest)
     if found and float(found[1]) > 0:
-        return Claim(text, "times", float(found[1]), start, end, float(found[1]) < 1.0)
+        # “1.5 times faster” is read as 1.5 times as fast: what most who say it mean.
+        times = float(found[1])
+        return Claim(text, "times", max(times, 1.0 / times), start, end, slower or times < 1.0)
     percent = _PERCENT.search(rest)
     if percent and _FASTER.search(rest):
         less = bool(re.search(r"\b(?:less time|shorter|saves?)\b", rest))
         rate = bool(re.search(r"\b(?:higher rate|more speed|higher speed)\b", rest))
-        way: Literal["", "less time", "higher rate"] = "less time" if less else "higher rate" if rate else ""
-        if slower or float(percent[1]) > 0:
+        way: Way = "less time" if less else "higher rate" if rate else ""
+        if slower:
+            way = "more time" if re.search(r"\b(?:longer|more time)\b", rest) else ""
+        if float(percent[1]) > 0:
             return Claim(text, "faster", float(percent[1]), start, end, slower, way)
     raise CannotRead(
         f"“{text.strip()[:80]}” says nothing that times could show",
@@ -185,18 +187,19 @@ def check_pair(claim: Claim, found: Versus, a: int, b: int) -> list[Checked]:
         fast, slow = (other, mine) if claim.slower else (mine, other)
         ratio = slow / fast
         if claim.kind == "times":
-            checked.append(
-                _judged(f"times as fast {over}", ratio, ratio * relative, "×", claim.value, 0.05, basis, 1.0)
-            )
+            times = "times as slow" if claim.slower else "times as fast"
+            checked.append(_judged(f"{times} {over}", ratio, ratio * relative, "×", claim.value, 0.05, basis, 1.0))
             continue
-        if claim.way != "higher rate":
-            less = 100.0 / ratio * relative
-            checked.append(
-                _judged(f"less time {over}", 100.0 * (1.0 - 1.0 / ratio), less, "%", claim.value, 0.5, basis)
-            )
-        if claim.way != "less time":
-            rate = 100.0 * ratio * relative
-            checked.append(_judged(f"higher rate {over}", 100.0 * (ratio - 1.0), rate, "%", claim.value, 0.5, basis))
+        part, more = 100.0 * (1.0 - 1.0 / ratio), 100.0 * (ratio - 1.0)
+        readings: list[tuple[Way, float, float]] = [
+            ("lower rate" if claim.slower else "less time", part, 100.0 / ratio * relative),
+            ("more time" if claim.slower else "higher rate", more, 100.0 * ratio * relative),
+        ]
+        checked += [
+            _judged(f"{way} {over}", value, half, "%", claim.value, 0.5, basis)
+            for way, value, half in readings
+            if claim.way in ("", way)
+        ]
     if claim.kind == "faster" and not claim.way and not claim.slower and claim.end is None:
         checked += _more_charge(claim, found, a, b)
     return checked
