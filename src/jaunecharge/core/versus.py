@@ -10,7 +10,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from scipy.special import stdtr, stdtrit
-from scipy.stats import t as student
 
 from .battery import REPORTED_MINUTES
 from .course import Contender
@@ -130,8 +129,9 @@ class Timed:
         if variance <= 0.0:
             return None
         dof = variance**2 / sum(v**2 / (len(x) - 1) for v, x in zip(variances, (mine, other), strict=True))
-        low, high = student.interval(CONFIDENCE, dof, other.mean() - mine.mean(), np.sqrt(variance))
-        return float(low), float(high)
+        half = float(stdtrit(dof, 1.0 - (1.0 - CONFIDENCE) / 2.0)) * float(np.sqrt(variance))
+        saved = float(other.mean() - mine.mean())
+        return saved - half, saved + half
 
     def repeats_to_settle(self, i: int, j: int) -> int | None:
         """How many more repeats of each side would show a difference of the size that was seen, four times in five.
