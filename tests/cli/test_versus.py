@@ -90,9 +90,14 @@ class Versus(FolderTest):
         runs += [("slow", even(t), {"group": "slow", "name": f"s{t}"}) for t in (140, 150, 145)]
         found = self.compared(*runs).document
         self.assertEqual([(r["label"], r["runs"]) for r in found["rows"]], [("fast", 3), ("slow", 3)])
-        (pair,) = found["pairs"]
+        pair, *among = found["pairs"]
         self.assertEqual((pair["verdict"], pair["a"], pair["b"]), ("a faster", "fast", "slow"))
         self.assertEqual(len(pair["welch_min"]), 2)
+        # Repeats against one another stand behind, marked: nothing parts them.
+        self.assertEqual(len(among), 3 + 3)
+        self.assertEqual(
+            {(p["fair"], p["repeats"], p["verdict"]) for p in among}, {("fair", True, "no difference shown")}
+        )
 
     def test_repeats_that_are_none_are_said_to_be(self):
         runs = [("a", even(100), {"group": "g", "factors": {"charger": "x"}}),
@@ -101,12 +106,16 @@ class Versus(FolderTest):
         self.assertIn("Runs of g are taken as repeats, though they differ in charger", said)
 
     def test_one_that_does_not_reach_the_window_is_no_pair(self):
-        short = ("short", even(100)[:5], {})
-        found = self.compared(("a", even(100), {}), ("b", even(150), {}), short, options=("--to", 90, "--from", 10))
+        short = ("short", even(100)[:5], {"group": "s"})
+        also = ("also short", even(100)[:4], {"group": "s"})
+        found = self.compared(
+            ("a", even(100), {}), ("b", even(150), {}), short, also, options=("--to", 90, "--from", 10)
+        )
         rows = {r["label"]: r for r in found.document["rows"]}
-        self.assertIsNone(rows["short"]["minutes"])
-        self.assertIsNone(rows["short"]["rank"])
-        apart = [p for p in found.document["pairs"] if "short" in (p["a"], p["b"])]
+        self.assertIsNone(rows["s"]["minutes"])
+        self.assertIsNone(rows["s"]["rank"])
+        apart = [p for p in found.document["pairs"] if "s" in (p["a"], p["b"])]
+        self.assertEqual(len(apart), 2)
         self.assertEqual({p["fair"] for p in apart}, {"not comparable"})
         self.assertTrue(all(p["minutes_saved"] is None for p in apart))
 

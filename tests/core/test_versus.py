@@ -176,6 +176,13 @@ class Repeats(unittest.TestCase):
         cells = fold(grouped([*runs, other, *bare]))
         self.assertEqual([len(c.runs) for c in cells], [2, 1, 1, 1], "nobody knows whether bare runs are repeats")
 
+    def test_repeats_in_rooms_that_count_as_equal_have_one_name(self):
+        rooms = (22.0, 22.0, 22.0, 23.5, 25.0)
+        runs = [steady(f"r{n}", 100, key=f"{n}", factors=charger(c, ambient=""), ambient_c=room)
+                for n, (c, room) in enumerate(zip("xxxyy", rooms, strict=True))]  # fmt: skip
+        cells = fold(grouped(told_apart(runs)))
+        self.assertEqual([c.label for c in cells], ["x", "y"])
+
     def test_another_room_or_method_is_no_repeat(self):
         a = steady("a", 100, factors=charger("Larch"), ambient_c=22)
         for apart in ({"ambient_c": 27.0}, {"ambient_c": 22.0, "start": 40.0}, {"ambient_c": 22.0, "card": "Other"}):

@@ -1,5 +1,6 @@
 """What the comparison gives out and takes."""
 
+import datetime as dt
 import uuid
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -37,6 +38,7 @@ class ComparedRun(BaseModel):
 
     id: uuid.UUID
     label: str
+    started_at: dt.datetime | None
     simulated: bool
     offset: float
     minutes: float | None

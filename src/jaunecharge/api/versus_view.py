@@ -1,5 +1,6 @@
 """A comparison as its page wants it."""
 
+import datetime as dt
 import uuid
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -14,6 +15,7 @@ from ..core.measured import Measured
 from ..core.names import around_said, effect_said, shared_said
 from ..core.nearest import distinct, missing_said, nearest
 from ..core.standby import Habits
+from ..core.units import MINUTE_S
 from ..core.value import Charge, against_least, bargains, cell_charge, currencies
 from ..core.versus import Pair, Timed, Versus, timed, worth_telling
 from ..core.versus_words import (
@@ -173,6 +175,7 @@ def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.Co
     return shapes.ComparedRun(
         id=uuid.UUID(run.key),
         label=run.label,
+        started_at=None if run.began_min is None else dt.datetime.fromtimestamp(run.began_min * MINUTE_S, dt.UTC),
         simulated=run.simulated,
         offset=0.0 if readings is None else shift(readings, found.window, found.align),
         minutes=laps[0].estimate if laps else None,

@@ -52,7 +52,8 @@ def grouped(runs: Sequence[Contender]) -> list[Contender]:
         if head is None:
             alike.append(run)
             head = run
-        found.append(replace(run, group=head.key))
+        # Rooms within 2 K are equal, though one of them may have been worth a word in the name.
+        found.append(replace(run, group=head.key, label=head.label))
     return found
 
 

@@ -1,9 +1,10 @@
 """A comparison as one JSON document, and as tables for people."""
 
+from dataclasses import replace
 from typing import Any
 
 from ..core.fair import Verdict
-from ..core.versus import Pair, Versus, worth_telling
+from ..core.versus import Pair, Versus, versus, worth_telling
 from ..core.versus_words import cell_energy, mean_lap, pair_words, summary_said, warnings_said
 from .numbers import measured
 from .tables_out import Cell
@@ -12,6 +13,8 @@ DOCUMENT_NAMES = {"ambient": "ambient_c"}
 """Factors that a run's document names otherwise."""
 
 FIXED_MINUTE = 30.0
+MOST_AMONG = 30
+"""More repeats of one row are not held against one another."""
 
 
 def versus_document(found: Versus) -> dict[str, Any]:
@@ -19,7 +22,7 @@ def versus_document(found: Versus) -> dict[str, Any]:
     return {
         "window": list(found.window),
         "rows": [_row(found, n) for n in range(len(found.cells))],
-        "pairs": [_pair(found, p) for p in found.pairs],
+        "pairs": [*(_pair(found, p) for p in found.pairs), *_repeats(found)],
         "sentences": [
             *(s.replace("*", "") + "." for s in summary_said(found)),
             *(pair_said(found, p) for p in found.pairs[:MOST_SAID]),
@@ -66,6 +69,16 @@ def pair_said(found: Versus, pair: Pair, with_settle: bool = True) -> str:
     words = pair_words(found, pair, with_settle=with_settle and len(found.pairs) <= MOST_SAID)
     more = "; ".join(x for x in (words.rates, words.fair, *words.notes, words.settle) if x)
     return f"{words.said.replace('*', '')}: {more}."
+
+
+def _repeats(found: Versus) -> list[dict[str, Any]]:
+    """The repeats of each row against one another: how far apart they lie; marked, and no part of the ranking."""
+    made: list[dict[str, Any]] = []
+    for cell, known in zip(found.cells, found.timed.known, strict=True):
+        if known and 1 < len(cell.runs) <= MOST_AMONG:
+            among = versus([replace(run, group="") for run in cell.runs], *found.window, align=found.align)
+            made += [{**_pair(among, pair), "repeats": True} for pair in among.pairs]
+    return made
 
 
 def _row(found: Versus, n: int) -> dict[str, Any]:

@@ -2643,6 +2643,8 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /** Started At */
+            started_at: string | null;
             /** Simulated */
             simulated: boolean;
             /** Offset */

@@ -246,7 +246,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
         row.runs.map((r) => (
           <div key={r.id} className={`${GRID} items-center`}>
             <Link className="truncate pl-3 text-xs underline underline-offset-2" to={`/runs/${r.id}`}>
-              {r.label}
+              {r.started_at ? whenText(r.started_at) : r.label}
             </Link>
             <div>{ribbon(r, 26)}</div>
             <span />
@@ -256,6 +256,9 @@ const StackRow = memo(function StackRow(props: RowProps) {
     </div>
   )
 })
+
+/** The day and hour of a run, by this machine's clock. */
+const whenText = (at: string) => new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
 
 interface SmallProps {
   row: Row
