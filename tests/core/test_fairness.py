@@ -114,7 +114,14 @@ class Order(unittest.TestCase):
         found = differences(warm, cool)
         self.assertEqual(found.fair, "bundle")
         self.assertIn("a began with the phone 9.0 K over the room", found.order[0])
-        self.assertIn("the phone's warmth at the start", fair_said(found))
+        self.assertIn("charger and phone's warmth at the start both differ", fair_said(found))
+
+    def test_repeats_of_which_one_began_warm_differ_in_just_that(self):
+        warm, cool = ({"start_c": c, "room_c": 24.0} for c in (33.0, 24.0))
+        same = charger("Larch")
+        found = differences(run("a", same, course=warm), run("b", same, course=cool))
+        self.assertEqual(fair_said(found), "fair: only the phone's warmth at the start differs")
+        self.assertFalse(found.repeats)
 
     def test_both_warm_alike_is_fair(self):
         warm = [run(x, course={"start_c": c, "room_c": 24.0}) for x, c in (("a", 33.0), ("b", 32.0))]

@@ -190,7 +190,7 @@ def fair_said(found: Differences) -> str:
         return f"not comparable: {found.apart}"
     named = [said_of(n) for n in found.differs]
     if found.order:
-        named.append("the phone's warmth at the start")
+        named.append("phone's warmth at the start")
     unknown = [said_of(n) for n in found.unknown]
     if found.fair == "bundle":
         parts = f"{', '.join(named[:-1])} and {named[-1]} {'both' if len(named) == 2 else 'all'} differ"
