@@ -105,6 +105,7 @@ class OfferShape(BaseModel):
     """A fair pair to compare instead."""
 
     runs: list[uuid.UUID]
+    label: str
     said: str
 
 

@@ -225,7 +225,7 @@ def _pair(
         besides=besides_said(found.window[0], _at(found, pair, by_top), words.settle),
         offers=[
             shapes.OfferShape(
-                runs=[uuid.UUID(o.a.key), uuid.UUID(o.b.key)], said=f"{o.a.label} and {o.b.label}: {o.said}"
+                runs=[uuid.UUID(o.a.key), uuid.UUID(o.b.key)], label=f"{o.a.label} and {o.b.label}", said=o.said
             )
             for o in offers
         ],

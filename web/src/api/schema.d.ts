@@ -4206,6 +4206,8 @@ export interface components {
         OfferShape: {
             /** Runs */
             runs: string[];
+            /** Label */
+            label: string;
             /** Said */
             said: string;
         };

@@ -100,7 +100,7 @@ function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
                       onInstead(o.runs)
                     }}
                   >
-                    {o.said.split(':')[0]}
+                    {o.label}
                   </button>
                 </span>
               ))}
