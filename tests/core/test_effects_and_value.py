@@ -11,7 +11,7 @@ from jaunecharge.core.measured import Measured, Part
 from jaunecharge.core.names import effect_said
 from jaunecharge.core.phone_table import charger_name, phone_table
 from jaunecharge.core.standby import Habits, check_habits
-from jaunecharge.core.value import against_least, bargains, cell_charge, charge, currencies, price_apart
+from jaunecharge.core.value import against_least, bargains, best_said, cell_charge, charge, currencies, price_apart
 from jaunecharge.core.versus import versus
 from tests.core.contenders import charger, powered, steady
 
@@ -143,12 +143,14 @@ class Money(unittest.TestCase):
     def test_price_per_minute_saved(self):
         _, (found,) = self.bargain(100, 140)
         self.assertAlmostEqual(found.per_minute, 1.0, delta=0.05)
+        self.assertEqual(best_said([found]), [found.said])
         self.assertRegex(found.said, r"^40\.00 EUR more for a than for b buys 40 ± \d+ min from 10 to 100 %: 1\.00 EUR")
 
     def test_a_price_without_a_difference_buys_nothing(self):
         _, (found,) = self.bargain(100, 101)
         self.assertIsNone(found.per_minute)
         self.assertIn("no difference is shown", found.said)
+        self.assertEqual(best_said([found]), [])
         _, (found,) = self.bargain(140, 100)
         self.assertIn("min longer", found.said)
 

@@ -16,7 +16,7 @@ from ..core.names import around_said, effect_said, shared_said
 from ..core.nearest import distinct, missing_said, nearest
 from ..core.standby import Habits
 from ..core.units import MINUTE_S
-from ..core.value import Charge, against_least, bargains, cell_charge, currencies
+from ..core.value import Charge, against_least, bargains, best_said, cell_charge, currencies
 from ..core.versus import Pair, Timed, Versus, timed, worth_telling
 from ..core.versus_words import (
     besides_said,
@@ -55,6 +55,7 @@ def versus_shape(
     shared = shared_by_all(found.cells)
     charges = [cell_charge(found, n, habits) for n in range(len(found.cells))]
     more = against_least(charges)
+    bought = bargains(found)
     return shapes.VersusShape(
         window=shapes.WindowShape(start=start, end=end),
         windows=[],
@@ -68,7 +69,7 @@ def versus_shape(
         ],
         pairs=[_pair(found, p, by_top, able, k) for k, p in enumerate(told[:MOST_PAIRS])],
         more_pairs=max(0, len(told) - MOST_PAIRS),
-        sentences=summary_said(found, fahrenheit),
+        sentences=[*summary_said(found, fahrenheit), *best_said(bought)],
         warnings=warnings_said(found),
         effects=[
             shapes.EffectShape(
@@ -92,7 +93,7 @@ def versus_shape(
         ],
         bargains=[
             shapes.BargainShape(dearer=b.dearer, cheaper=b.cheaper, said=b.said, per_minute=b.per_minute)
-            for b in bargains(found)
+            for b in bought
         ],
         currencies=currencies(found),
         reading=[],

@@ -127,6 +127,11 @@ def bargains(found: Versus) -> list[Bargain]:
     return sorted(made, key=lambda x: (x.per_minute is None, x.per_minute or 0.0, x.more))
 
 
+def best_said(found: Sequence[Bargain]) -> list[str]:
+    """The best bargain in one sentence, where a price buys minutes at all."""
+    return [b.said for b in found[:1] if b.per_minute is not None]
+
+
 def currencies(found: Versus) -> list[str]:
     """The currencies that prices stand in; more than one cannot be held against each other."""
     return sorted({currency for c in found.cells for r in c.runs for _, currency in r.prices.values()})
