@@ -193,6 +193,7 @@ def main() -> None:
         page.evaluate("localStorage.setItem('jaunecharge.theme', 'night')")
         chain(page, f"{address}/shelf?room=33", "Cairn disc 15", "Ostrel Mini")
         shot("shelf-night")
+        page.goto(f"{address}/runs")
         open_run(page, "Larch twin stand")
         shot("run-night")
 

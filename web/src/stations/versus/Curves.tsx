@@ -111,7 +111,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                   <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} className="stroke-base-content" strokeWidth={lit === n ? 3 : 1.4} strokeDasharray={DASHES[i % DASHES.length]} />
                   <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
                     {percent !== null && `${percent.toFixed(0)} % `}
-                    {short(upper(row.label))}
+                    {short(upper(row.label), percent === null ? 28 : 22)}
                     <title>{row.label}</title>
                   </text>
                 </g>
@@ -125,7 +125,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
   )
 }
 
-const short = (text: string) => (text.length > 28 ? `${text.slice(0, 27)}…` : text)
+const short = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
 
 /** Battery at fixed minutes, and the minutes to each milestone, as a table. */
 function PercentTable({ versus, order }: { versus: Versus; order: number[] }) {
