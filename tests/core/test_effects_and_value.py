@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
+from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, estimate, tier_said
 from jaunecharge.core.effects import effects
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.measured import Measured, Part
@@ -185,6 +185,19 @@ class AnotherPhone(unittest.TestCase):
         self.assertIs(same, False)
         self.assertIn("minutes do not carry over", said)
         self.assertIsNone(tier_said(None, 7.5)[0])
+
+    def test_where_nothing_carries_over_it_says_why(self):
+        told = estimate(120.0, 4000, 3000, 15.0, 15.0)
+        self.assertEqual((told.lap.estimate, told.ratio, told.same_tier), (90.0, 0.75, True))
+        self.assertIsNotNone(estimate(120.0, 4000, 3000).lap, "a tier that nobody knows is told, not refused")
+        for made, said in (
+            (estimate(120.0, 4000, 3000, 15.0, 7.5), "do not carry over"),
+            (estimate(120.0, 4000, 4000, 15.0, 15.0, same_phone=True), "very phone"),
+            (estimate(120.0, None, 3000, 15.0, 15.0), "capacity of the measured phone"),
+            (estimate(None, 4000, 3000, 15.0, 15.0), "no time over this window"),
+        ):
+            self.assertIsNone(made.lap)
+            self.assertIn(said, made.said)
 
 
 class Table(unittest.TestCase):

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from sqlalchemy.orm import Session
 
-from ..core.carry import CARRY_UNCERTAINTY, carried_lap, tier_said
+from ..core.carry import CARRY_UNCERTAINTY, estimate
 from ..core.claims import check_cell, check_pair, read_claim, verdict_said
 from ..core.course import Contender
 from ..core.errors import CannotRead
@@ -29,7 +29,7 @@ from .exports import answers, download
 from .problems import RESPONSES
 from .readings import conditions_said
 from .runs import Degrees
-from .versus_view import carried_curve, versus_shape
+from .versus_view import versus_shape
 
 router = APIRouter(prefix="/api/versus", tags=["versus"], responses=RESPONSES)
 
@@ -162,28 +162,18 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
         for n, cell in enumerate(found.cells):
             run = session.get(m.Run, uuid.UUID(cell.first.key))
             limits = store.tier(run, phone) if run is not None else store.Tier(None, None)
-            same, said = tier_said(limits.measured_w, limits.other_w)
-            from_mah = cell.first.capacity_mah
             own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
-            if own:
-                said = "measured on this very phone: its own time stands above"
-            elif from_mah is None:
-                said = "the capacity of the measured phone is not known"
-            carried = (
-                carried_lap(float(found.timed.estimate[n]), from_mah, to_mah)
-                if from_mah is not None and found.timed.known[n] and same is not False and not own
-                else None
-            )
+            minutes = float(found.timed.estimate[n]) if found.timed.known[n] else None
+            made = estimate(minutes, cell.first.capacity_mah, to_mah, limits.measured_w, limits.other_w, same_phone=own)
             rows.append(
                 shapes.CarriedRow(
                     label=cell.label,
-                    estimate=None if carried is None else carried.estimate,
-                    low=None if carried is None else carried.low,
-                    high=None if carried is None else carried.high,
-                    ratio=None if from_mah is None else to_mah / from_mah,
-                    same_tier=same,
-                    said=said,
-                    curve=None if carried is None or from_mah is None else carried_curve(found, n, to_mah / from_mah),
+                    estimate=None if made.lap is None else made.lap.estimate,
+                    low=None if made.lap is None else made.lap.low,
+                    high=None if made.lap is None else made.lap.high,
+                    ratio=made.ratio,
+                    same_tier=made.same_tier,
+                    said=made.said,
                 )
             )
         return shapes.CarryShape(

@@ -244,7 +244,6 @@ class CarriedRow(BaseModel):
     ratio: float | None
     same_tier: bool | None
     said: str
-    curve: CurveShape | None
 
 
 class CarryShape(BaseModel):

@@ -193,12 +193,6 @@ def _curve(found: Versus, n: int) -> shapes.CurveShape:
     )
 
 
-def carried_curve(found: Versus, n: int, ratio: float) -> shapes.CurveShape:
-    """The curve of a row with its minutes scaled: an estimate for another phone."""
-    measured = _curve(found, n)
-    return shapes.CurveShape(minute=[round(x * ratio, 2) for x in measured.minute], percent=measured.percent)
-
-
 def _pair(
     found: Versus, pair: Pair, by_top: Mapping[float, Timed], able: Sequence[Contender], k: int
 ) -> shapes.PairShape:

@@ -109,3 +109,51 @@ def tier_said(from_w: float | None, to_w: float | None) -> tuple[bool | None, st
         f"from this charger the measured phone takes up to {from_w:g} W, the other {to_w:g} W: "
         "minutes do not carry over"
     )
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """What another phone may expect of a charger: the minutes where they carry over, the ratio of capacities, whether
+    both phones are of one acceptance tier, and why, in words."""
+
+    lap: CarriedLap | None
+    ratio: float | None
+    same_tier: bool | None
+    said: str
+
+
+def estimate(
+    minutes: float | None,
+    from_mah: float | None,
+    to_mah: float,
+    from_w: float | None = None,
+    to_w: float | None = None,
+    same_phone: bool = False,
+) -> Estimate:
+    """Minutes over a window on another phone, or why there are none.
+
+    Parameters
+    ----------
+    minutes : float or None [min]
+        Measured over the window; None where the run has no time over it.
+    from_mah, to_mah : float [mAh]
+        Capacity of the measured phone, None where nobody stated it, and of the other.
+    from_w, to_w : float or None [W]
+        As in `tier_said`.
+    same_phone : bool
+        Whether the other phone is the measured one: then its own time counts.
+
+    Raises
+    ------
+    CannotRead
+    """
+    same_tier, said = tier_said(from_w, to_w)
+    ratio = None if from_mah is None else to_mah / from_mah
+    if same_phone:
+        return Estimate(None, ratio, same_tier, "measured on this very phone: its own time stands above")
+    if from_mah is None:
+        return Estimate(None, ratio, same_tier, "the capacity of the measured phone is not known")
+    if minutes is None:
+        return Estimate(None, ratio, same_tier, "the measured phone has no time over this window")
+    lap = None if same_tier is False else carried_lap(minutes, from_mah, to_mah)
+    return Estimate(lap, ratio, same_tier, said)

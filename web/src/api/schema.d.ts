@@ -2209,7 +2209,6 @@ export interface components {
             same_tier: boolean | null;
             /** Said */
             said: string;
-            curve: components["schemas"]["CurveShape"] | null;
         };
         /**
          * CarryAsked

@@ -215,7 +215,9 @@ const StackRow = memo(function StackRow(props: RowProps) {
         <div className="text-right leading-tight">
           {row.minutes ? (
             <>
-              <span className="reading whitespace-nowrap">{duration(row.minutes.estimate)}</span>
+              <span className="reading whitespace-nowrap" title={row.between.length ? `the mean; repeats ${row.between.map((m) => m.toFixed(0)).join(' to ')} min` : undefined}>
+                {duration(row.minutes.estimate)}
+              </span>
               {tall && row.noise_min !== null && (
                 <div className="soft text-xs" title="the same again would lie within this, nineteen times in twenty">
                   ± {row.noise_min.toFixed(0)} min
