@@ -285,6 +285,19 @@ class Refused(unittest.TestCase):
     def test_a_window_that_only_one_covers(self):
         self.assertIn("nothing is left", self.refused(steady("a", 100), steady("b", 100, to=50), start=10, end=90))
 
+    def test_a_window_within_one_step_of_the_readings(self):
+        seldom = [(0, 0), (1, 20), (2, 41), (3, 62)]
+        late = [(0, 42), (1, 48), (2, 55), (3, 62)]
+        said = self.refused(checked(seldom, "a"), checked(seldom, "b"), checked(late, "c"))
+        self.assertIn("a has no reading between 42 and 62 %", said)
+
+    def test_beside_two_that_were_read_on_the_way_it_is_left_out(self):
+        seldom, late = [(0, 0), (2, 41), (3, 62)], [(0, 42), (1, 48), (2, 55), (3, 62)]
+        found = versus([checked(seldom, "a"), checked(late, "b"), checked(late, "c", key="d")])
+        self.assertEqual(found.rank, (0, 1, 1))
+        self.assertIn("a has no reading between", found.unfit[0])
+        self.assertEqual([p.difference is None for p in found.pairs], [True, True, False])
+
 
 class Words(unittest.TestCase):
     def setUp(self):

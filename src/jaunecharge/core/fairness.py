@@ -161,7 +161,9 @@ def unfit(run: Contender, window: Window | None) -> str:
         return ""
     if covered[0] > window[0] or covered[1] < window[1]:
         return f"{run.label} covers {covered[0]:g} to {covered[1]:g} %, not {window[0]:g} to {window[1]:g} %"
-    top = crossing(readings, window[1])
+    start, top = crossing(readings, window[0]), crossing(readings, window[1])
+    if start is not None and top is not None and top.middle <= start.middle:
+        return f"{run.label} has no reading between {window[0]:g} and {window[1]:g} %, so no time over it"
     for begun, ended in run.course.holds:
         if top is not None and top.estimate >= ended:
             return f"a charge limit held {run.label} for {counted(round(ended - begun), 'minute')} on the way"
