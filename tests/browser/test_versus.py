@@ -100,6 +100,13 @@ class Compared(VersusTest):
         page.get_by_label("from, %").fill("90")
         page.get_by_role("button", name="Compare so").click()
         expect(page.get_by_text("is empty")).to_be_visible()
+        # What was typed stands there still, to be mended.
+        expect(page.get_by_label("from, %")).to_have_value("90")
+        page.get_by_label("from, %").fill("30")
+        page.get_by_role("button", name="Compare so").click()
+        expect(self.stack()).to_contain_text("30 to 60 %")
+        page.get_by_label("from, %").fill("90")
+        page.get_by_role("button", name="Compare so").click()
         page.get_by_role("button", name="the window that they share").click()
         expect(self.stack()).to_contain_text("35 to 81 %")
 

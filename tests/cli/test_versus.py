@@ -53,6 +53,10 @@ class Versus(FolderTest):
         self.assertEqual([r["percent_at_30"] for r in found["rows"]], [33, 24])
         self.assertEqual(found["rows"][0]["minutes"], {"earliest": 90, "estimate": 120, "latest": 120})
         self.assertEqual([r["rank"] for r in found["rows"]], [1, 2])
+        # Check-ins every 15 and 30 min, from placing at 5 %: 80 % lies between the two that were made around it.
+        self.assertEqual([m["percent"] for m in found["rows"][0]["milestones"]], [50, 80, 100])
+        bounds = [[m["earliest"], m["latest"]] for r in found["rows"] for m in r["milestones"]]
+        self.assertEqual(bounds, [[30, 45], [60, 90], [90, 120], [60, 90], [120, 150], [150, 180]])
 
     def test_the_other_way_round_it_is_mirrored(self):
         found = self.compared(self.practice("p2"), self.practice("p1")).document["pairs"][0]
@@ -119,10 +123,15 @@ class Versus(FolderTest):
         self.assertEqual({p["fair"] for p in apart}, {"not comparable"})
         self.assertTrue(all(p["minutes_saved"] is None for p in apart))
 
+    def files_of(self, log):
+        """The files of a log, put beside the documents that name them."""
+        names = {"meter": "meter.csv.gz", "battery": "battery.csv", "heat": "heat.csv.gz", "case": "case.json"}
+        for name in names.values():
+            shutil.copy(DATA / "logs" / log / name, self.folder / name)
+        return names
+
     def test_from_files(self):
-        for name in ("meter.csv.gz", "battery.csv", "heat.csv.gz", "case.json"):
-            shutil.copy(DATA / "logs" / "after-full" / name, self.folder / name)
-        whole = {"meter": "meter.csv.gz", "battery": "battery.csv", "heat": "heat.csv.gz", "case": "case.json"}
+        whole = self.files_of("after-full")
         files = [self.file("a.json", json.dumps({"label": "a", **whole}).encode())]
         files.append(self.file("b.json", json.dumps({"label": "b", "battery": "battery.csv"}).encode()))
         files.append(self.file("c.json", json.dumps({"label": "c", "files": whole}).encode()))
@@ -131,6 +140,26 @@ class Versus(FolderTest):
         self.assertIn("energy_wh", done.document["rows"][0])
         self.assertNotIn("energy_wh", done.document["rows"][1])
         self.assertEqual(done.document["rows"][2]["energy_wh"], done.document["rows"][0]["energy_wh"])
+        self.assertNotIn("hottest_c", done.document["rows"][1])
+
+    def test_heat_is_that_of_the_window(self):
+        """The hottest of the window by its readings; what heat cost in two halves adds up to the whole."""
+        whole = self.files_of("heat-cycles")
+        files = [self.file(f"{x}.json", json.dumps({"label": x, **whole}).encode()) for x in "ab"]
+
+        def row(start, end):
+            done = command("versus", *files, "--from", start, "--to", end, "--json")
+            self.assertEqual(done.code, 0, done.err)
+            return done.document["rows"][0]
+
+        first, second, both = row(10, 40), row(40, 80), row(10, 80)
+        self.assertEqual(max(first["hottest_c"], second["hottest_c"]), both["hottest_c"])
+        self.assertAlmostEqual(
+            first["heat_cost_min"]["value"] + second["heat_cost_min"]["value"],
+            both["heat_cost_min"]["value"],
+            delta=0.01,
+        )
+        self.assertGreater(min(first["heat_cost_min"]["value"], second["heat_cost_min"]["value"]), 0.5)
 
     def test_a_claim_is_checked(self):
         runs = (self.practice("p1"), self.practice("p2"))

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.course import window_energy
+from jaunecharge.core.course import Warm, window_energy
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.fold import fold, grouped
 from jaunecharge.core.lap import checked_window, crossing, lap, shared_window, span, worthwhile_windows
@@ -303,8 +303,8 @@ class Words(unittest.TestCase):
     def setUp(self):
         self.found = versus(
             told_apart([
-                steady("x", 100, factors=charger("Larch"), course={"power": powered(15, 100), "hottest_c": 41.0}),
-                steady("y", 180, factors=charger("Moraine"), course={"power": powered(9, 180), "hottest_c": 31.0}),
+                steady("x", 100, factors=charger("Larch"), course={"power": powered(15, 100), "warm": Warm(41.0)}),
+                steady("y", 180, factors=charger("Moraine"), course={"power": powered(9, 180), "warm": Warm(31.0)}),
             ])
         )  # fmt: skip
 
@@ -330,7 +330,7 @@ class Words(unittest.TestCase):
     def test_the_whole(self):
         said = " ".join(summary_said(self.found))
         self.assertIn("Soonest from 10 to 100 %: *Larch*, 1 h 40", said)
-        self.assertIn("Hottest: Larch, *41.0 °C*; coolest: Moraine, 31.0 °C", said)
+        self.assertIn("Hottest from 10 to 100 %: Larch, *41.0 °C*; coolest: Moraine, 31.0 °C", said)
         self.assertIn("105.8 °F", " ".join(summary_said(self.found, fahrenheit=True)))
 
     def test_energy_is_told_apart_only_beyond_its_uncertainty(self):

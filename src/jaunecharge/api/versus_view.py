@@ -17,7 +17,7 @@ from ..core.nearest import distinct, missing_said, nearest
 from ..core.standby import Habits
 from ..core.units import MINUTE_S
 from ..core.value import Charge, against_least, bargains, best_said, cell_charge, currencies
-from ..core.versus import Pair, Timed, Versus, timed, worth_telling
+from ..core.versus import Pair, Timed, Versus, to_milestones, worth_telling
 from ..core.versus_words import (
     besides_said,
     gap_said,
@@ -40,7 +40,6 @@ MOST_PAIRS = 120
 
 MOST_OFFERS, MOST_SETTLED = 24, 40
 CURVE_POINTS = 160
-MILESTONES = (50.0, 80.0, 100.0)
 
 
 def versus_shape(
@@ -48,8 +47,7 @@ def versus_shape(
 ) -> shapes.VersusShape:
     """The whole comparison; `pool` is where fair pairs are looked for."""
     start, end = found.window
-    tops = [t for t in MILESTONES if start < t and (t <= end or _reached_by_two(found, t))]
-    by_top = {t: timed(found.cells, (start, t)) for t in tops}
+    by_top = to_milestones(found)
     told = worth_telling(found)
     able = distinct(pool, found.window)
     shared = shared_by_all(found.cells)
@@ -62,7 +60,7 @@ def versus_shape(
         align=found.align,
         shared=shared_said(shared),
         noise=spread_said(found.timed),
-        tops=tops,
+        tops=list(by_top),
         rows=[
             _row(found, n, by_top, ribbons, _charge(charges[n], more[n], habits), shared)
             for n in range(len(found.cells))
@@ -98,10 +96,6 @@ def versus_shape(
         currencies=currencies(found),
         reading=[],
     )
-
-
-def _reached_by_two(found: Versus, top: float) -> bool:
-    return int(timed(found.cells, (found.window[0], top)).known.sum()) > 1
 
 
 def _measured(value: Measured | None) -> MeasuredShape | None:
@@ -140,7 +134,7 @@ def _row(
     shared: Mapping[str, str],
 ) -> shapes.VersusRow:
     cell, laps = found.cells[n], found.timed.laps[n]
-    warm = hottest(cell)
+    warm = hottest(cell, laps)
     price = cell.first.prices.get("charger")
     times = [x.estimate for x in laps]
     return shapes.VersusRow(
@@ -158,9 +152,9 @@ def _row(
         ],
         percent_at=[shapes.PercentAt(minute=minute, percent=p) for minute, p in found.percent_at(n)],
         curve=_curve(found, n),
-        hottest_c=None if warm is None else warm.course.hottest_c,
-        rise_k=None if warm is None else warm.course.rise_k,
-        lost_min=_measured(lost_minutes(cell)),
+        hottest_c=None if warm is None else warm.hottest_c,
+        rise_k=None if warm is None else warm.rise_k,
+        lost_min=_measured(lost_minutes(cell, laps)),
         charge=energy,
         price=None if price is None else price[0],
         currency="" if price is None else price[1],

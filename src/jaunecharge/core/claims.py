@@ -12,13 +12,12 @@ from .errors import CannotRead
 from .lap import Window, span
 from .measured import rectangle
 from .units import MINUTE_S
-from .versus import Versus, timed
+from .versus import MILESTONES, Versus, timed
 
 Kind = Literal["faster", "times", "sooner", "reaches"]
 Way = Literal["", "less time", "higher rate", "more time", "lower rate"]
 Outcome = Literal["supported", "within the noise", "cannot be told", "not supported", "not covered"]
 
-MILESTONES = (50.0, 80.0, 100.0)
 CHARGE_AFTER_MIN = 30.0
 """Some publish how much more charge there is after half an hour as “faster” (common practice)."""
 

@@ -45,21 +45,54 @@ class Power:
 
 
 @dataclass(frozen=True)
+class Warm:
+    """Heat along a run: hottest_c [°C], rise_k : over the room [K], hottest_min : when [min after placing]; celsius :
+    (s,) in the middle of each step after placing [°C], NaN where not measured, step_min [min]."""
+
+    hottest_c: float
+    rise_k: float | None = None
+    hottest_min: float | None = None
+    step_min: float = 1.0
+    celsius: Array | None = None
+
+    def within(self, start: float, end: float) -> "Warm | None":
+        """The hottest between two moments [min]; None where nothing was measured in between.
+
+        Where it is not known when the run was hottest, that of the whole run.
+        """
+        if self.hottest_min is None or start <= self.hottest_min <= end:
+            return self
+        if self.celsius is None:
+            return None
+        middles = self.step_min * (np.arange(len(self.celsius)) + 0.5)
+        at = np.array([start, *middles[(middles > start) & (middles < end)], end])
+        celsius = np.interp(at, middles, self.celsius)
+        if not np.isfinite(celsius).any():
+            return None
+        top = np.nanargmax(celsius)
+        # A step is drawn between readings: it cannot have been hotter than the hottest.
+        hottest = min(float(celsius[top]), self.hottest_c)
+        rise = None if self.rise_k is None else self.rise_k - (self.hottest_c - hottest)
+        return Warm(hottest, rise, float(at[top]), self.step_min, self.celsius)
+
+
+@dataclass(frozen=True)
 class Course:
     """How a run went. readings : seconds after placing, where there are any; power : where it was metered, and credited
     to this phone alone.
 
-    start_c, room_c : the phone's and the room's temperature at placing [°C]; hottest_c [°C], rise_k [K]; lost_min :
-    what heat cost below 80 % [min]; holds, contacts : stops by a charge limit and lost placements, (from, to) [min].
+    start_c, room_c : the phone's and the room's temperature at placing [°C]; warm : its heat; lost_min : what heat cost
+    below 80 % [min], losses : each time that it did, (from, to, minutes lost) [min]; holds, contacts : stops by a
+    charge limit and lost placements, (from, to) [min].
     """
 
     readings: CheckIns | None
     power: Power | None = None
     start_c: float | None = None
     room_c: float | None = None
-    hottest_c: float | None = None
-    rise_k: float | None = None
+    warm: Warm | None = None
     lost_min: Measured | None = None
+    losses: tuple[tuple[float, float, float], ...] = ()
     holds: tuple[tuple[float, float], ...] = ()
     contacts: tuple[tuple[float, float], ...] = ()
 
@@ -71,21 +104,27 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
     if found is not None and len(found):
         keep = _steps(found.percent)
         readings = CheckIns(found.time_s[keep] - placed_s, found.percent[keep])
-    power = None
+    power, warm = None, None
+    band = band or ribbon(reading)
     if reading.log.trace.metered and not reading.conditions.shared_with:
         energy = reading.energy_in.bridged
-        band = band or ribbon(reading)
         power = Power(band.step_min, band.watts, energy.standard / energy.value if energy.value > 0 else 0.0)
     heat, surface = reading.phone_heat, reading.log.heat.phone() if reading.log.heat else None
+    if heat is not None:
+        warm = Warm(heat.max_c, heat.rise_k, (heat.max_at_s - placed_s) / MINUTE_S, band.step_min, band.celsius)
     room = reading.log.heat.ambient if reading.log.heat else None
     return Course(
         readings,
         power,
         None if surface is None else float(np.interp(placed_s, surface.time_s, surface.celsius)),
         reading.conditions.ambient_c if room is None else float(np.interp(placed_s, room.time_s, room.celsius)),
-        None if heat is None else heat.max_c,
-        None if heat is None else heat.rise_k,
+        warm,
         None if reading.throttle is None else reading.throttle.cost_min,
+        ()
+        if reading.throttle is None
+        else tuple(
+            ((a - placed_s) / MINUTE_S, (b - placed_s) / MINUTE_S, lost) for a, b, lost in reading.throttle.each
+        ),
         _dips(reading, "hold"),
         _dips(reading, "contact"),
     )
@@ -161,6 +200,18 @@ class Contender:
         course = self.course
         room = self.ambient_c if course.room_c is None else course.room_c
         return None if course.start_c is None or room is None else course.start_c - room
+
+
+def lost_within(course: Course, start: float, end: float) -> Measured | None:
+    """What heat cost between two moments, below 80 % [min]; None where that is not known.
+
+    Of a throttle that reaches over an end of the window its share by time; uncertain by the same share as the whole.
+    """
+    whole = course.lost_min
+    if whole is None or not course.losses or whole.value <= 0.0:
+        return whole
+    lost = sum(m * max(0.0, min(b, end) - max(a, start)) / (b - a) for a, b, m in course.losses if b > a)
+    return whole.scaled(lost / whole.value)
 
 
 def window_energy(course: Course, lap_start: tuple[float, float], lap_end: tuple[float, float]) -> Measured | None:

@@ -1,6 +1,6 @@
 """What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes.
 
-Counted up to 80 %: above it every charger slows by itself, and differences vanish (common practice).
+Counted up to 80 % only.
 """
 
 from dataclasses import dataclass
@@ -13,6 +13,9 @@ from .judged import Judged
 from .measured import Measured, Part, rectangle
 from .units import HOUR_S, MINUTE_S
 
+COUNTED_TO = 80
+"""Above this percentage every charger slows by itself, and differences vanish (common practice)."""
+
 ALIKE_SHARE = 0.2
 """Half-width of what the share of the power that reaches the battery may differ between full and throttled power
 (own choice: the overhead of coil and phone does not fall in step with the power)."""
@@ -21,7 +24,8 @@ ALIKE_SHARE = 0.2
 @dataclass(frozen=True)
 class Throttle:
     """Heat's doing. first : the first throttle, or None; minutes : throttled below 80 % [min]; cycles : how often power
-    was taken away; shortfall_wh : energy short of the unthrottled level below 80 % [Wh]; cost_min : what that cost."""
+    was taken away; shortfall_wh : energy short of the unthrottled level below 80 % [Wh]; cost_min : what that cost;
+    each : of every throttle that counts, from and to [s] and what it cost [min]."""
 
     first: Dip | None
     minutes: float
@@ -29,6 +33,7 @@ class Throttle:
     shortfall_wh: float
     cost_min: Measured
     until_s: float
+    each: tuple[tuple[float, float, float], ...] = ()
 
 
 def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: float) -> Throttle:
@@ -54,7 +59,8 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
     until_s = eighty.estimate_s if eighty is not None else end_s
     counted = [d for d in judged.dips if d.throttle]
     grid = judged.grid
-    minutes, short_wh, cost, at_eighty = 0.0, 0.0, 0.0, 0.0
+    minutes, short_wh, at_eighty = 0.0, 0.0, 0.0
+    each = []
     for dip in counted:
         first, end = grid.index(dip.start_s), grid.index(min(dip.end_s, until_s))
         if dip.start_s >= until_s or end <= first:
@@ -63,13 +69,15 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
         lacking = np.maximum(dip.expected_w - grid.watts[first:end], 0.0)
         short_wh += float(lacking.sum()) * grid.step_s / HOUR_S
         worth = max(dip.expected_w - base_w, 0.05 * dip.expected_w)
-        cost += float((lacking / worth).sum()) * grid.step_s / MINUTE_S
+        cost = float((lacking / worth).sum()) * grid.step_s / MINUTE_S
+        each.append((dip.start_s, min(dip.end_s, until_s), cost))
         if dip.start_s < until_s <= dip.end_s:
             at_eighty = dip.depth_w / worth
+    cost = sum(c for _, _, c in each)
     half_min = (eighty.latest_s - eighty.earliest_s) / 2.0 / MINUTE_S if eighty is not None else 0.0
     parts = (
         Part("power that reaches the battery, taken as alike at both levels", rectangle(ALIKE_SHARE * cost)),
         Part("when 80 % was reached", rectangle(half_min * min(1.0, at_eighty))),
     )
     first_dip = counted[0] if counted else None
-    return Throttle(first_dip, minutes, len(counted), short_wh, Measured(cost, parts), until_s)
+    return Throttle(first_dip, minutes, len(counted), short_wh, Measured(cost, parts), until_s, tuple(each))

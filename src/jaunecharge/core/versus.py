@@ -35,6 +35,8 @@ from .lap import Lap, Window, checked_window, lap, shared_window, span
 from .ranking import Places, holm, ranks
 from .trace import Array
 
+MILESTONES = (50.0, 80.0, 100.0)
+
 MOST_REPEATS = 20
 """More repeats than these nobody makes: the two are then a tie for all that matters."""
 
@@ -300,6 +302,13 @@ def versus(
         for a, b, d, m, g in zip(i.tolist(), j.tolist(), apart, made, widest, strict=True)
     )
     return Versus(tuple(cells), found, pairs, _places(found, pairs), tuple(reasons), align, tuple(dropped))
+
+
+def to_milestones(found: Versus) -> dict[float, Timed]:
+    """The times from where the window begins to each milestone within it, and to later ones that two cells reach."""
+    start, end = found.window
+    made = {top: timed(found.cells, (start, top)) for top in MILESTONES if top > start}
+    return {top: at for top, at in made.items() if top <= end or at.known.sum() > 1}
 
 
 def _fitting(cells: Sequence[Cell], window: Window) -> tuple[list[Cell], list[str]]:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .battery import falls
-from .course import Contender, window_energy
+from .course import Contender, Warm, lost_within, window_energy
 from .factors import FACTORS, said_of
 from .fair import Noise
 from .fairness import COOL_MIN, differences, fair_said, stated_by_neither
@@ -13,6 +13,7 @@ from .fold import Cell
 from .gap import Gap
 from .lap import NARROW_POINTS, Lap, Window
 from .measured import COVERAGE_FACTOR, Measured, total
+from .throttle import COUNTED_TO
 from .units import MINUTE_S
 from .versus import Difference, Pair, Timed, Versus
 from .words import counted, decimals, duration, plus_minus, temperature
@@ -144,37 +145,44 @@ def cell_energy(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
     return total(found).scaled(1.0 / len(found)) if found else None
 
 
-def hottest(cell: Cell) -> Contender | None:
-    """The run of a cell that got hottest."""
-    known = [r for r in cell.runs if r.course.hottest_c is not None]
-    return max(known, key=lambda r: r.course.hottest_c or 0.0, default=None)
+def hottest(cell: Cell, laps: Sequence[Lap]) -> Warm | None:
+    """The heat over the window of that run of a cell which got hottest in it."""
+    known = [
+        warm
+        for run, x in zip(cell.runs, laps, strict=False)
+        if run.course.warm is not None
+        and (warm := run.course.warm.within(x.start.estimate, x.end.estimate)) is not None
+    ]
+    return max(known, key=lambda w: w.hottest_c, default=None)
 
 
-def lost_minutes(cell: Cell) -> Measured | None:
-    """What heat cost the runs of a cell below 80 %, their mean [min]."""
-    found = [r.course.lost_min for r in cell.runs if r.course.lost_min is not None]
+def lost_minutes(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+    """What heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean [min]."""
+    found = [
+        lost
+        for run, x in zip(cell.runs, laps, strict=False)
+        if (lost := lost_within(run.course, x.start.estimate, x.end.estimate)) is not None
+    ]
     return total(found).scaled(1.0 / len(found)) if found else None
 
 
 def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
     """The comparison as a whole: who is soonest, what heat cost, who took least energy."""
     said = [_first_said(found)]
-    warm = [(c.label, r.course.hottest_c) for c in found.cells if (r := hottest(c)) and r.course.hottest_c]
+    rows = list(zip(found.cells, found.timed.laps, strict=True))
+    warm = [(c.label, w.hottest_c) for c, laps in rows if (w := hottest(c, laps)) is not None]
     if len(warm) > 1:
         warm.sort(key=lambda x: -x[1])
         (most, most_c), (least, least_c) = warm[0], warm[-1]
         said.append(
-            f"Hottest: {most}, *{temperature(most_c, fahrenheit)}*; "
+            f"Hottest {window_said(found.window)}: {most}, *{temperature(most_c, fahrenheit)}*; "
             f"coolest: {least}, {temperature(least_c, fahrenheit)}"
         )
-    cost = [(c.label, m) for c in found.cells if (m := lost_minutes(c)) is not None and m.value >= 0.5]
+    cost = [(c.label, m) for c, laps in rows if (m := lost_minutes(c, laps)) is not None and m.value >= 0.5]
     if cost:
-        said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + " below 80 %")
-    energy = [
-        (c.label, e)
-        for c, laps in zip(found.cells, found.timed.laps, strict=True)
-        if (e := cell_energy(c, laps)) is not None and e.value > 0
-    ]
+        below = window_said((found.window[0], min(found.window[1], float(COUNTED_TO))))
+        said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
+    energy = [(c.label, e) for c, laps in rows if (e := cell_energy(c, laps)) is not None and e.value > 0]
     if len(energy) > 1:
         energy.sort(key=lambda x: x[1].value)
         (least, e), (most, m) = energy[0], energy[-1]

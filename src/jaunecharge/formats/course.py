@@ -6,14 +6,14 @@ from typing import Any
 import numpy as np
 
 from ..core.battery import CheckIns
-from ..core.course import Course, Power
+from ..core.course import Course, Power, Warm
 from ..core.measured import Measured, Part
 from ..core.units import MINUTE_S
 from .numbers import measured, number
 
 
 def course_document(course: Course) -> dict[str, Any]:
-    """What a summary keeps of a course; its power stands in the ribbon already."""
+    """What a summary keeps of a course; its power and its temperatures stand in the ribbon already."""
     readings = course.readings
     return {
         "checkins": []
@@ -25,9 +25,11 @@ def course_document(course: Course) -> dict[str, Any]:
         "power_relative": None if course.power is None else round(course.power.relative, 6),
         "start_c": number(course.start_c, 2),
         "room_c": number(course.room_c, 2),
-        "rise_k": number(course.rise_k, 2),
-        "hottest_c": number(course.hottest_c, 2),
+        "rise_k": None if course.warm is None else number(course.warm.rise_k, 2),
+        "hottest_c": None if course.warm is None else number(course.warm.hottest_c, 2),
+        "hottest_min": None if course.warm is None else number(course.warm.hottest_min, 2),
         "lost_min": measured(course.lost_min),
+        "losses": [[round(x, 2) for x in loss] for loss in course.losses],
         "holds": [[round(x, 2) for x in h] for h in course.holds],
         "contacts": [[round(x, 2) for x in c] for c in course.contacts],
     }
@@ -36,10 +38,10 @@ def course_document(course: Course) -> dict[str, Any]:
 def course_of_summary(summary: dict[str, Any]) -> Course | None:
     """The course that a summary keeps; None where an older reader made it.
 
-    Without the ribbon's watts it has no power.
+    Without the ribbon's watts it has no power, without its temperatures its heat is known as a whole.
     """
     kept = summary.get("course")
-    if kept is None:
+    if kept is None or "losses" not in kept:
         return None
     table = np.array(kept["checkins"], dtype=float).reshape(-1, 2)
     lost = kept["lost_min"]
@@ -48,12 +50,20 @@ def course_of_summary(summary: dict[str, Any]) -> Course | None:
         _power(summary["ribbon"], kept["power_relative"]),
         kept["start_c"],
         kept["room_c"],
-        kept["hottest_c"],
-        kept["rise_k"],
+        _warm(summary["ribbon"], kept),
         None if lost is None else Measured(lost["value"], (Part("heat", lost["expanded"] / 2.0),)),
+        tuple((a, b, lost) for a, b, lost in kept["losses"]),
         tuple((a, b) for a, b in kept["holds"]),
         tuple((a, b) for a, b in kept["contacts"]),
     )
+
+
+def _warm(band: dict[str, Any], kept: dict[str, Any]) -> Warm | None:
+    if kept["hottest_c"] is None:
+        return None
+    celsius = band.get("celsius")
+    steps = None if celsius is None else np.array([math.nan if c is None else c for c in celsius], dtype=float)
+    return Warm(kept["hottest_c"], kept["rise_k"], kept["hottest_min"], band.get("step_min", 1.0), steps)
 
 
 def _power(band: dict[str, Any], relative: float | None) -> Power | None:

@@ -1,12 +1,22 @@
 """A comparison as one JSON document, and as tables for people."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from ..core.fair import Verdict
-from ..core.versus import Pair, Versus, versus, worth_telling
-from ..core.versus_words import cell_energy, mean_lap, pair_words, summary_said, warnings_said
-from .numbers import measured
+from ..core.lap import Lap
+from ..core.versus import Pair, Timed, Versus, to_milestones, versus, worth_telling
+from ..core.versus_words import (
+    cell_energy,
+    hottest,
+    lost_minutes,
+    mean_lap,
+    pair_words,
+    summary_said,
+    warnings_said,
+)
+from .numbers import measured, number
 from .tables_out import Cell
 
 DOCUMENT_NAMES = {"ambient": "ambient_c"}
@@ -19,9 +29,10 @@ MOST_AMONG = 30
 
 def versus_document(found: Versus) -> dict[str, Any]:
     """The comparison as the command line gives it out."""
+    by_top = to_milestones(found)
     return {
         "window": list(found.window),
-        "rows": [_row(found, n) for n in range(len(found.cells))],
+        "rows": [_row(found, n, by_top) for n in range(len(found.cells))],
         "pairs": [*(_pair(found, p) for p in found.pairs), *_repeats(found)],
         "sentences": [
             *(s.replace("*", "") + "." for s in summary_said(found)),
@@ -81,21 +92,33 @@ def _repeats(found: Versus) -> list[dict[str, Any]]:
     return made
 
 
-def _row(found: Versus, n: int) -> dict[str, Any]:
-    cell, laps = found.cells[n], found.timed.laps[n]
+def _interval(laps: Sequence[Lap]) -> dict[str, float] | None:
     minutes = mean_lap(laps)
+    if minutes is None:
+        return None
+    return dict(zip(("earliest", "estimate", "latest"), (round(m, 3) for m in minutes), strict=True))
+
+
+def _row(found: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]:
+    """Minutes, milestones and heat count from where the window begins; what was not measured is left out."""
+    cell, laps = found.cells[n], found.timed.laps[n]
     at = dict(found.percent_at(n))
-    energy = cell_energy(cell, laps)
+    energy, warm, lost = cell_energy(cell, laps), hottest(cell, laps), lost_minutes(cell, laps)
     return {
         "label": cell.label,
         "runs": len(cell.runs),
-        "minutes": None
-        if minutes is None
-        else dict(zip(("earliest", "estimate", "latest"), (round(m, 3) for m in minutes), strict=True)),
+        "minutes": _interval(laps),
+        "milestones": [
+            {"percent": top, **interval}
+            for top, timed in by_top.items()
+            if (interval := _interval(timed.laps[n])) is not None
+        ],
         "rank": found.rank[n] or None,
         "percent_at_30": None if FIXED_MINUTE not in at else round(at[FIXED_MINUTE], 1),
         "percent_at": [{"minute": m, "percent": round(p, 1)} for m, p in at.items()],
         **({"energy_wh": measured(energy)} if energy is not None else {}),
+        **({"hottest_c": number(warm.hottest_c, 2), "rise_k": number(warm.rise_k, 2)} if warm is not None else {}),
+        **({"heat_cost_min": measured(lost)} if lost is not None else {}),
         **({"unfit": found.unfit[n]} if found.unfit[n] else {}),
     }
 

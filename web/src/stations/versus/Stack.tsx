@@ -88,7 +88,9 @@ export function Stack({ versus, chosen, onChoose, onRemove }: Props) {
           place
         </span>
         <span className="text-right">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
-        <span className="text-right">hottest</span>
+        <span className="cursor-help text-right" title="of the window, as are the minutes that heat cost; those count up to 80 %">
+          hottest
+        </span>
       </div>
       <div
         className="border-base-300 relative border-t focus-visible:outline-offset-4"
@@ -230,7 +232,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
         </div>
         <div className="text-right leading-tight">
           {row.hottest_c === null ? (
-            <span className="soft text-xs">no probe</span>
+            <span className="soft text-xs">{row.minutes ? 'no probe' : ''}</span>
           ) : (
             <>
               <span className="reading border-b-4 whitespace-nowrap" style={{ borderColor: heatColour(row.hottest_c) }}>

@@ -75,6 +75,7 @@ export function VersusPage() {
     })
   }
   const versus = found.data && some ? found.data : null
+  const window = versus && !found.isError ? versus.window : some && found.isError ? compared : null
   return (
     <div className="flex min-h-full flex-col px-6 pt-3 pb-6">
       <div className="flex items-center gap-4">
@@ -124,23 +125,34 @@ export function VersusPage() {
           <Offered />
         </>
       )}
+      {window && (
+        <WindowFields
+          key={`${String(window.start)} ${String(window.end)}`}
+          window={window}
+          windows={versus?.windows ?? []}
+          compared={compared}
+          onChange={change}
+          busy={found.isFetching}
+        />
+      )}
       {some && found.isError && (
         <div className="mt-4">
           <ProblemLine error={found.error} />
-          <button
-            className="mt-2 cursor-pointer text-sm underline underline-offset-2"
-            onClick={() => {
-              change({ start: null, end: null })
-            }}
-          >
-            the window that they share
-          </button>
+          {compared.start === null && compared.end === null ? null : (
+            <button
+              className="mt-2 cursor-pointer text-sm underline underline-offset-2"
+              onClick={() => {
+                change({ start: null, end: null })
+              }}
+            >
+              the window that they share
+            </button>
+          )}
         </div>
       )}
       {some && !found.data && found.isPending && <p className="soft py-8">Comparing …</p>}
       {versus && !found.isError && (
         <>
-          <WindowFields key={`${String(versus.window.start)} ${String(versus.window.end)}`} versus={versus} compared={compared} onChange={change} busy={found.isFetching} />
           <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
             <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
           </div>

@@ -3,22 +3,24 @@ import type { Compared, Versus } from '../../api/useVersus'
 import { windowText } from './compared'
 
 interface Props {
-  versus: Versus
+  window: Pick<Compared, 'start' | 'end'>
+  /** Windows worth comparing over. */
+  windows: Versus['windows']
   compared: Compared
   onChange: (change: Partial<Compared>) => void
   busy: boolean
 }
 
 /** The window of a comparison, and what its curves are laid together by. */
-export function WindowFields({ versus, compared, onChange, busy }: Props) {
-  const [start, setStart] = useState(String(versus.window.start))
-  const [end, setEnd] = useState(String(versus.window.end))
-  const number = (text: string) => Number(text.replace(',', '.'))
+export function WindowFields({ window, windows, compared, onChange, busy }: Props) {
+  const [start, setStart] = useState(String(window.start ?? ''))
+  const [end, setEnd] = useState(String(window.end ?? ''))
+  const number = (text: string) => (text.trim() === '' ? null : Number(text.replace(',', '.')))
   const send = (event: FormEvent) => {
     event.preventDefault()
     onChange({ start: number(start), end: number(end) })
   }
-  const changed = number(start) !== versus.window.start || number(end) !== versus.window.end
+  const changed = number(start) !== window.start || number(end) !== window.end
   const field = (label: string, value: string, onValue: (text: string) => void) => (
     <input
       className="input input-xs reading w-12 text-right"
@@ -38,8 +40,8 @@ export function WindowFields({ versus, compared, onChange, busy }: Props) {
       {field('to, %', end, setEnd)}
       <span className="soft">%</span>
       {changed ? <button className="btn btn-xs btn-neutral">Compare so</button> : null}
-      {versus.windows.map((w) => {
-        const here = w.start === versus.window.start && w.end === versus.window.end
+      {windows.map((w) => {
+        const here = w.start === window.start && w.end === window.end
         return (
           <button
             key={windowText(w)}
@@ -58,13 +60,13 @@ export function WindowFields({ versus, compared, onChange, busy }: Props) {
         <span className="soft">laid together by</span>
         <select
           className="select select-xs w-32"
-          value={versus.align}
+          value={compared.align}
           onChange={(e) => {
             onChange({ align: e.target.value as Versus['align'] })
           }}
         >
           <option value="placement">placing</option>
-          <option value="common percent">{`${String(versus.window.start)} %`}</option>
+          <option value="common percent">{window.start === null ? 'a percentage' : `${String(window.start)} %`}</option>
         </select>
       </label>
       <span className="soft w-20 text-right text-xs" role="status">
