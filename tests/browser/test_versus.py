@@ -1,6 +1,9 @@
 """Versus in the real interface: what is compared, in words and pictures, by mouse and by keyboard."""
 
+import datetime as dt
 import re
+from urllib.parse import unquote
+from zoneinfo import ZoneInfo
 
 from playwright.sync_api import expect
 
@@ -35,8 +38,15 @@ class VersusTest(BrowserTest):
 
     def rows(self, page):
         """How many rows the address of a page makes: it depends on what of the plan has happened by this hour."""
-        runs = re.search("runs=([^&]+)", page.url)[1].split(",")
+        runs = unquote(re.search("runs=([^&]+)", page.url)[1]).split(",")
         return len(self.web.get("/api/versus", params={"run": runs}).json()["rows"])
+
+    def when(self, link):
+        """The hour at which the run behind a link began, where it was made; nothing where that is not known."""
+        run = self.web.get(f"/api/runs/{link.get_attribute('href').split('/')[-1]}").json()
+        if run["started_at"] is None:
+            return ""
+        return dt.datetime.fromisoformat(run["started_at"]).astimezone(ZoneInfo(run["zone"])).strftime("%H:%M")
 
     def row(self, label):
         return self.stack().locator("[data-row]").filter(has=self.page.get_by_role("button", name=label, exact=True))
@@ -128,6 +138,11 @@ class Compared(VersusTest):
         opener = cairn.get_by_role("button", name=re.compile(r"^\d+ runs of Cairn disc 15"))
         opener.click()
         expect(cairn.get_by_role("link")).to_have_count(int(opener.inner_text().split()[0]))
+        # Each with its hour at the hut, whatever clock this machine has.
+        hours = [(link, self.when(link)) for link in cairn.get_by_role("link").all()]
+        self.assertTrue(any(hour for _, hour in hours))
+        for link, hour in hours:
+            expect(link).to_contain_text(hour)
         cairn.hover()
         cairn.get_by_role("button", name="take Cairn disc 15 out").click()
         expect(cairn).to_have_count(0)
@@ -159,6 +174,10 @@ class Seen(VersusTest):
         row = panel.get_by_role("row").filter(has_text="Wired")
         expect(row).to_contain_text(re.compile(r"100 %"))
         expect(panel.get_by_role("columnheader", name="10 to 80 %")).to_be_visible()
+        # More curves than dashes: each bears the number of its row.
+        numbers = panel.locator("svg circle + text")
+        expect(numbers).to_have_count(self.rows(page))
+        expect(row).to_contain_text(re.compile("^1Wired"))
 
     def test_effects(self):
         page = self.open()

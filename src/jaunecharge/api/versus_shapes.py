@@ -39,6 +39,7 @@ class ComparedRun(BaseModel):
     id: uuid.UUID
     label: str
     started_at: dt.datetime | None
+    zone: str
     simulated: bool
     offset: float
     minutes: float | None

@@ -171,6 +171,7 @@ def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.Co
         id=uuid.UUID(run.key),
         label=run.label,
         started_at=None if run.began_min is None else dt.datetime.fromtimestamp(run.began_min * MINUTE_S, dt.UTC),
+        zone=run.zone,
         simulated=run.simulated,
         offset=0.0 if readings is None else shift(readings, found.window, found.align),
         minutes=laps[0].estimate if laps else None,

@@ -153,6 +153,7 @@ class Contender:
     ambient_c [°C] : the room, as measured or typed. group : same for repeats; empty where none are named. chamber :
     made in a temperature-controlled chamber with a continuous log. interval_min : between check-ins [min]. prices :
     of the kit that factors name, amount and currency. began_min, ended_min : when, on one clock of all runs [min].
+    zone : that of the place where it was made (IANA).
     """
 
     key: str
@@ -168,6 +169,7 @@ class Contender:
     prices: Mapping[str, tuple[float, str]] = field(default_factory=dict)
     began_min: float | None = None
     ended_min: float | None = None
+    zone: str = "UTC"
     simulated: bool = False
     outcome: str = ""
     after: float | None = None

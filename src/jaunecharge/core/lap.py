@@ -161,5 +161,5 @@ def checked_window(start: float, end: float) -> Window:
         if not 0.0 <= value <= 100.0:
             raise CannotRead(f"{value:g} % cannot be", "a percentage is 0 to 100", file=name)
     if start >= end:
-        raise CannotRead(f"the window from {start:g} to {end:g} % is empty", "“from” lies below “to”", file="window")
+        raise CannotRead(f"from {start:g} to {end:g} % is empty", "“from” lies below “to”", file="window")
     return start, end

@@ -215,7 +215,7 @@ def _first_said(found: Versus) -> str:
     if len(first) == 1:
         n = next(k for k, rank in enumerate(found.rank) if rank == 1)
         return f"Soonest {over}: *{first[0]}*, {duration(found.timed.estimate[n] * MINUTE_S)}"
-    return f"First place {over} is shared by *{', '.join(first)}*: no difference shown between them"
+    return f"First place {over} is shared by {', '.join(f'*{x}*' for x in first)}: no difference shown between them"
 
 
 def warnings_said(found: Versus) -> list[str]:

@@ -39,6 +39,7 @@ class Kept:
     kit: dict[str, Any]
     card: dict[str, Any] | None
     started_at: dt.datetime | None
+    zone: str
     outcome: str
     summary: dict[str, Any]
 
@@ -63,6 +64,7 @@ def contender_of(run: Kept | m.Run) -> Contender:
         prices=_prices(run.kit),
         began_min=began,
         ended_min=None if began is None or length is None else began + length,
+        zone=run.zone,
         simulated=case.simulated,
         outcome=run.outcome,
     )
@@ -78,7 +80,8 @@ def _prices(kit: dict[str, Any]) -> dict[str, tuple[float, str]]:
 
 
 _NEEDED = (
-    m.Run.id, m.Run.label, m.Run.factors, m.Run.conditions, m.Run.kit, m.Run.card, m.Run.started_at, m.Run.outcome,
+    m.Run.id, m.Run.label, m.Run.factors, m.Run.conditions, m.Run.kit, m.Run.card, m.Run.started_at, m.Run.zone,
+    m.Run.outcome,
 )  # fmt: skip
 
 

@@ -2644,6 +2644,8 @@ export interface components {
             label: string;
             /** Started At */
             started_at: string | null;
+            /** Zone */
+            zone: string;
             /** Simulated */
             simulated: boolean;
             /** Offset */

@@ -4,12 +4,15 @@ import { useState, type MouseEvent } from 'react'
 import type { Versus } from '../../api/useVersus'
 import { clock } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
+import { kept } from '../runs/words'
 import { upper } from './compared'
 import { percentAt, sooner } from './Stack'
 
 const HIGH = 300
 const EDGE = { left: 40, right: 210, top: 12, bottom: 26 }
 const LABEL_PX = 17
+/** Where along their curves the numbers stand, so that neighbours do not cover each other [%]. */
+const NUMBERED_AT = [88, 74, 60, 46]
 const DASHES = ['', '7 3', '2 3', '9 3 2 3', '12 4']
 
 interface Props {
@@ -31,6 +34,8 @@ export function Curves({ versus, chosen, onChoose }: Props) {
   const lit = pointed ?? chosen
   const order = sooner(rows)
   const labels = order.map((n, i) => ({ n, y: EDGE.top + 6 + i * LABEL_PX }))
+  // More curves than there are dashes bear numbers.
+  const numbered = rows.length > DASHES.length
   const draw = line<[number, number | null]>()
     .defined(([, p]) => p !== null)
     .x(([m]) => x(m))
@@ -85,6 +90,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
               )
             )
           })}
+          {numbered && order.map((n, i) => rows[n] && <NumberOn key={n} row={rows[n]} n={i} x={x} y={y} lit={lit === n} />)}
           {minute !== null && (
             <>
               <line x1={x(minute)} x2={x(minute)} y1={EDGE.top} y2={HIGH - EDGE.bottom} className="stroke-base-content" strokeDasharray="3 2" />
@@ -110,8 +116,9 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                 >
                   <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} className="stroke-base-content" strokeWidth={lit === n ? 3 : 1.4} strokeDasharray={DASHES[i % DASHES.length]} />
                   <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
+                    {numbered && <tspan className="font-semibold">{i + 1} </tspan>}
                     {percent !== null && `${percent.toFixed(0)} % `}
-                    {short(upper(row.label), percent === null ? 28 : 22)}
+                    {short(upper(row.label), (percent === null ? 28 : 22) - (numbered ? 3 : 0))}
                     <title>{row.label}</title>
                   </text>
                 </g>
@@ -120,15 +127,40 @@ export function Curves({ versus, chosen, onChoose }: Props) {
           })}
         </svg>
       )}
-      <PercentTable versus={versus} order={order} />
+      <PercentTable versus={versus} order={order} numbered={numbered} />
     </div>
+  )
+}
+
+interface NumberProps {
+  row: Versus['rows'][number]
+  n: number
+  x: (minute: number) => number
+  y: (percent: number) => number
+  lit: boolean
+}
+
+/** The number of a curve, on it. */
+function NumberOn({ row, n, x, y, lit }: NumberProps) {
+  const wanted = NUMBERED_AT[n % NUMBERED_AT.length] ?? 50
+  const found = row.curve.percent.findIndex((p) => p !== null && p >= wanted)
+  const k = found < 0 ? row.curve.percent.findLastIndex((p) => p !== null) : found
+  const [minute, percent] = [row.curve.minute[k], row.curve.percent[k]]
+  if (minute === undefined || percent === undefined || percent === null) return null
+  return (
+    <g aria-hidden className="pointer-events-none">
+      <circle cx={x(minute)} cy={y(percent)} r={7} className={lit ? 'fill-neutral' : 'fill-base-100'} />
+      <text x={x(minute)} y={y(percent) + 4} textAnchor="middle" className={`text-[11px] font-semibold ${lit ? 'fill-neutral-content' : 'fill-base-content'}`}>
+        {n + 1}
+      </text>
+    </g>
   )
 }
 
 const short = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text)
 
 /** Battery at fixed minutes, and the minutes to each milestone, as a table. */
-function PercentTable({ versus, order }: { versus: Versus; order: number[] }) {
+function PercentTable({ versus, order, numbered }: { versus: Versus; order: number[]; numbered: boolean }) {
   const minutes = [...new Set(versus.rows.flatMap((r) => r.percent_at.map((p) => p.minute)))].sort((a, b) => a - b)
   return (
     <table className="mt-2 text-sm">
@@ -136,25 +168,26 @@ function PercentTable({ versus, order }: { versus: Versus; order: number[] }) {
         <tr>
           <th className="pr-6 text-left font-normal">{versus.align === 'placement' ? 'battery, minutes after placing' : `battery, minutes after ${String(versus.window.start)} %`}</th>
           {minutes.map((m) => (
-            <th key={m} scope="col" className="px-2 text-right font-normal">
+            <th key={m} scope="col" className="px-2 text-right font-normal whitespace-nowrap">
               {m} min
             </th>
           ))}
           {versus.tops.map((t) => (
-            <th key={t} scope="col" className="pl-5 text-right font-normal">
+            <th key={t} scope="col" className="pl-5 text-right font-normal whitespace-nowrap">
               {versus.window.start} to {t} %
             </th>
           ))}
         </tr>
       </thead>
       <tbody>
-        {order.map((n) => {
+        {order.map((n, i) => {
           const row = versus.rows[n]
           return (
             row && (
               <tr key={n} className="border-base-300 border-b">
                 <th scope="row" className="py-0.5 pr-6 text-left font-normal">
-                  {upper(row.label)}
+                  {numbered && <span className="soft inline-block w-6">{i + 1}</span>}
+                  {kept(upper(row.label))}
                 </th>
                 {minutes.map((m) => {
                   const at = row.percent_at.find((p) => p.minute === m)

@@ -250,7 +250,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
         row.runs.map((r) => (
           <div key={r.id} className={`${GRID} items-center`}>
             <Link className="truncate pl-3 text-xs underline underline-offset-2" to={`/runs/${r.id}`}>
-              {r.started_at ? whenText(r.started_at) : r.label}
+              {r.started_at ? whenText(r.started_at, r.zone) : r.label}
             </Link>
             <div>{ribbon(r, 26)}</div>
             <span />
@@ -261,8 +261,9 @@ const StackRow = memo(function StackRow(props: RowProps) {
   )
 })
 
-/** The day and hour of a run, by this machine's clock. */
-const whenText = (at: string) => new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
+/** The day and hour of a run, by the clock of the place where it was made. */
+const whenText = (at: string, timeZone: string) =>
+  new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone })
 
 interface SmallProps {
   row: Row
