@@ -79,7 +79,13 @@ function Bar({ effect, most }: { effect: Effect; most: number }) {
     <svg width={WIDE} height="16" role="img" aria-label={change(effect.less_time_percent)} className="mx-auto block">
       <line x1={WIDE / 2} x2={WIDE / 2} y1="0" y2="16" className="stroke-base-content/40" strokeDasharray="2 2" />
       <line x1={x(effect.high_percent)} x2={x(effect.low_percent)} y1="8" y2="8" className="stroke-base-content" strokeWidth="2" />
-      <circle cx={x(effect.less_time_percent)} cy="8" r="4" className={effect.verdict === 'no difference shown' ? 'fill-base-100 stroke-base-content' : 'fill-base-content'} />
+      {Math.abs(effect.less_time_percent) > most ? (
+        <path d={`M ${String(x(effect.less_time_percent))} 3 l ${effect.less_time_percent > 0 ? '-6' : '6'} 5 l ${effect.less_time_percent > 0 ? '6' : '-6'} 5 z`} className="fill-base-content">
+          <title>beyond this scale</title>
+        </path>
+      ) : (
+        <circle cx={x(effect.less_time_percent)} cy="8" r="4" className={effect.verdict === 'no difference shown' ? 'fill-base-100 stroke-base-content' : 'fill-base-content'} />
+      )}
     </svg>
   )
 }

@@ -110,6 +110,8 @@ const WIDE = 520
 const HIGH = 232
 const EDGE = { left: 44, right: 16, top: 10, bottom: 30 }
 const LABEL_PX = 13
+const LINE_PX = 9
+const MARK_PX = 11
 
 interface ScatterProps {
   title: string
@@ -137,7 +139,7 @@ function Scatter({ title, rows, value, text, fill, empty }: ScatterProps) {
   const pad = Math.max(1, (Math.max(...ups) - Math.min(...ups)) * 0.12)
   const x = scaleLinear([0, Math.max(...known.map((k) => k.minutes.latest)) * 1.05], [EDGE.left, WIDE - EDGE.right]).nice()
   const y = scaleLinear([Math.min(...ups) - pad, Math.max(...ups) + pad], [HIGH - EDGE.bottom, EDGE.top])
-  const names = placed(known.map((k) => ({ x: x(k.minutes.estimate), y: y(k.up), name: k.name })))
+  const names = placed(known.map((k) => ({ x: x(k.minutes.estimate), y: y(k.up), name: k.name, from: x(k.minutes.earliest), to: x(k.minutes.latest) })))
   return (
     <figure>
       <figcaption className="soft text-xs">{title}</figcaption>
@@ -159,16 +161,18 @@ function Scatter({ title, rows, value, text, fill, empty }: ScatterProps) {
             </text>
           </g>
         ))}
-        {known.map((k, i) => (
+        {known.map((k) => (
           <g key={k.name}>
             <line x1={x(k.minutes.earliest)} x2={x(k.minutes.latest)} y1={y(k.up)} y2={y(k.up)} className="stroke-base-content" strokeWidth="1.2" />
             <circle cx={x(k.minutes.estimate)} cy={y(k.up)} r="5" fill={fill?.(k.row)} className={`stroke-base-content ${fill ? '' : 'fill-base-content'}`} strokeWidth="1.2">
               <title>{`${k.name}: ${k.minutes.estimate.toFixed(0)} min, ${text(k.row)}`}</title>
             </circle>
-            <text x={names[i]?.x} y={names[i]?.y} textAnchor={names[i]?.anchor} className="fill-base-content text-[11px]">
-              {k.name.length > 30 ? `${k.name.slice(0, 29)}…` : k.name}
-            </text>
           </g>
+        ))}
+        {known.map((k, i) => (
+          <text key={k.name} x={names[i]?.x} y={names[i]?.y} textAnchor={names[i]?.anchor} className="fill-base-content stroke-base-100 text-[11px]" strokeWidth="3" paintOrder="stroke">
+            {k.name.length > 30 ? `${k.name.slice(0, 29)}…` : k.name}
+          </text>
         ))}
       </svg>
     </figure>
@@ -181,21 +185,32 @@ interface Name {
   anchor: 'start' | 'end'
 }
 
-/** Where names stand: beside their marks, moved down where another name is in the way. */
-function placed(marks: { x: number; y: number; name: string }[]): Name[] {
-  const taken: { from: number; to: number; y: number }[] = []
+/** Where names stand: beside their marks where no other name, mark or line is in the way; else further down. */
+function placed(marks: { x: number; y: number; name: string; from: number; to: number }[]): Name[] {
+  const names: { from: number; to: number; y: number }[] = []
   const found: Name[] = []
   const order = marks.map((_, i) => i).sort((a, b) => (marks[a]?.y ?? 0) - (marks[b]?.y ?? 0))
   for (const i of order) {
     const mark = marks[i]
     if (!mark) continue
     const long = Math.min(30, mark.name.length) * 5.6
-    const right = mark.x + 9 + long < WIDE - 4
-    const from = right ? mark.x + 9 : mark.x - 9 - long
-    let y = mark.y - 5
-    while (taken.some((t) => Math.abs(t.y - y) < LABEL_PX && t.from < from + long && from < t.to)) y += LABEL_PX
-    taken.push({ from, to: from + long, y })
-    found[i] = { x: right ? from : mark.x - 9, y, anchor: right ? 'start' : 'end' }
+    const others = marks.filter((_, k) => k !== i)
+    const free = (from: number, y: number) => {
+      const over = (low: number, high: number) => low < from + long && from < high
+      return (
+        from > EDGE.left &&
+        from + long < WIDE - 4 &&
+        !names.some((n) => Math.abs(n.y - y) < LABEL_PX && over(n.from, n.to)) &&
+        !others.some((o) => (Math.abs(o.y + 4 - y) < LINE_PX && over(o.from, o.to)) || (Math.abs(o.y + 4 - y) < MARK_PX && over(o.x - 7, o.x + 7)))
+      )
+    }
+    const right = mark.x + 9
+    const left = mark.x - 9 - long
+    const beside = [0, LABEL_PX, 2 * LABEL_PX].map((down) => mark.y + 14 + down)
+    const places = [mark.y - 5, ...beside].flatMap((y) => [right, left].map((from) => ({ from, y })))
+    const { from, y } = places.find((p) => free(p.from, p.y)) ?? { from: right + long < WIDE - 4 ? right : left, y: mark.y - 5 }
+    names.push({ from, to: from + long, y })
+    found[i] = from === left ? { x: mark.x - 9, y, anchor: 'end' } : { x: from, y, anchor: 'start' }
   }
   return found
 }
