@@ -1,12 +1,14 @@
 """What holds for any runs: swapping mirrors, an irrelevant run changes no pair, a run against itself shows nothing."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jaunecharge.core.claims import read_claim
+from jaunecharge.core.effects import effects
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.fairness import differences, fair_said
 from jaunecharge.core.fold import fold, grouped
@@ -79,6 +81,20 @@ class Mirrored(unittest.TestCase):
 
 
 class Sound(unittest.TestCase):
+    @settings(max_examples=120, deadline=None)
+    @given(runs(), runs())
+    def test_what_one_pair_shows_its_effect_shows(self, a, b):
+        still = {**{k: "any" for k in ("phone", "charger", "adapter", "case")}, "airflow": "still air"}
+        runs_ = [
+            replace(a, factors=still, ambient_c=22.0),
+            replace(b, factors={**still, "airflow": "fan on the phone"}, ambient_c=22.0),
+        ]
+        found = versus(runs_)
+        (effect,) = effects(found)
+        verdict = {"a faster": "more time", "b faster": "less time"}.get(found.pairs[0].verdict, "no difference shown")
+        self.assertEqual(effect.verdict, verdict)
+        self.assertEqual(effect.low_percent <= 0.0 <= effect.high_percent, verdict == "no difference shown")
+
     @settings(max_examples=120, deadline=None)
     @given(st.lists(runs(covers=False), min_size=2, max_size=6))
     def test_any_runs_are_compared_or_refused_plainly(self, some):

@@ -4,6 +4,7 @@ import math
 import unittest
 
 import numpy as np
+from scipy.optimize import brentq
 from scipy.stats import t as student
 from scipy.stats import ttest_ind
 from statsmodels.stats.meta_analysis import combine_effects
@@ -128,6 +129,24 @@ class Propagation(unittest.TestCase):
 
 
 class PutTogether(unittest.TestCase):
+    def test_one_pair_by_fiellers_interval(self):
+        # Source: its definition (Fieller 1954), solved by SciPy's brentq: those ratios r at which the difference of one
+        # time and r times the other is just its noise.
+        runs = [steady("off", 140, factors=charger("Serac")),
+                steady("on", 112, factors=charger("Serac", airflow="fan on the phone"))]  # fmt: skip
+        found = versus(runs)
+        (fan,) = effects(found)
+        own = fan.contrasts[0]
+        off, on = (found.timed.sides.minutes[k] for k in (own.a, own.b))
+        t = student.ppf(0.975, own.dof)
+
+        def beyond(r):
+            return abs(off - r * on) - t * math.hypot(found.timed.standard(own.a), r * found.timed.standard(own.b))
+
+        low, high = brentq(beyond, 0.5, off / on), brentq(beyond, off / on, 3.0)
+        self.assertAlmostEqual(fan.low_percent, 100 * (1 - 1 / low))
+        self.assertAlmostEqual(fan.high_percent, 100 * (1 - 1 / high))
+
     def test_effects_of_independent_pairs_are_the_fixed_effect_of_statsmodels(self):
         # Source: statsmodels combine_effects, fixed effect: inverse variances; Cochran's Q.
         runs = []

@@ -15,6 +15,9 @@ from .trace import Array
 from .versus import Pair, Versus
 
 WIRELESS_NAME = "wirelessly"
+MOST_MORE_PERCENT = -900.0
+"""Less time than this [%], ten times as long, is where an interval ends that nothing bounds (own choice)."""
+
 BASE_LEVELS = ("wired", "none", "still air", "off", "centred", "nothing")
 """Levels that others are held against, where one of them is in a contrast."""
 
@@ -54,6 +57,9 @@ class Effect:
 
     @property
     def verdict(self) -> str:
+        """One contrast alone shows what its pair shows; several, what their interval does."""
+        if len(self.contrasts) == 1 and not self.contrasts[0].shown:
+            return "no difference shown"
         if self.low_percent > 0:
             return "less time"
         return "more time" if self.high_percent < 0 else "no difference shown"
@@ -132,8 +138,25 @@ def _effect(key: tuple[str, str, str], own: Sequence[Contrast]) -> Effect:
     weights /= np.sum(weights)
     standard = float(np.sqrt(weights @ covariance @ weights))
     half = float(stdtrit(min(c.dof for c in own), 1.0 - (1.0 - CONFIDENCE) / 2.0)) * standard
-    less = [100.0 * (1.0 - float(np.exp(-x))) for x in (mean, mean - half, mean + half)]
-    return Effect(*key, tuple(own), less[0], less[1], less[2], alike)
+    low, high = _between(own[0]) if len(own) == 1 else (float(np.exp(mean - half)), float(np.exp(mean + half)))
+    least, less, most = (100.0 * (1.0 - 1.0 / max(1e-9, x)) for x in (low, float(np.exp(mean)), high))
+    return Effect(*key, tuple(own), less, max(least, min(less, MOST_MORE_PERCENT)), most, alike)
+
+
+def _between(own: Contrast) -> tuple[float, float]:
+    """Where the ratio of two times lies: it leaves 1 out just when their difference exceeds its noise.
+
+    From 0, or to infinity, where one of the times is so unsure that nothing bounds the ratio.
+
+    References
+    ----------
+    Fieller's interval of a ratio (Fieller 1954, from memory).
+    """
+    t = float(stdtrit(own.dof, 1.0 - (1.0 - CONFIDENCE) / 2.0))
+    up, down = ((t * u) ** 2 for u in own.relative)
+    half = float(np.sqrt(max(0.0, up + down - up * down)))
+    low = own.ratio * (1.0 - up) / (1.0 + half) if up < 1.0 else 0.0
+    return low, own.ratio * (1.0 + half) / (1.0 - down) if down < 1.0 else float("inf")
 
 
 def _covariance(own: Sequence[Contrast]) -> Array:
