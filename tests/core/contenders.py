@@ -4,6 +4,7 @@ import numpy as np
 
 from jaunecharge.core.battery import CheckIns
 from jaunecharge.core.course import Contender, Course, Power
+from tests.cases import practice
 
 
 def checked(pairs, label="run", course=None, **more):
@@ -35,3 +36,9 @@ def charger(name, **more):
         "airflow": "still air", "phone_state": "idle", "ambient": "23 °C",
     }  # fmt: skip
     return {k: v for k, v in {**stated, **more}.items() if v}
+
+
+def practice_run(run_id):
+    """A run measured by people who do this work: common practice, no published source."""
+    found = next(r for r in practice()["runs"] if r["id"] == run_id)
+    return checked(found["checkins"], run_id, capacity_mah=found["capacity_mah"])

@@ -23,13 +23,7 @@ from jaunecharge.core.versus_words import (
     warnings_said,
 )
 from tests.cases import practice
-from tests.core.contenders import charger, checked, powered, steady
-
-
-def practice_run(run_id):
-    """A run measured by people who do this work: common practice, no published source."""
-    found = next(r for r in practice()["runs"] if r["id"] == run_id)
-    return checked(found["checkins"], run_id, capacity_mah=found["capacity_mah"])
+from tests.core.contenders import charger, checked, powered, practice_run, steady
 
 
 class Window(unittest.TestCase):
@@ -239,29 +233,6 @@ class Places(unittest.TestCase):
         self.assertEqual(found.rank[2], 0)
         self.assertEqual(found.pair(0, 2).apart.fair, "not comparable")
         self.assertIn("c covers 10 to", found.unfit[2])
-
-
-class Curves(unittest.TestCase):
-    def test_the_largest_gap_and_when(self):
-        # From 10 %: 90 points in 100 and in 200 min, so that at 100 min one is at 100 and the other at 55 %.
-        gap = versus([steady("a", 100), steady("b", 200)]).pairs[0].gap
-        self.assertAlmostEqual(gap.points, 45, delta=1)
-        self.assertAlmostEqual(gap.minute, 100, delta=3)
-
-    def test_laid_together_by_placing_or_by_a_percentage(self):
-        late = steady("late", 100, start=40.0)
-        early = steady("early", 150)
-        by_placing = versus([early, late]).pairs[0].gap
-        by_percent = versus([early, late], align="common percent").pairs[0].gap
-        self.assertAlmostEqual(by_placing.points, -30, delta=1, msg="the late one is ahead by where it began")
-        self.assertLess(abs(by_percent.points), 5, "90 points in 150 min are 60 in 100")
-        self.assertEqual(versus([early, late]).window, (40, 100))
-
-    def test_percent_at_fixed_minutes(self):
-        found = versus([practice_run("p1"), practice_run("p2")])
-        self.assertEqual(dict(found.percent_at(0))[30.0], 33.0)
-        self.assertEqual(dict(found.percent_at(1))[60.0], 43.0)
-        self.assertEqual(max(dict(versus([steady("a", 50), steady("b", 60)]).percent_at(0))), 120.0, "full stays full")
 
 
 class Refused(unittest.TestCase):

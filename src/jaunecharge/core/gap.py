@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .battery import CheckIns
 from .fold import Cell
@@ -16,6 +17,7 @@ from .units import MINUTE_S
 Align = Literal["placement", "common percent"]
 GRID = 240
 _PAIRS_AT_ONCE = 4000
+_JUST_BEFORE = 1e-6
 
 
 @dataclass(frozen=True)
@@ -37,23 +39,46 @@ def shift(readings: CheckIns, window: Window, align: Align) -> float:
 def curves(cells: Sequence[Cell], window: Window, align: Align, minutes: Array) -> Array:
     """Battery level of each cell, the mean of its runs : (cells, minutes) [%]; NaN where check-ins do not reach.
 
-    A phone that has shown 100 % stays there.
+    A phone that has shown 100 % stays there. Where the first repeats have ended, the mean goes on by the rise of those
+    that are left.
     """
     found = np.full((len(cells), len(minutes)), np.nan)
     for n, cell in enumerate(cells):
-        rows = []
-        for run in cell.runs:
-            readings = run.course.readings
-            if readings is None or readings.level is None:
-                continue
-            at = (minutes + shift(readings, window, align)) * MINUTE_S
-            row = np.asarray(readings.level(at), dtype=float)
-            if readings.percent.max() >= 100.0:
-                row = np.where(at > readings.time_s[-1], 100.0, row)
-            rows.append(row)
-        if rows:
-            found[n] = np.mean(rows, axis=0)
+        known = [
+            (readings, shift(readings, window, align))
+            for run in cell.runs
+            if (readings := run.course.readings) is not None and readings.level is not None
+        ]
+        if len(known) == 1:
+            found[n] = _level(*known[0], minutes)
+        elif known:
+            ends = [float(readings.time_s[-1]) / MINUTE_S - moved - _JUST_BEFORE for readings, moved in known]
+            nodes = np.union1d(minutes, ends)
+            found[n] = _mean(np.array([_level(*k, nodes) for k in known]))[np.searchsorted(nodes, minutes)]
     return found
+
+
+def _level(readings: CheckIns, moved: float, minutes: Array) -> Array:
+    """Battery level of one run at minutes that count from `moved` minutes after placing."""
+    assert readings.level is not None
+    at = (minutes + moved) * MINUTE_S
+    level = np.asarray(readings.level(at), dtype=float)
+    return np.where(at > readings.time_s[-1], 100.0, level) if readings.percent.max() >= 100.0 else level
+
+
+def _mean(rows: Array) -> Array:
+    """The mean of rows : (runs, nodes), from where all are known; nodes hold the end of each."""
+    known = np.isfinite(rows)
+    whole: NDArray[np.bool_] = np.logical_and.reduce(known)
+    if not whole.any():
+        return np.full(rows.shape[1], np.nan)
+    both = known[:, 1:] & known[:, :-1]
+    left = both.sum(axis=0)
+    rise = np.where(both, np.diff(rows, axis=1), 0.0).sum(axis=0) / np.where(left, left, np.nan)
+    last = np.flatnonzero(whole)[-1]
+    made: Array = np.where(whole, rows.mean(axis=0), np.nan)
+    made[last + 1 :] = np.minimum(100.0, made[last] + np.cumsum(rise[last:]))
+    return made
 
 
 def longest(cells: Sequence[Cell]) -> float:
