@@ -4,13 +4,15 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, estimate, tier_said
+from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, estimate, most_w, tier_said
 from jaunecharge.core.effects import effects
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.kit import Phone
 from jaunecharge.core.measured import Measured, Part
-from jaunecharge.core.names import effect_said
-from jaunecharge.core.phone_table import charger_name, phone_table
+from jaunecharge.core.names import charger_name, effect_said
+from jaunecharge.core.phone_table import phone_table
 from jaunecharge.core.standby import Habits, check_habits
+from jaunecharge.core.transfer import Transfer
 from jaunecharge.core.value import against_least, bargains, best_said, cell_charge, charge, currencies, price_apart
 from jaunecharge.core.versus import versus
 from tests.core.contenders import charger, powered, steady
@@ -178,6 +180,15 @@ class AnotherPhone(unittest.TestCase):
         self.assertAlmostEqual(found.estimate, 120 * 3349 / 4441)
         self.assertAlmostEqual(found.low / found.estimate, 1 - CARRY_UNCERTAINTY)
         self.assertAlmostEqual(found.high / found.estimate, 1 + CARRY_UNCERTAINTY)
+
+    def test_what_a_phone_takes_at_most(self):
+        phone = Phone(label="P", capacity_mah=4400.0, accepts=(Transfer("mpp", 15.0),), wired_w=20.0)
+        pad = (Transfer("bpp", 5.0), Transfer("mpp", 15.0))
+        self.assertEqual(most_w(phone, pad), 15.0)
+        self.assertEqual(most_w(phone, (Transfer("bpp", 5.0),)), 5.0)
+        self.assertEqual(most_w(phone, None, by_wire=True), 20.0)
+        self.assertIsNone(most_w(phone, None))
+        self.assertIsNone(most_w(None, pad))
 
     def test_only_within_one_acceptance_tier(self):
         self.assertEqual(tier_said(15.0, 15.0)[0], True)

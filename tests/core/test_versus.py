@@ -9,7 +9,7 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.fold import fold, grouped
 from jaunecharge.core.lap import checked_window, crossing, lap, shared_window, span, worthwhile_windows
 from jaunecharge.core.names import around_said, shared_said, told_apart
-from jaunecharge.core.ranking import holm, ranks
+from jaunecharge.core.ranking import holm, ranks, shared_places
 from jaunecharge.core.versus import versus, worth_telling
 from jaunecharge.core.versus_words import (
     besides_said,
@@ -207,6 +207,13 @@ class Repeats(unittest.TestCase):
 
 
 class Places(unittest.TestCase):
+    def test_which_are_shared(self):
+        self.assertEqual(shared_places((1, 2, 2, 4, 0, 0)), [False, True, True, False, False, False])
+
+    def test_of_repeats_the_one_nearest_their_mean_stands_for_the_row(self):
+        runs = [steady("r", t, every=1, group="r") for t in (100, 131, 112)]
+        self.assertEqual(versus([*runs, steady("b", 90, every=1)]).timed.typical(0), 2)
+
     def test_shared_where_nothing_is_shown(self):
         found = versus([steady("a", 100, every=5), steady("b", 106, every=5), steady("c", 190, every=5)])
         self.assertEqual(found.rank, (1, 1, 3))

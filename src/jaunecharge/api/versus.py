@@ -161,10 +161,10 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
         rows = []
         for n, cell in enumerate(found.cells):
             run = session.get(m.Run, uuid.UUID(cell.first.key))
-            limits = store.tier(run, phone) if run is not None else store.Tier(None, None)
+            limits = store.limits(run, phone)
             own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
             minutes = float(found.timed.estimate[n]) if found.timed.known[n] else None
-            made = estimate(minutes, cell.first.capacity_mah, to_mah, limits.measured_w, limits.other_w, same_phone=own)
+            made = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own)
             rows.append(
                 shapes.CarriedRow(
                     label=cell.label,
@@ -213,6 +213,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
                     median=f.median,
                     spread=None if f.spread is None else list(f.spread),
                     rank=f.rank,
+                    shared=f.shared,
                     runs=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart="") for r in f.runs],
                     others=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart=why) for r, why in f.others],
                 )
@@ -220,7 +221,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
             ]
             + [
                 shapes.FieldShape(
-                    phone=phone, charger=charger, median=None, spread=None, rank=0, runs=[], others=[],
+                    phone=phone, charger=charger, median=None, spread=None, rank=0, shared=False, runs=[], others=[],
                     pointless=pointless.get((phone, charger), ""),
                 )
                 for phone, charger in empty

@@ -90,6 +90,8 @@ class VersusRow(BaseModel):
     between: list[float] = Field(description="least and most of the repeats, min; empty for one run")
     noise_min: float | None = Field(description="within which the time would lie again, 19 times in 20, min")
     rank: int
+    shared: bool = Field(description="whether another row has this place")
+    typical: int = Field(description="which of its runs stands for the row: of repeats the one nearest their mean")
     milestones: list[MilestoneRow]
     percent_at: list[PercentAt]
     curve: CurveShape
@@ -272,6 +274,7 @@ class FieldShape(BaseModel):
     median: float | None
     spread: list[float] | None
     rank: int
+    shared: bool = Field(description="whether another charger has this place on the phone")
     runs: list[FieldRun]
     others: list[FieldRun]
     pointless: str = Field("", description="why a run of it would tell nothing")

@@ -14,6 +14,7 @@ from ..core.gap import curves, longest, shift
 from ..core.measured import Measured
 from ..core.names import around_said, effect_said, shared_said
 from ..core.nearest import distinct, missing_said, nearest
+from ..core.ranking import shared_places
 from ..core.standby import Habits
 from ..core.units import MINUTE_S
 from ..core.value import Charge, against_least, bargains, best_said, cell_charge, currencies
@@ -145,6 +146,8 @@ def _row(
         between=[min(times), max(times)] if len(times) > 1 else [],
         noise_min=found.timed.own_noise(n) if laps else None,
         rank=found.rank[n],
+        shared=shared_places(found.rank)[n],
+        typical=found.timed.typical(n),
         milestones=[
             shapes.MilestoneRow(percent=top, minutes=interval)
             for top, at in by_top.items()
@@ -180,7 +183,7 @@ def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.Co
 
 
 def _curve(found: Versus, n: int) -> shapes.CurveShape:
-    minutes = np.linspace(0.0, longest([found.cells[n]]), CURVE_POINTS)
+    minutes = np.linspace(0.0, longest(found.cells), CURVE_POINTS)
     percent = curves([found.cells[n]], found.window, found.align, minutes)[0]
     return shapes.CurveShape(
         minute=[round(x, 2) for x in minutes.tolist()],

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from .coverage import WIRED
+from .factors import WIRED
 from .progress import OVER, REMINDER, SlotState
 
 EventKind = Literal["drain", "run", "end", "reminder"]

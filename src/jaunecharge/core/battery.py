@@ -12,6 +12,9 @@ from .measured import Measured, Part, lopsided_rectangle, rectangle
 from .trace import Array
 from .units import MINUTE_S, battery_wh
 
+SLOWS_FROM = 80
+"""Above this percentage every charger slows by itself, and differences vanish (common practice)."""
+
 REPORTED_MINUTES = (15.0, 30.0, 45.0, 60.0, 90.0, 120.0)
 READING_HALF_WIDTH = 0.5
 CAPACITY_SHARE = 0.03

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .errors import CannotRead
+from .kit import Phone
 from .trace import Array
+from .transfer import Transfer, agree
 
 CARRY_UNCERTAINTY = 0.15
 """Half-width of the range of carried-over minutes, as a share (common practice: measured phones of equal capacity
@@ -87,6 +89,15 @@ def carried_lap(minutes: float, from_mah: float, to_mah: float) -> CarriedLap:
 
 SAME_TIER_SHARE = 0.1
 """Limits of two phones within a tenth are one acceptance tier (own choice)."""
+
+
+def most_w(phone: Phone | None, gives: tuple[Transfer, ...] | None, by_wire: bool = False) -> float | None:
+    """What a phone takes at most from a charger that gives these profiles, or by wire [W]; None where nobody knows."""
+    if phone is None:
+        return None
+    if by_wire:
+        return phone.wired_w
+    return agree(gives, phone.accepts).watts if gives is not None and phone.accepts else None
 
 
 def tier_said(from_w: float | None, to_w: float | None) -> tuple[bool | None, str]:

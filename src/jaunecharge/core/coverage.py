@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from .chain import Chain, ChainCheck, as_fed, check
+from .factors import WIRED
 from .forecast import Forecast, Told, forecasts
 from .kit import Adapter, Cable, Case, Charger, Kit, Pack, Phone, as_charger, transmits
 from .presets import Fitted
@@ -14,8 +15,6 @@ HOT_MINUTES = 5.0
 """Minutes below 80 % in which heat takes power away, from which a pair counts as hot (our own)."""
 
 BASIC_W = TRANSFER_WATTS["bpp"]
-WIRED = "wired"
-"""What stands in a charger's place where there is none: the usual baseline."""
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,9 @@ import numpy as np
 from scipy.special import chdtri, stdtrit
 
 from .course import Contender
-from .factors import NAMES
+from .factors import NAMES, WIRED
 from .fair import CONFIDENCE
 from .fold import Cell
-from .names import WIRED_NAME
 from .trace import Array
 from .versus import Pair, Versus
 
@@ -18,7 +17,7 @@ WIRELESS_NAME = "wirelessly"
 MOST_MORE_PERCENT = -900.0
 """Less time than this [%], ten times as long, is where an interval ends that nothing bounds (own choice)."""
 
-BASE_LEVELS = ("wired", "none", "still air", "off", "centred", "nothing")
+BASE_LEVELS = (WIRED, "none", "still air", "off", "centred", "nothing")
 """Levels that others are held against, where one of them is in a contrast."""
 
 
@@ -80,9 +79,9 @@ def effects(found: Versus) -> list[Effect]:
         first, second = (levels[1], levels[0]) if turned else (levels[0], levels[1])
         made = _contrast(found, pair, a, b, factor)
         table.setdefault((factor, first, second), []).append(made)
-        if factor == "charger" and first.casefold() == "wired":
-            table.setdefault(("wired", WIRED_NAME, WIRELESS_NAME), []).append(made)
-    order = {name: n for n, name in enumerate(("wired", *NAMES))}
+        if factor == "charger" and first.casefold() == WIRED:
+            table.setdefault((WIRED, WIRED, WIRELESS_NAME), []).append(made)
+    order = {name: n for n, name in enumerate((WIRED, *NAMES))}
     made_effects = [_effect(key, own) for key, own in table.items()]
     return sorted(made_effects, key=lambda e: (order.get(e.factor, 99), e.from_level.casefold(), e.to_level.casefold()))
 
@@ -111,7 +110,7 @@ def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contras
         float(timed.sides.minutes[a] / timed.sides.minutes[b]),
         (timed.standard(a) / float(timed.sides.minutes[a]), timed.standard(b) / float(timed.sides.minutes[b])),
         verdict.noise.dof,
-        verdict.said != "no difference shown",
+        verdict.shown,
     )
 
 

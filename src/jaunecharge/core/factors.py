@@ -9,6 +9,9 @@ NOT_STATED = ""
 NO_ADAPTER = "none (a pack)"
 """What feeds a charger that is a pack itself, or a phone that gives away."""
 
+WIRED = "wired"
+"""What stands in a charger's place where there is none: the usual baseline."""
+
 SAME_AMBIENT_K = 2.0
 """Ambients within 2 K are equal; so is a thing as cool as its room (common practice)."""
 

@@ -185,9 +185,14 @@ class Verdict:
     noise: Noise
 
     @property
+    def shown(self) -> bool:
+        """Whether the difference exceeds its noise."""
+        return abs(self.minutes_saved) > self.noise.minutes
+
+    @property
     def said(self) -> str:
         """`a faster`, `b faster` or `no difference shown`."""
-        if abs(self.minutes_saved) <= self.noise.minutes:
+        if not self.shown:
             return "no difference shown"
         return "a faster" if self.minutes_saved > 0 else "b faster"
 

@@ -5,13 +5,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
 from .battery import CheckIns
 from .fold import Cell
 from .lap import Window, crossing
 from .ranking import Places
-from .trace import Array
+from .trace import Array, Mask
 from .units import MINUTE_S
 
 Align = Literal["placement", "common percent"]
@@ -69,7 +68,7 @@ def _level(readings: CheckIns, moved: float, minutes: Array) -> Array:
 def _mean(rows: Array) -> Array:
     """The mean of rows : (runs, nodes), from where all are known; nodes hold the end of each."""
     known = np.isfinite(rows)
-    whole: NDArray[np.bool_] = np.logical_and.reduce(known)
+    whole: Mask = np.logical_and.reduce(known)
     if not whole.any():
         return np.full(rows.shape[1], np.nan)
     both = known[:, 1:] & known[:, :-1]

@@ -5,12 +5,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from .course import Contender
-from .factors import NAMES, NO_ADAPTER, SAME_AMBIENT_K, said_of
+from .factors import NAMES, NO_ADAPTER, SAME_AMBIENT_K, WIRED, said_of
 from .matrix import SHORT
 from .method import START_SLACK
 
 _BESIDE_NAME = frozenset({"phone", "charger", "place", "method", "start", "software", "ambient"})
-WIRED_NAME = "wired"
 
 
 def told_apart(runs: Sequence[Contender]) -> list[Contender]:
@@ -56,13 +55,17 @@ def _unlike(value: float, values: Sequence[float], within: float) -> bool:
     return abs(value - statistics.median_low(values)) > within
 
 
+def charger_name(run: Contender) -> str:
+    """The charger that a run states, at its place; empty where it states none."""
+    charger, place = run.factors.get("charger", ""), run.factors.get("place", "")
+    named = WIRED if charger.casefold() == WIRED else charger
+    return f"{named}, {place}" if named and place and not named.casefold().endswith(f", {place.casefold()}") else named
+
+
 def _base(run: Contender, with_phone: bool) -> str:
-    charger, place, phone = (run.factors.get(n, "") for n in ("charger", "place", "phone"))
-    if not charger:
+    named, phone = charger_name(run), run.factors.get("phone", "")
+    if not named:
         return run.label
-    named = WIRED_NAME if charger.casefold() == "wired" else charger
-    if place and not named.casefold().endswith(f", {place.casefold()}"):
-        named = f"{named}, {place}"
     return f"{phone} × {named}" if with_phone and phone else named
 
 
@@ -103,4 +106,4 @@ def _common(name: str, text: str) -> str:
 
 def effect_said(factor: str) -> str:
     """How the factor of an effect is said."""
-    return "by wire or not" if factor == "wired" else said_of(factor)
+    return "by wire or not" if factor == WIRED else said_of(factor)

@@ -2,24 +2,25 @@
 
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from .battery import SLOWS_FROM
 from .course import Contender
 from .errors import CannotRead
 from .fairness import unfit
 from .fold import Cell, grouped
 from .lap import Window, span, worthwhile_windows
+from .names import charger_name
+from .ranking import shared_places
 from .throttle_table import unlike, usual_conditions
 from .versus import Versus, timed, versus
-
-TOP = 80.0
-"""Times are taken up to here: above 80 to 85 % every charger slows, and differences vanish (common practice)."""
 
 
 @dataclass(frozen=True)
 class Field:
     """A phone on a charger. times [min] of its runs under the usual conditions; rank : its place on this phone, 0 where
-    it has none; others : runs under other conditions, or short of the window, each with what sets it apart."""
+    it has none, shared : with another charger; others : runs under other conditions, or short of the window, each with
+    what sets it apart."""
 
     phone: str
     charger: str
@@ -27,6 +28,7 @@ class Field:
     times: tuple[float, ...]
     rank: int
     others: tuple[tuple[Contender, str], ...]
+    shared: bool = False
 
     @property
     def median(self) -> float | None:
@@ -59,12 +61,6 @@ class PhoneTable:
     usual_room_c: float | None
 
 
-def charger_name(run: Contender) -> str:
-    """A charger at its place."""
-    charger, place = run.factors.get("charger", ""), run.factors.get("place", "")
-    return f"{charger}, {place}" if place and not charger.casefold().endswith(f", {place.casefold()}") else charger
-
-
 def phone_table(runs: Sequence[Contender]) -> PhoneTable:
     """The table of all runs that state phone and charger; void and simulated ones are left out."""
     kept = [
@@ -81,8 +77,9 @@ def phone_table(runs: Sequence[Contender]) -> PhoneTable:
         window = _window(alike or own)
         found = _compared(alike, window)
         columns.append(Column(phone, window, 0 if found is None else sum(k > 0 for k in found.rank)))
-        for charger in dict.fromkeys(charger_name(r) for r in own):
-            fields[charger, phone] = _field(phone, charger, own, apart, found, window)
+        made = [_field(phone, name, own, apart, found, window) for name in dict.fromkeys(map(charger_name, own))]
+        for field, shared in zip(made, shared_places([f.rank for f in made]), strict=True):
+            fields[field.charger, phone] = replace(field, shared=shared)
     chargers = sorted({c for c, _ in fields}, key=str.casefold)
     return PhoneTable(tuple(chargers), tuple(columns), fields, usual, room)
 
@@ -94,8 +91,10 @@ def _apart(run: Contender, usual: Mapping[str, str], room: float | None) -> str:
 
 
 def _window(runs: Sequence[Contender]) -> Window | None:
-    """The window of a phone, up to 80 %: that which covers most points of most of its runs."""
-    capped = [(s[0], min(s[1], TOP)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < TOP]
+    """The window of a phone, up to where chargers slow: that which covers most points of most of its runs."""
+    capped = [
+        (s[0], min(s[1], SLOWS_FROM)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < SLOWS_FROM
+    ]
     found = worthwhile_windows(capped)
     return found[0][0] if found else None
 

@@ -1,5 +1,7 @@
 """Places in a ranking of many: shared wherever no difference is shown."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -48,3 +50,8 @@ def ranks(count: int, slower: Places) -> Places:
         Who was shown to be slower than somebody, once for each.
     """
     return 1 + np.bincount(slower, minlength=count)
+
+
+def shared_places(rank: Sequence[int]) -> list[bool]:
+    """Which places are held by several; 0 is no place."""
+    return [place > 0 and rank.count(place) > 1 for place in rank]

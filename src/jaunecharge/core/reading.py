@@ -6,7 +6,7 @@ import numpy as np
 
 from . import battery as bat
 from . import levels
-from .battery import Account, Battery, CheckIns, Milestone
+from .battery import SLOWS_FROM, Account, Battery, CheckIns, Milestone
 from .energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from .heat import HeatFacts, HeatLog, facts
 from .judged import Judged, judge
@@ -16,7 +16,7 @@ from .node import Node, node_of
 from .output import USUAL_RATIO, Output, Ratio, by_account, by_idle, by_ratio, classify, prevented
 from .overrule import Overruling, overruled
 from .placement import Placement, find_placement
-from .throttle import COUNTED_TO, Throttle, throttle
+from .throttle import Throttle, throttle
 from .trace import PowerTrace
 
 READER_VERSION = 4
@@ -187,7 +187,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         efficiency=efficiency,
         heat=tuple(facts(s, log.heat.ambient) for s in log.heat.surfaces) if log.heat else (),
         judged=judged,
-        throttle=throttle(judged, trace.end_s, reached.get(COUNTED_TO), no_load.watts if no_load else 0.0)
+        throttle=throttle(judged, trace.end_s, reached.get(SLOWS_FROM), no_load.watts if no_load else 0.0)
         if judged is not None and log.heat is not None
         else None,
         node=node_of(judged, place) if judged is not None and place is not None else None,

@@ -1,6 +1,6 @@
 """What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes.
 
-Counted up to 80 % only.
+Counted up to 80 % only, see `battery.SLOWS_FROM`.
 """
 
 from dataclasses import dataclass
@@ -12,9 +12,6 @@ from .causes import Dip
 from .judged import Judged
 from .measured import Measured, Part, rectangle
 from .units import HOUR_S, MINUTE_S
-
-COUNTED_TO = 80
-"""Above this percentage every charger slows by itself, and differences vanish (common practice)."""
 
 ALIKE_SHARE = 0.2
 """Half-width of what the share of the power that reaches the battery may differ between full and throttled power

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .factors import NO_ADAPTER
+from .factors import NO_ADAPTER, WIRED
 from .measured import Measured, Part
 from .standby import Habits
 from .versus import Pair, Versus
@@ -63,7 +63,7 @@ def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
 PRICED = ("charger", "adapter", "cable", "case")
 """Factors that name a thing which costs something."""
 
-_FREE = frozenset({"wired", "none", NO_ADAPTER})
+_FREE = frozenset({WIRED, "none", NO_ADAPTER})
 
 
 def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
@@ -111,7 +111,7 @@ def bargains(found: Versus) -> list[Bargain]:
         saved = verdict.minutes_saved if dearer == pair.a else -verdict.minutes_saved
         over, names = window_said(found.window), (found.cells[dearer].label, found.cells[cheaper].label)
         price = f"{more:.2f} {currency}"
-        if verdict.said == "no difference shown":
+        if not verdict.shown:
             each, said = None, f"{names[0]} costs {price} more than {names[1]}, and no difference is shown {over}"
         elif saved < 0:
             slower = minutes_said(saved, verdict.noise.minutes)

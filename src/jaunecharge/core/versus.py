@@ -116,6 +116,12 @@ class Timed:
         """Standard uncertainty of the ratio of two times, as a share of it (JCGM 100:2008, 5.1.6)."""
         return float(np.hypot(self.standard(i) / self.sides.minutes[i], self.standard(j) / self.sides.minutes[j]))
 
+    def typical(self, i: int) -> int:
+        """Which run of a cell stands for it: the one whose time is nearest their mean."""
+        if not self.laps[i]:
+            return 0
+        return int(np.argmin([abs(x.estimate - self.estimate[i]) for x in self.laps[i]]))
+
     def own_noise(self, i: int) -> float:
         """Within how many minutes of it the time of a cell would lie again, nineteen times in twenty."""
         spread = self.spread(i, i)

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .battery import falls
+from .battery import SLOWS_FROM, falls
 from .course import Contender, Warm, lost_within, window_energy
 from .factors import FACTORS, said_of
 from .fair import Noise
@@ -13,7 +13,6 @@ from .fold import Cell
 from .gap import Gap
 from .lap import NARROW_POINTS, Lap, Window
 from .measured import COVERAGE_FACTOR, Measured, total
-from .throttle import COUNTED_TO
 from .units import MINUTE_S
 from .versus import Difference, Pair, Timed, Versus
 from .words import counted, decimals, duration, plus_minus, temperature
@@ -55,7 +54,7 @@ def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords
         return PairWords(f"{a} and {b}: *no comparison* {window_said(found.window)}", "", fair, tuple(notes), "")
     verdict = pair.difference.verdict
     noise = verdict.noise.minutes
-    if pair.difference.said == "no difference shown":
+    if not pair.difference.verdict.shown:
         settle = ""
         if with_settle and abs(verdict.minutes_saved) > 0.0:
             more = found.timed.repeats_to_settle(pair.a, pair.b)
@@ -75,7 +74,7 @@ def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords
 def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
     """A difference in a few words, and whether it is shown."""
     verdict = found.verdict
-    if verdict.said == "no difference shown":
+    if not verdict.shown:
         return "no difference shown", False
     faster = a if verdict.minutes_saved > 0 else b
     return f"{faster} {minutes_said(verdict.minutes_saved, verdict.noise.minutes)} sooner", True
@@ -180,7 +179,7 @@ def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
         )
     cost = [(c.label, m) for c, laps in rows if (m := lost_minutes(c, laps)) is not None and m.value >= 0.5]
     if cost:
-        below = window_said((found.window[0], min(found.window[1], float(COUNTED_TO))))
+        below = window_said((found.window[0], min(found.window[1], float(SLOWS_FROM))))
         said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
     energy = [(c.label, e) for c, laps in rows if (e := cell_energy(c, laps)) is not None and e.value > 0]
     if len(energy) > 1:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core.bench_line import Line, canonical
-from ..core.coverage import WIRED
 from ..core.due import next_due
+from ..core.factors import WIRED
 from ..core.finish import Curve, finish, tens_reached
 from ..core.heat import PHONE_PLACES
 from ..core.method import in_words

@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 
 from sqlalchemy.orm import Session
 
-from ..core.coverage import WIRED
 from ..core.errors import CannotRead
+from ..core.factors import WIRED
 from ..core.kit import transmits
 from ..core.matrix import Cell, cells_of
 from ..core.method import READY

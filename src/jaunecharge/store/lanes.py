@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from ..core.bench_line import FIXABLE, Item, Outcome, corrected_by, said
 from ..core.closing import Entered, Recorded, run_log
-from ..core.coverage import WIRED
 from ..core.errors import CannotRead
+from ..core.factors import WIRED
 from ..core.method import Card
 from ..core.reading import RunLog
 from ..core.setting import OnBench, Told, Wanted, check_told, skipped, steps

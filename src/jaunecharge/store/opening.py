@@ -8,9 +8,8 @@ from sqlalchemy.orm import Session
 
 from ..core.agenda import run_said
 from ..core.chain import Chain, chain_of_kit
-from ..core.coverage import WIRED
 from ..core.errors import CannotRead
-from ..core.factors import NAMES
+from ..core.factors import NAMES, WIRED
 from ..core.kit import Kit, Meter, Phone, Probe
 from ..core.labels import label
 from ..core.meter_check import gain_after

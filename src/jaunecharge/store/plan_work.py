@@ -11,10 +11,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.agenda import Timed, run_said
-from ..core.coverage import WIRED, Row
+from ..core.coverage import Row
 from ..core.errors import CannotRead
 from ..core.expected import Expected, learned
-from ..core.factors import NAMES
+from ..core.factors import NAMES, WIRED
 from ..core.hours import minutes_between
 from ..core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
 from ..core.matrix import Choice

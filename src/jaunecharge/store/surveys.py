@@ -6,7 +6,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.coverage import WIRED
+from ..core.factors import WIRED
 from ..core.spot import Spot, spot
 from ..core.trace import Array
 from . import bench_models as b

@@ -9,13 +9,12 @@ from typing import Any
 from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
+from ..core.carry import most_w
 from ..core.course import Contender, Course
-from ..core.coverage import WIRED
-from ..core.factors import with_own_supply
+from ..core.factors import WIRED, with_own_supply
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
 from ..core.lap import Window, span, worthwhile_windows
-from ..core.transfer import agree
 from ..core.value import PRICED
 from ..formats.card import card_of
 from ..formats.case import Case
@@ -164,26 +163,14 @@ def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
     return found[0][0] if found else None
 
 
-@dataclass(frozen=True)
-class Tier:
-    """What the measured and another phone take at most from the charger of a run [W]; None where nobody knows."""
-
-    measured_w: float | None
-    other_w: float | None
-
-
-def tier(run: m.Run, other: Phone | None) -> Tier:
-    """What two phones agree on with the charger of a run, or take by wire, where it and they were on the shelf."""
-    gives = charger_pads(run)
-    measured = kit_used(run, "phone")
-    wired = run.factors.get("charger", "").casefold() == WIRED
-
-    def limit(phone: Phone | None) -> float | None:
-        if wired:
-            return None if phone is None else phone.wired_w
-        return None if gives is None or phone is None or not phone.accepts else agree(gives, phone.accepts).watts
-
-    return Tier(limit(measured if isinstance(measured, Phone) else None), limit(other))
+def limits(run: m.Run | None, other: Phone | None) -> tuple[float | None, float | None]:
+    """What the measured and another phone take at most from the charger of a run [W], where all were on the shelf."""
+    if run is None:
+        return None, None
+    gives, measured = charger_pads(run), kit_used(run, "phone")
+    by_wire = run.factors.get("charger", "").casefold() == WIRED
+    phone = measured if isinstance(measured, Phone) else None
+    return most_w(phone, gives, by_wire), most_w(other, gives, by_wire)
 
 
 def phone_on_shelf(session: Session, label: str) -> Phone | None:

@@ -3100,6 +3100,11 @@ export interface components {
             spread: number[] | null;
             /** Rank */
             rank: number;
+            /**
+             * Shared
+             * @description whether another charger has this place on the phone
+             */
+            shared: boolean;
             /** Runs */
             runs: components["schemas"]["FieldRun"][];
             /** Others */
@@ -5588,6 +5593,16 @@ export interface components {
             noise_min: number | null;
             /** Rank */
             rank: number;
+            /**
+             * Shared
+             * @description whether another row has this place
+             */
+            shared: boolean;
+            /**
+             * Typical
+             * @description which of its runs stands for the row: of repeats the one nearest their mean
+             */
+            typical: number;
             /** Milestones */
             milestones: components["schemas"]["MilestoneRow"][];
             /** Percent At */

@@ -9,7 +9,7 @@ import { upper } from './compared'
 import { percentAt, sooner } from './Stack'
 
 const HIGH = 300
-const EDGE = { left: 40, right: 210, top: 12, bottom: 26 }
+const EDGE = { left: 40, right: 250, top: 12, bottom: 26 }
 const LABEL_PX = 17
 /** Where along their curves the numbers stand, so that neighbours do not cover each other [%]. */
 const NUMBERED_AT = [88, 74, 60, 46]
@@ -73,7 +73,12 @@ export function Curves({ versus, chosen, onChoose }: Props) {
             </text>
           ))}
           {[versus.window.start, versus.window.end].map((p) => (
-            <line key={p} x1={EDGE.left} x2={x(most)} y1={y(p)} y2={y(p)} className="stroke-base-content" strokeDasharray="1 4" />
+            <g key={p}>
+              <line x1={EDGE.left} x2={x(most)} y1={y(p)} y2={y(p)} className="stroke-base-content" strokeDasharray="1 4" />
+              <text x={x(most)} y={y(p) - 4} textAnchor="end" className="fill-base-content stroke-base-100 text-[11px]" strokeWidth="3" paintOrder="stroke">
+                {p === versus.window.start ? 'from' : 'to'} {p} %
+              </text>
+            </g>
           ))}
           {order.map((n, i) => {
             const row = rows[n]
@@ -81,7 +86,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
               row && (
                 <path
                   key={n}
-                  d={draw(row.curve.minute.map((m, k): [number, number | null] => [m, row.curve.percent[k] ?? null])) ?? ''}
+                  d={draw(untilFull(row.curve)) ?? ''}
                   fill="none"
                   strokeDasharray={DASHES[i % DASHES.length]}
                   className={lit === null || lit === n ? 'stroke-base-content' : 'stroke-base-content/35'}
@@ -118,7 +123,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                   <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
                     {numbered && <tspan className="font-semibold">{i + 1} </tspan>}
                     {percent !== null && `${percent.toFixed(0)} % `}
-                    {short(upper(row.label), (percent === null ? 28 : 22) - (numbered ? 3 : 0))}
+                    {short(upper(row.label), (percent === null ? 34 : 28) - (numbered ? 3 : 0))}
                     <title>{row.label}</title>
                   </text>
                 </g>
@@ -130,6 +135,12 @@ export function Curves({ versus, chosen, onChoose }: Props) {
       <PercentTable versus={versus} order={order} numbered={numbered} />
     </div>
   )
+}
+
+/** The points of a curve that are drawn: the line of a full phone would only cover others. */
+function untilFull({ minute, percent }: Versus['rows'][number]['curve']): [number, number | null][] {
+  const full = percent.findIndex((p) => p === 100)
+  return minute.slice(0, full < 0 ? undefined : full + 1).map((m, k) => [m, percent[k] ?? null])
 }
 
 interface NumberProps {

@@ -75,8 +75,8 @@ export function OtherPhone({ versus, compared }: Props) {
         <Estimates found={carry.data} versus={versus} />
       ) : (
         <p className="soft mt-3 max-w-2xl text-sm">
-          At equal percentages minutes go with the capacity, for a phone that takes as much from the charger. An estimate within ±15 %: phones of equal capacity
-          differ by 10 % and more.
+          At equal percentages minutes go with the capacity, for a phone that takes as much from the charger. An estimate with a wide range: even phones of equal
+          capacity differ.
         </p>
       )}
     </div>

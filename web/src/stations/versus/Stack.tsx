@@ -27,13 +27,6 @@ const noCursor = () => undefined
 
 const scaleStep = (minutes: number) => [15, 30, 60, 120, 240].find((s) => minutes / s <= 10) ?? 480
 
-/** The run that stands for a row: of its repeats the one nearest their mean. */
-function typical(row: Row): Run | undefined {
-  const mean = row.minutes?.estimate
-  if (mean === undefined) return row.runs[0]
-  return [...row.runs].sort((a, b) => Math.abs((a.minutes ?? Infinity) - mean) - Math.abs((b.minutes ?? Infinity) - mean))[0]
-}
-
 interface Props {
   versus: Versus
   chosen: number | null
@@ -167,7 +160,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
   const { degrees } = useSettings()
   const row = versus.rows[n]
   if (!row) return null
-  const run = typical(row)
+  const run = row.runs[row.typical]
   const tall = height >= 50
   const ribbon = (r: Run, size: number) =>
     r.ribbon && (
@@ -213,7 +206,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
           {run ? ribbon(run, height - 4) : null}
           <ReadOut row={row} run={run} cursor={props.cursor} drawn={drawn} lead={lead} minutes={minutes} />
         </div>
-        <div className="reading text-center font-semibold">{place(versus, n)}</div>
+        <div className="reading text-center font-semibold">{place(row)}</div>
         <div className="text-right leading-tight">
           {row.minutes ? (
             <>
@@ -309,7 +302,7 @@ function Small({ row, n, open, price = false, onOpen, onRemove }: SmallProps) {
 export function percentAt(row: Row, minute: number): number | null {
   const { minute: at, percent } = row.curve
   const i = at.findIndex((m) => m >= minute)
-  if (i < 0) return percent[percent.length - 1] === 100 ? 100 : null
+  if (i < 0) return null
   const [a, b, p, q] = [at[i - 1], at[i], percent[i - 1], percent[i]]
   if (i === 0 || a === undefined || b === undefined || p === undefined || p === null || q === undefined || q === null) return percent[i] ?? null
   return p + ((q - p) * (minute - a)) / (b - a)

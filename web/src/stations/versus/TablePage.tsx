@@ -6,7 +6,7 @@ import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
 import { kept } from '../runs/words'
-import { versusPath, windowText } from './compared'
+import { place, versusPath, windowText } from './compared'
 
 type Field = Shape['FieldShape']
 
@@ -85,7 +85,6 @@ export function TablePage() {
                         key={c.phone}
                         field={field}
                         usual={table.data.usual}
-                        shared={table.data.chargers.filter((other) => (fields.get(key({ phone: c.phone, charger: other }))?.rank ?? 0) === field.rank).length > 1}
                         wanted={wanted.has(key(field))}
                         onWanted={() => {
                           toggle(field)
@@ -100,7 +99,7 @@ export function TablePage() {
             </tbody>
           </table>
           <p className="soft py-3 text-xs">
-            Places are of one phone, shared where no difference is shown. Times up to 80 %, above which every charger slows. A time opens its runs; what is ticked goes into a plan.
+            Places are of one phone, shared where no difference is shown. Times end where every charger begins to slow. A time opens its runs; what is ticked goes into a plan.
           </p>
         </div>
       )}
@@ -111,12 +110,11 @@ export function TablePage() {
 interface CellProps {
   field: Field
   usual: string
-  shared: boolean
   wanted: boolean
   onWanted: () => void
 }
 
-function FieldCell({ field, usual, shared, wanted, onWanted }: CellProps) {
+function FieldCell({ field, usual, wanted, onWanted }: CellProps) {
   const ids = [...field.runs, ...field.others].map((r) => r.id)
   const opens = ids.length > 1 ? versusPath(ids) : `/runs/${ids[0] ?? ''}`
   const filled = field.median !== null
@@ -127,8 +125,7 @@ function FieldCell({ field, usual, shared, wanted, onWanted }: CellProps) {
           <span className={`reading ${field.rank === 1 ? 'font-bold' : ''}`}>{duration(field.median)}</span>
           {field.rank > 0 && (
             <span className="ml-2 text-xs">
-              place {field.rank}
-              {shared && ' ='}
+              place {place(field)}
             </span>
           )}
           <span className="soft block text-xs">
@@ -146,7 +143,7 @@ function FieldCell({ field, usual, shared, wanted, onWanted }: CellProps) {
       {!filled && (
         <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless || `A run of ${field.charger} on ${field.phone} fills it: ${usual}`}>
           <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
-          {field.pointless ? <span className="max-w-44 truncate">{field.pointless}</span> : field.others.length > 0 ? 'run it as usual' : 'not run yet: run it as usual'}
+          {field.pointless ? <span className="max-w-64">{kept(field.pointless)}</span> : field.others.length > 0 ? 'run it as usual' : 'not run yet: run it as usual'}
         </label>
       )}
     </td>

@@ -23,6 +23,7 @@ export function Value({ versus }: { versus: Versus }) {
           value={(r) => (r.hottest_c === null ? null : inDegrees(r.hottest_c, degrees))}
           text={(r) => (r.hottest_c === null ? '' : `${degreesText(r.hottest_c, degrees)} °${degrees}`)}
           fill={(r) => (r.hottest_c === null ? undefined : heatColour(r.hottest_c))}
+          unit={`°${degrees}`}
           empty="No probe was on two of these runs."
         />
         <Scatter
@@ -30,6 +31,7 @@ export function Value({ versus }: { versus: Versus }) {
           rows={versus.currencies.length > 1 ? [] : rows}
           value={(r) => r.price}
           text={(r) => (r.price === null ? '' : `${r.price.toFixed(0)} ${r.currency}`)}
+          unit={versus.currencies[0] ?? ''}
           empty={
             versus.currencies.length > 1
               ? `Prices stand in ${versus.currencies.join(' and ')}: they cannot be held against each other.`
@@ -78,7 +80,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
                 <Wh value={r.charge.meter_wh} />
                 <Wh value={r.charge.wall_wh} />
                 <Wh value={r.charge.hut_wh} bold />
-                <td className="reading py-1 text-right">+{r.charge.more_percent.toFixed(0)} %</td>
+                <td className="reading py-1 text-right">{r.charge.more_percent > 0 ? `+${r.charge.more_percent.toFixed(0)} %` : 'least'}</td>
                 <td className="reading py-1 text-right whitespace-nowrap">{r.charge.cost.toFixed(4)} {r.charge.currency}</td>
                 <td className="py-1 text-right whitespace-nowrap">
                   <span className="reading">{r.charge.year_cost.toFixed(2)} {r.charge.currency}</span>
@@ -119,11 +121,12 @@ interface ScatterProps {
   value: (row: Row) => number | null
   text: (row: Row) => string
   fill?: (row: Row) => string | undefined
+  unit: string
   empty: string
 }
 
 /** Time across, something else up; each mark has its name beside it, and a line as long as its interval. */
-function Scatter({ title, rows, value, text, fill, empty }: ScatterProps) {
+function Scatter({ title, rows, value, text, fill, unit, empty }: ScatterProps) {
   const known = rows.flatMap((row) => {
     const up = value(row)
     return up === null || !row.minutes ? [] : [{ row, up, minutes: row.minutes, name: upper(row.label) }]
@@ -153,12 +156,17 @@ function Scatter({ title, rows, value, text, fill, empty }: ScatterProps) {
             </text>
           </g>
         ))}
-        {y.ticks(5).map((t) => (
+        {y.ticks(5).map((t, i, all) => (
           <g key={t}>
             <line x1={EDGE.left} x2={WIDE - EDGE.right} y1={y(t)} y2={y(t)} className="stroke-base-300" />
             <text x={EDGE.left - 6} y={y(t) + 4} textAnchor="end" className="fill-secondary text-[11px]">
               {t}
             </text>
+            {i === all.length - 1 && (
+              <text x={EDGE.left - 6} y={y(t) + 16} textAnchor="end" className="fill-secondary text-[11px]">
+                {unit}
+              </text>
+            )}
           </g>
         ))}
         {known.map((k) => (

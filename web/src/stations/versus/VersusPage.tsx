@@ -7,7 +7,7 @@ import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
 import { kept, Strong } from '../runs/words'
 import { Claim } from './Claim'
-import { filePath, useCompared, windowText } from './compared'
+import { filePath, useCompared } from './compared'
 import { Curves } from './Curves'
 import { Effects } from './Effects'
 import { OtherPhone } from './OtherPhone'
@@ -84,7 +84,7 @@ export function VersusPage() {
           Phones × chargers
         </Link>
         <p className="soft min-w-0 grow truncate text-sm" title={versus?.shared}>
-          {versus && kept([versus.shared, windowText(versus.window)].filter(Boolean).join(', '))}
+          {versus && kept(versus.shared)}
         </p>
         {versus && (
           <>

@@ -1,6 +1,6 @@
 import { useCallback, useMemo } from 'react'
 import { useSearchParams } from 'react-router'
-import type { Compared, Versus } from '../../api/useVersus'
+import type { Compared } from '../../api/useVersus'
 
 /** The address of a comparison. */
 export function versusPath(runs: readonly string[], window?: { start: number; end: number } | null): string {
@@ -57,9 +57,4 @@ export const windowText = (w: { start: number; end: number }) => `${String(w.sta
 export const upper = (text: string) => (text.startsWith('*') ? text : `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)
 
 /** How a place is written: shared ones with a sign of equality. */
-export function place(versus: Versus, n: number): string {
-  const rank = versus.rows[n]?.rank ?? 0
-  if (!rank) return '–'
-  const shared = versus.rows.filter((r) => r.rank === rank).length > 1
-  return `${String(rank)}${shared ? ' =' : ''}`
-}
+export const place = ({ rank, shared }: { rank: number; shared: boolean }) => (rank ? `${String(rank)}${shared ? ' =' : ''}` : '–')
