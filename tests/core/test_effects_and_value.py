@@ -196,6 +196,7 @@ class AnotherPhone(unittest.TestCase):
         self.assertIs(same, False)
         self.assertIn("minutes do not carry over", said)
         self.assertIsNone(tier_said(None, 7.5)[0])
+        self.assertIn("by wire the measured phone takes", tier_said(25.0, 20.0, by_wire=True)[1])
 
     def test_where_nothing_carries_over_it_says_why(self):
         told = estimate(120.0, 4000, 3000, 15.0, 15.0)

@@ -14,7 +14,7 @@ from ..core.errors import CannotRead
 from ..core.fold import grouped
 from ..core.gap import Align
 from ..core.lap import span, worthwhile_windows
-from ..core.names import told_apart
+from ..core.names import is_wired, told_apart
 from ..core.phone_table import phone_table
 from ..core.versus import Versus, versus
 from ..formats.tables_out import csv_text
@@ -161,10 +161,11 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
         rows = []
         for n, cell in enumerate(found.cells):
             run = session.get(m.Run, uuid.UUID(cell.first.key))
-            limits = store.limits(run, phone)
+            by_wire = is_wired(cell.first)
+            limits = store.limits(run, phone, by_wire)
             own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
             minutes = float(found.timed.estimate[n]) if found.timed.known[n] else None
-            made = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own)
+            made = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own, by_wire=by_wire)
             rows.append(
                 shapes.CarriedRow(
                     label=cell.label,

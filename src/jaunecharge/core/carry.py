@@ -100,8 +100,8 @@ def most_w(phone: Phone | None, gives: tuple[Transfer, ...] | None, by_wire: boo
     return agree(gives, phone.accepts).watts if gives is not None and phone.accepts else None
 
 
-def tier_said(from_w: float | None, to_w: float | None) -> tuple[bool | None, str]:
-    """Whether two phones take as much from a charger, so that minutes carry over, and why.
+def tier_said(from_w: float | None, to_w: float | None, by_wire: bool = False) -> tuple[bool | None, str]:
+    """Whether two phones take as much from a charger, or by wire, so that minutes carry over, and why.
 
     Parameters
     ----------
@@ -112,13 +112,13 @@ def tier_said(from_w: float | None, to_w: float | None) -> tuple[bool | None, st
     -------
     (True, False or None where it is not known; in words)
     """
+    through = "by wire" if by_wire else "from this charger"
     if from_w is None or to_w is None:
-        return None, "whether both phones take as much from this charger is not known"
+        return None, f"whether both phones take as much {through} is not known"
     if abs(from_w - to_w) <= SAME_TIER_SHARE * max(from_w, to_w):
-        return True, f"both phones take up to {to_w:g} W from this charger"
+        return True, f"both phones take up to {to_w:g} W {through}"
     return False, (
-        f"from this charger the measured phone takes up to {from_w:g} W, the other {to_w:g} W: "
-        "minutes do not carry over"
+        f"{through} the measured phone takes up to {from_w:g} W, the other {to_w:g} W: minutes do not carry over"
     )
 
 
@@ -140,6 +140,7 @@ def estimate(
     from_w: float | None = None,
     to_w: float | None = None,
     same_phone: bool = False,
+    by_wire: bool = False,
 ) -> Estimate:
     """Minutes over a window on another phone, or why there are none.
 
@@ -149,7 +150,7 @@ def estimate(
         Measured over the window; None where the run has no time over it.
     from_mah, to_mah : float [mAh]
         Capacity of the measured phone, None where nobody stated it, and of the other.
-    from_w, to_w : float or None [W]
+    from_w, to_w : float or None [W], by_wire : bool
         As in `tier_said`.
     same_phone : bool
         Whether the other phone is the measured one: then its own time counts.
@@ -158,7 +159,7 @@ def estimate(
     ------
     CannotRead
     """
-    same_tier, said = tier_said(from_w, to_w)
+    same_tier, said = tier_said(from_w, to_w, by_wire)
     ratio = None if from_mah is None else to_mah / from_mah
     if same_phone:
         return Estimate(None, ratio, same_tier, "measured on this very phone: its own time stands above")

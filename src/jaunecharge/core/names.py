@@ -62,6 +62,11 @@ def charger_name(run: Contender) -> str:
     return f"{named}, {place}" if named and place and not named.casefold().endswith(f", {place.casefold()}") else named
 
 
+def is_wired(run: Contender) -> bool:
+    """Whether a run is the usual baseline, without a charger."""
+    return charger_name(run) == WIRED
+
+
 def _base(run: Contender, with_phone: bool) -> str:
     named, phone = charger_name(run), run.factors.get("phone", "")
     if not named:

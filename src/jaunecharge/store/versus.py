@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.carry import most_w
 from ..core.course import Contender, Course
-from ..core.factors import WIRED, with_own_supply
+from ..core.factors import with_own_supply
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
 from ..core.lap import Window, span, worthwhile_windows
@@ -163,12 +163,12 @@ def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
     return found[0][0] if found else None
 
 
-def limits(run: m.Run | None, other: Phone | None) -> tuple[float | None, float | None]:
-    """What the measured and another phone take at most from the charger of a run [W], where all were on the shelf."""
+def limits(run: m.Run | None, other: Phone | None, by_wire: bool) -> tuple[float | None, float | None]:
+    """What the measured and another phone take at most from the charger of a run, or by wire [W], as far as all of them
+    were on the shelf."""
     if run is None:
         return None, None
     gives, measured = charger_pads(run), kit_used(run, "phone")
-    by_wire = run.factors.get("charger", "").casefold() == WIRED
     phone = measured if isinstance(measured, Phone) else None
     return most_w(phone, gives, by_wire), most_w(other, gives, by_wire)
 

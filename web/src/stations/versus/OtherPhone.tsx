@@ -117,11 +117,13 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
                 <>
                   <td className="reading py-1 text-right whitespace-nowrap">~ {duration(r.estimate)}</td>
                   <td className="py-1 pl-4">
-                    <svg width={WIDE} height="14" role="img" aria-label={`${duration(r.low)} to ${duration(r.high)}`}>
+                    <svg width={WIDE} height="14" aria-hidden>
                       <rect x={x(r.low)} width={x(r.high) - x(r.low)} y="3" height="8" fill="none" className="stroke-base-content" strokeDasharray="3 2" />
                       <line x1={x(r.estimate)} x2={x(r.estimate)} y1="1" y2="13" className="stroke-base-content" strokeDasharray="2 2" />
-                      <title>{`${duration(r.low)} to ${duration(r.high)}`}</title>
                     </svg>
+                    <span className="reading block text-xs">
+                      {duration(r.low)} to {duration(r.high)}
+                    </span>
                   </td>
                 </>
               )}

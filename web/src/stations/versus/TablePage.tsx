@@ -141,7 +141,7 @@ function FieldCell({ field, usual, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {!filled && (
-        <label className={`mt-0.5 flex cursor-pointer items-center gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless || `A run of ${field.charger} on ${field.phone} fills it: ${usual}`}>
+        <label className={`mt-0.5 flex cursor-pointer items-start gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless || `A run of ${field.charger} on ${field.phone} fills it: ${usual}`}>
           <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
           {field.pointless ? <span className="max-w-64">{kept(field.pointless)}</span> : field.others.length > 0 ? 'run it as usual' : 'not run yet: run it as usual'}
         </label>
