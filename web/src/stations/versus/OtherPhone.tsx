@@ -83,7 +83,7 @@ export function OtherPhone({ versus, compared }: Props) {
   )
 }
 
-const WIDE = 300
+const WIDE = 180
 
 function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Versus }) {
   const most = Math.max(1, ...found.rows.map((r) => r.high ?? 0))
@@ -116,14 +116,14 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
               ) : (
                 <>
                   <td className="reading py-1 text-right whitespace-nowrap">~ {duration(r.estimate)}</td>
-                  <td className="py-1 pl-4">
-                    <svg width={WIDE} height="14" aria-hidden>
+                  <td className="py-1 pl-4 whitespace-nowrap">
+                    <span className="reading inline-block w-40 text-xs">
+                      {duration(r.low)} to {duration(r.high)}
+                    </span>
+                    <svg width={WIDE} height="14" aria-hidden className="inline-block align-middle">
                       <rect x={x(r.low)} width={x(r.high) - x(r.low)} y="3" height="8" fill="none" className="stroke-base-content" strokeDasharray="3 2" />
                       <line x1={x(r.estimate)} x2={x(r.estimate)} y1="1" y2="13" className="stroke-base-content" strokeDasharray="2 2" />
                     </svg>
-                    <span className="reading block text-xs">
-                      {duration(r.low)} to {duration(r.high)}
-                    </span>
                   </td>
                 </>
               )}
