@@ -100,7 +100,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
             <th className="font-normal">by the runs of</th>
             <th className="text-right font-normal">about</th>
             <th className="pl-4 font-normal">between</th>
-            <th className="font-normal">rests on</th>
+            <th className="pl-4 font-normal">rests on</th>
           </tr>
         </thead>
         <tbody>
@@ -110,8 +110,8 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
                 {r.label}
               </th>
               {r.estimate === null || r.low === null || r.high === null ? (
-                <td colSpan={2} className="soft py-1 pr-4 text-right text-xs">
-                  no estimate
+                <td colSpan={3} className="soft py-1 pl-4 text-xs">
+                  no estimate: {kept(r.said)}
                 </td>
               ) : (
                 <>
@@ -125,12 +125,12 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
                       <line x1={x(r.estimate)} x2={x(r.estimate)} y1="1" y2="13" className="stroke-base-content" strokeDasharray="2 2" />
                     </svg>
                   </td>
+                  <td className="soft py-1 pl-4 text-xs">
+                    {r.ratio !== null && `minutes × ${r.ratio.toFixed(2)}; `}
+                    {kept(r.said)}
+                  </td>
                 </>
               )}
-              <td className="soft py-1 text-xs">
-                {r.estimate !== null && r.ratio !== null && `minutes × ${r.ratio.toFixed(2)}; `}
-                {kept(r.said)}
-              </td>
             </tr>
           ))}
         </tbody>
