@@ -5,7 +5,7 @@ power falls with the charge that is left to a power of its own; a chain that is 
 power. Everything is drawn at random from a seed. The figures are invented; nothing here is taken from the product.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
@@ -34,10 +34,14 @@ MECHANISMS = (
     "cut-out and contact",
     "heat cycles, then hold",
     "stages and contact",
+    "heat cycles and contact",
 )
 """What happens to a run. A single stop or step at the hottest moment is left out: nobody could tell its cause."""
 
-HEATED = {"heat cycles", "heat cut", "heat level", "cut-out", "cut-out and contact", "heat cycles, then hold"}
+HEATED = {
+    "heat cycles", "heat cut", "heat level", "cut-out", "cut-out and contact", "heat cycles, then hold",
+    "heat cycles and contact",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -70,6 +74,8 @@ class MadeRun:
     no_load_w: float
     most_w: float
     settings: dict = field(default_factory=dict)
+    lead: bool = True
+    """Whether the log begins before the phone was placed."""
 
 
 @njit
@@ -184,7 +190,7 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
         hot = float(rng.uniform(38.6, min(46.0, steady - 0.5))) if steady > 40.5 else 0.0
         if hot < 38.6 or hot - ambient < 7:
             return None
-        cycles = mechanism in {"heat cycles", "heat cycles, then hold"}
+        cycles = mechanism.startswith("heat cycles")
         cool = hot - float(rng.uniform(1.2, 3.0) if cycles else rng.uniform(2.0, 4.0))
         part = float(rng.uniform(0.35, 0.75))
         kind = 1 if cycles else {"heat cut": 2, "heat level": 3}.get(mechanism, 4)
@@ -265,7 +271,11 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
     missing = {d.cause for d in dips}
     if mechanism == "cut-out and contact" and _touching(dips, back, hot):
         return None
+    if mechanism == "heat cycles and contact" and any(b.start_s - a.end_s < 120 for a, b in pairwise(dips)):
+        # What follows so closely is one fall with two causes, not two falls.
+        return None
     expected = {
+        "heat cycles and contact": {"heat", "contact"},
         "heat cycles, then hold": {"heat", "hold"},
         "cut-out and contact": {"heat_cutout", "contact"},
         "none": set(),
@@ -280,6 +290,26 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
         dips, float(taper_at) if 0 < taper_at < end else None, tuple(bounds), no_load, every_heat_s,
         {"hot": hot, "cool": cool, "part": part, "no_load": no_load, "rise": rise},
     )  # fmt: skip
+
+
+def without_lead(run: MadeRun, late_s: float) -> MadeRun:
+    """The same run as a meter, a probe and a person would have it who began so long after the placing [s]."""
+    begin = run.placed_s + late_s
+    meter, seen, warm = run.time_s >= begin, run.checkin_s >= run.placed_s, run.heat_s >= begin
+    if late_s > 25:
+        seen = run.checkin_s >= begin
+    return replace(
+        run, time_s=run.time_s[meter], volts=run.volts[meter], amps=run.amps[meter], checkin_s=run.checkin_s[seen],
+        percent=run.percent[seen], heat_s=run.heat_s[warm], celsius=run.celsius[warm], lead=False,
+        dips=tuple(d for d in run.dips if d.start_s > begin + 60), bounds_s=tuple(b for b in run.bounds_s if b > begin),
+    )  # fmt: skip
+
+
+def widened_run(seed: int) -> MadeRun:
+    """One random run; every third has no lead: it begins as the phone was placed, or up to half a minute later."""
+    run = made_run(seed)
+    rng = np.random.default_rng([seed, 31])
+    return without_lead(run, float(rng.choice([0.0, rng.uniform(0, 25)]))) if rng.random() < 1 / 3 else run
 
 
 def _carries_on(off, back, taper_at) -> bool:

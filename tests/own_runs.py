@@ -1,6 +1,7 @@
 """Random runs of the product's own simulator with known causes, for the confusion matrix of the reading."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,10 +15,13 @@ from jaunecharge.core.surroundings import Event
 from jaunecharge.core.trace import power_trace
 from tests.other_runs import TrueDip
 
-KINDS = ("none", "heat cycles", "heat level", "cut-out", "contact", "restart", "supply", "hold", "stages")
+KINDS = (
+    "none", "heat cycles", "heat level", "cut-out", "contact", "restart", "supply", "hold", "stages",
+    "heat and contact",
+)  # fmt: skip
 CAUSE = {
     "heat cycles": "heat", "heat level": "heat", "cut-out": "heat_cutout", "contact": "contact", "restart": "restart",
-    "supply": "supply", "hold": "hold",
+    "supply": "supply", "hold": "hold", "heat and contact": "heat",
 }  # fmt: skip
 
 
@@ -32,7 +36,7 @@ def own_run(seed: int) -> tuple[str, Rehearsal, tuple[TrueDip, ...], float]:
 
 
 def _try(rng: np.random.Generator, kind: str, seed: int):
-    hot = kind in {"heat cycles", "heat level", "cut-out"}
+    hot = kind in {"heat cycles", "heat level", "cut-out", "heat and contact"}
     capacity = float(rng.uniform(3000, 5000))
     coil_w = float(rng.uniform(6, 14) if hot else rng.uniform(4, 15))
     nodes = Nodes(
@@ -66,9 +70,13 @@ def _try(rng: np.random.Generator, kind: str, seed: int):
     limit = float(rng.uniform(max(38.6, room + 8.0), top - 1.5)) if hot and top - 1.5 > max(38.6, room + 8.0) else 0.0
     if hot and not limit:
         return None
-    if kind == "heat cycles":
+    if kind in {"heat cycles", "heat and contact"}:
+        lost = at if kind == "heat and contact" else at[:0]
+        if np.any(np.diff(lost) < 600):
+            return None
         scenario = replace(
             scenario,
+            events=tuple(Event("slip", float(round(t)), float(round(rng.uniform(40, 300)))) for t in lost),
             throttling=Throttling(
                 hot_c=limit,
                 cool_c=limit - float(rng.uniform(1.2, 2.8)),
@@ -109,7 +117,12 @@ def _try(rng: np.random.Generator, kind: str, seed: int):
     dips = _deep(run, CAUSE.get(kind))
     if kind in CAUSE and not dips:
         return None
-    if kind == "heat cycles" and run.charge.hottest_c > limit + 1.0:
+    if kind == "heat and contact":
+        lost = _deep(run, "contact")
+        dips = tuple(sorted((*dips, *lost), key=lambda d: d.start_s))
+        if not lost or any(b.start_s - a.end_s < 120 for a, b in pairwise(dips)):
+            return None
+    if kind in {"heat cycles", "heat and contact"} and run.charge.hottest_c > limit + 1.0:
         return None
     return kind, run, dips, float(rng.choice([30, 30, 60, 300, 600]))
 
@@ -133,11 +146,19 @@ def _deep(run: Rehearsal, cause: str | None) -> tuple[TrueDip, ...]:
     return tuple(found)
 
 
-def read_own(run: Rehearsal, every_s: float) -> Reading:
-    """The reading of a rehearsal's log, with a temperature every so many seconds."""
-    trace = power_trace(run.time_s, run.volts * run.amps, run.volts, run.amps)
+def own_lead(seed: int) -> bool:
+    """Whether the log of a run begins before the phone is placed: of every third it does not."""
+    return bool(np.random.default_rng([seed, 31]).random() >= 1 / 3)
+
+
+def read_own(run: Rehearsal, every_s: float, lead: bool = True) -> Reading:
+    """The reading of a rehearsal's log, with a temperature every so many seconds; without its lead if asked for."""
+    kept = run.time_s >= (0.0 if lead else run.truth.placed_s)
+    time_s, volts, amps = run.time_s[kept], run.volts[kept], run.amps[kept]
+    trace = power_trace(time_s, volts * amps, volts, amps)
     n = max(1, round(every_s / 30.0))
     heat_s, back = run.heat_s[::n], run.back_c[::n]
+    heat_s, back = heat_s[heat_s >= time_s[0]], back[heat_s >= time_s[0]]
     heat = heat_log(["back"] * len(heat_s), heat_s, back, run.charge.scenario.ambient_c)
     log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
     return read_run(log, Conditions(battery=Battery(4000.0, 3.87)))

@@ -124,8 +124,8 @@ class Chosen(JudgedTest):
             time.sleep(0.05)
         self.fail("the runs were not read anew")
 
-    def test_habits_are_reckoned_with(self):
-        run_id = self.add()
+    def test_habits_count_in_the_cost_of_standby(self):
+        run_id = self.add(DATA / "logs" / "after-full")
 
         def cost(run):
             return next(f for f in run["figures"] if f["key"] == "year_cost")

@@ -40,7 +40,8 @@ class Read(FolderTest):
         methods = ["reference ratio", "idle subtraction, no-load", "idle subtraction, after full", "battery account"]
         self.assertEqual([(e["method"], e["point"]) for e in found["output"]],
                          [(m, "battery" if m == "battery account" else "charger") for m in methods])  # fmt: skip
-        self.assertEqual(found["output_class"], {"watts": 12.0, "fits": True, "also_possible": [], "claim_met": False})
+        group = {"watts": 12.0, "fits": True, "also_possible": [], "claim_met": False, "claim_kept_up": False}
+        self.assertEqual(found["output_class"], group)
         self.assertEqual((found["heat"]["cycles"], found["heat"]["throttled_min"]), (0, 0))
         self.assertGreater(found["heat"]["steady_c"]["expanded"], 0)
         eighty = next(m for m in found["milestones"] if m["percent"] == 80)

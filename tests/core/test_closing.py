@@ -46,9 +46,12 @@ class Trace(unittest.TestCase):
         self.assertEqual(log.trace.coverage, 0.0)
         self.assertEqual(log.trace.holes, [(60.0, 660.0)])
 
-    def test_percentages_before_the_first_typed_watts_have_no_log_to_stand_in(self):
+    def test_percentages_before_the_first_typed_watts_are_kept(self):
         rows = entered(0.0, "10") + entered(300.0, "14 17w") + entered(900.0, "22 17w")
-        self.assertEqual(run_log([], rows, 0.0).readings.percent.tolist(), [14.0, 22.0])
+        log = run_log([], rows, 0.0)
+        self.assertEqual(log.readings.percent.tolist(), [10.0, 14.0, 22.0])
+        found = read_run(log, Conditions(placed_s=0.0))
+        self.assertEqual(found.milestone(20).earliest_s, 300.0)
 
 
 class Levels(unittest.TestCase):

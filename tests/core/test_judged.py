@@ -179,7 +179,7 @@ class Causes(unittest.TestCase):
         percents = [(1, 20), (21, 35), (41, 50), (61, 64), (81, 64), (101, 64)]
         dip = self.one(read(levels, percents, follow(levels, 0.7)))
         self.assertEqual(dip.cause, "unexplained")
-        self.assertIn("had a pack run empty", dip.settle)
+        self.assertEqual(dip.settle, "Was it taken off? A note would say.")
 
     def test_a_limit_that_the_log_ends_in_is_not_called_one_yet(self):
         levels = [PLACED, (3600, 12.0), (600, 0.6)]

@@ -40,7 +40,7 @@ class PlacementTests(unittest.TestCase):
         self.assertEqual(find_placement(trace, None, None).at_s, 120)
 
     def test_a_log_that_begins_while_charging_takes_the_first_check_in(self):
-        found = find_placement(steps((600, 14.0), (100, 9.0), (300, 14.0)), None, 20.0)
+        found = find_placement(steps((600, 14.0), (100, 9.0), (300, 14.0)), None, checkins((20 / 60, 10), (5, 12)))
         self.assertEqual(found.at_s, 20.0)
         self.assertIn("first check-in", found.how)
 
@@ -48,7 +48,7 @@ class PlacementTests(unittest.TestCase):
         self.assertEqual(find_placement(steps((90, 0.5), (600, 14.0)), 33.0, None).at_s, 33.0)
 
     def test_a_moment_outside_the_log_is_refused(self):
-        for given in (-200.0, 690.0, 1e300):
+        for given in (-100_000.0, 690.0, 1e300):
             with self.subTest(given), self.assertRaisesRegex(CannotRead, "placed_s: the phone is said to be placed"):
                 find_placement(steps((90, 0.5), (600, 14.0)), given, None)
 

@@ -111,7 +111,9 @@ class Setting(LaneTest):
             lane = bench.get_lane(session, self.lane.id)
             self.assertEqual(store.told_of(lane), {"settings": Told(), "cool": Told(True, "no probe")})
         self.tell("cool", None)
-        self.assertEqual([e.text for e in self.log()], ["done", "skipped: no probe", "open again"])
+        self.assertEqual(
+            [e.text for e in self.log()], ["ticked: settings", "skipped: cool, no probe", "open again: cool"]
+        )
 
     def test_what_was_skipped_stays_with_the_run(self):
         self.tell("cool", Told(True, "no probe"))
@@ -175,7 +177,35 @@ class Ending(LaneTest):
             self.type(f"{percent} 9v 1.9a", minute)
         run = self.type("end", 23)
         self.assertEqual(run.samples, 3)
-        self.assertEqual(run.conditions["placed_s"], 120.0)
+        self.assertEqual(run.conditions["placed_s"], 60.0, "the placing stands, though watts were typed later")
+
+    def test_a_phone_that_lay_there_already_begins_with_the_first_reading(self):
+        self.metered(0, 30, 17.6)
+        self.type("10", 2)
+        with self.database.session() as session:
+            store.place_already(session, bench.lane_for_change(session, self.lane.id), self.at(5), "Ada")
+        for minute, percent in ((15, 22), (29, 38)):
+            self.type(f"{percent}", minute)
+        run = self.type("end early seen enough", 30)
+        self.assertEqual(run.conditions["placed_s"], 0.0)
+        self.assertIn(store.STARTED_BEFORE, run.remarks)
+        self.assertIn("Note the no-load watts: skipped, the phone was on it already.", run.remarks)
+        with self.database.session() as session:
+            reading = reading_of(session, run, runs.load_log(session, run))
+        self.assertIsNone(reading.no_load)
+        self.assertEqual(reading.judged.outcome, "")
+        self.assertAlmostEqual(reading.best_settled.watts, 17.6, places=1)
+
+    def test_a_placing_long_before_the_lane_counts_for_the_times(self):
+        self.metered(0, 60, 12.0)
+        self.type("placed", -100)
+        for minute, percent in ((1, 70), (30, 80), (59, 88)):
+            self.type(f"{percent}", minute)
+        run = self.type("end", 60)
+        with self.database.session() as session:
+            reading = reading_of(session, run, runs.load_log(session, run))
+        self.assertEqual(reading.placed_s, -6000.0)
+        self.assertEqual(reading.milestone(80).latest_s - reading.placed_s, 130 * 60.0)
 
 
 class SharedMeters(LaneTest):
@@ -198,7 +228,7 @@ class SharedMeters(LaneTest):
         said = " ".join(s.plain for s in sentences(reading))
         self.assertIn("Together with Tarn 9 it took in", said)
         self.assertNotIn("Draws", said)
-        self.assertIn("none of them is credited to this phone", warnings(reading)[0])
+        self.assertIn("neither phone is credited with them", warnings(reading)[0])
         self.assertTrue(reading.milestones, "the times are its own")
 
     def test_another_meter_or_another_time_is_not_shared(self):

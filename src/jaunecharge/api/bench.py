@@ -19,7 +19,7 @@ from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..live.lines import Understood, understand
 from ..live.practice import place_at, stand_in_at
 from ..live.steady import now
-from ..live.view import EntryView, LaneFull, LaneView, entry_view, full, view
+from ..live.view import EntryView, LaneFull, LaneView, entry_view, full, setting_of
 from ..store import bench as store
 from ..store import bench_models as b
 from ..store import lanes
@@ -187,16 +187,25 @@ def show_lane(request: Request, lane_id: uuid.UUID) -> LaneFull:
 def tell_step(request: Request, lane_id: uuid.UUID, key: str, told: shapes.StepTold) -> LaneView:
     """Tick a step of setting the bench, skip it with a reason, or open it again."""
     said = None if told.state == "open" else Told(told.state == "skipped", told.reason)
-    return _change(request, lane_id, lambda s, lane: lanes.tell_step(s, lane, key, said, now(), name_of(request)))
+    state = context_of(request).hub.states.get(lane_id)
+    found = () if state is None else setting_of(state)
+    return _change(
+        request, lane_id, lambda s, lane: lanes.tell_step(s, lane, key, said, now(), name_of(request), found)
+    )
 
 
 @router.post("/lanes/{lane_id}/placed")
-def place(request: Request, lane_id: uuid.UUID) -> LaneView:
-    """The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there, and the meter sees it."""
+def place(request: Request, lane_id: uuid.UUID, already: Annotated[bool, Query()] = False) -> LaneView:
+    """The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there.
+
+    With `already` it lay there before the lane was opened: the run goes on without a no-load, from the first reading.
+    """
     context = context_of(request)
+    if already:
+        return _change(request, lane_id, lambda s, lane: lanes.place_already(s, lane, now(), name_of(request)))
     state = context.hub.states.get(lane_id)
-    if state is not None and state.lane.simulated and state.lane.meter_address and place_at(state.lane.meter_address):
-        return view(state, now(), context.hub.shared_with(lane_id))
+    if state is not None and state.lane.simulated and state.lane.meter_address:
+        place_at(state.lane.meter_address)
     at = now()
     return _change(request, lane_id, lambda s, lane: lanes.place(s, lane, lanes.lane_s(lane, at), at, name_of(request)))
 

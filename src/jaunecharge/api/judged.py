@@ -8,14 +8,15 @@ from ..core.causes import Dip
 from ..core.overrule import NO_DIP, Overruling
 from ..core.reading import Reading
 from ..core.units import MINUTE_S
+from ..core.words import in_degrees
 from ..store import models as m
 from ..store import settings
 from ..store.readings import decision_of
 from . import reading_shapes as shapes
 
 
-def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.JudgedShape | None:
-    """The judgement of a run, for its page."""
+def judged_shape(session: Session, run: m.Run, reading: Reading, fahrenheit: bool = False) -> shapes.JudgedShape | None:
+    """The judgement of a run, for its page; what it says of temperatures in °F if asked for."""
     judged = reading.judged
     if judged is None:
         return None
@@ -33,7 +34,9 @@ def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.Judge
             onset_c=d.onset_c,
             onset_percent=d.onset_percent,
             lasting=d.lasting,
-            why=d.why,
+            estimated=d.estimated,
+            likely=d.likely,
+            why=in_degrees(d.why, fahrenheit),
             settle=d.settle,
             overruled=d.overruled,
         )
@@ -107,5 +110,6 @@ def _output_shape(reading: Reading) -> shapes.OutputShape | None:
         also_possible=[] if group is None else list(group.also_possible),
         claimed_w=None if group is None else group.claimed_w,
         claim_met=None if group is None else group.claim_met,
+        claim_kept=None if group is None else group.claim_kept,
         undecided="" if group is None else group.undecided,
     )

@@ -31,6 +31,8 @@ class DipShape(BaseModel):
     onset_c: float | None
     onset_percent: float | None
     lasting: bool = Field(description="whether it did not return")
+    estimated: bool = Field(description="whether its temperature lies between readings")
+    likely: bool = Field(description="whether one event alone speaks for its cause")
     why: str
     settle: str = Field(description="what would settle it")
     overruled: str
@@ -69,6 +71,7 @@ class OutputShape(BaseModel):
     also_possible: list[float]
     claimed_w: float | None
     claim_met: bool | None
+    claim_kept: bool | None = Field(description="whether the claim is met on average to 60 %")
     undecided: str
 
 
@@ -175,10 +178,14 @@ class ThrottleSummary(BaseModel):
     ambient_c: float | None
     first_min: float | None
     first_c: float | None
+    first_estimated: bool = Field(description="whether that temperature lies between readings")
     first_percent: float | None
-    minutes: float
-    cycles: int
-    cost_min: MeasuredShape
+    verdict: Literal["throttled", "probably", "perhaps", "never", "unknown"] = Field(
+        description="whether heat throttled it; unknown where no power was metered for it alone"
+    )
+    minutes: float | None
+    cycles: int | None
+    cost_min: MeasuredShape | None
     to_80: bool
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from ..core.clock import ClockKind
 from ..core.figures import Figure, figures
 from ..core.method import in_words
+from ..core.placement import placed_said
 from ..core.reading import Reading
 from ..core.sentences import sentences
 from ..core.units import MINUTE_S
@@ -192,7 +193,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         revision=run.revision,
         samples=run.samples,
         placed_s=reading.placed_s,
-        placed_how=reading.placement.how,
+        placed_said=placed_said(reading.placement, reading.log.trace.start_s, run.bench is not None),
         minutes=reading.duration_s / MINUTE_S,
         summary=shapes.SummaryShape.model_validate(run.summary),
         sentences=[
@@ -209,7 +210,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         ],
         warnings=[*warnings(reading, fahrenheit, store.repeats_of(session, run)), *run.remarks],
         figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
-        judged=judged_shape(session, run, reading),
+        judged=judged_shape(session, run, reading, fahrenheit),
         milestones=[
             shapes.MilestoneShape(
                 percent=s.percent,

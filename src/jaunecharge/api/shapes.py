@@ -386,7 +386,7 @@ class RunShape(BaseModel):
     revision: int
     samples: int
     placed_s: float
-    placed_how: str
+    placed_said: str = Field(description="when the phone was placed, and how that is known")
     minutes: float
     summary: SummaryShape
     sentences: list[SentenceShape]

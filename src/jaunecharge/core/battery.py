@@ -1,5 +1,6 @@
 """What the check-ins say: the battery curve, milestones as intervals, and readings worth asking about."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,6 +15,9 @@ from .units import MINUTE_S, battery_wh
 
 SLOWS_FROM = 80
 """Above this percentage every charger slows by itself, and differences vanish (common practice)."""
+
+DEAD_PERCENT = 2.0
+"""A phone that starts at this level or under was run down to dead: it may take minutes to wake (common practice)."""
 
 REPORTED_MINUTES = (15.0, 30.0, 45.0, 60.0, 90.0, 120.0)
 READING_HALF_WIDTH = 0.5
@@ -93,6 +97,12 @@ def check_ins(time_s: Array, percent: Array) -> CheckIns:
     time_s, percent = time_s[order], percent[order]
     last = np.append(np.diff(time_s) > 0, True) if len(time_s) else np.zeros(0, dtype=bool)
     return CheckIns(time_s[last], percent[last])
+
+
+def since(readings: CheckIns, at_s: float) -> CheckIns:
+    """The check-ins from a moment on [s], some seconds of slack before it included."""
+    kept = readings.time_s >= at_s - SLACK_S
+    return CheckIns(readings.time_s[kept], readings.percent[kept])
 
 
 def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = None) -> None:
@@ -222,10 +232,21 @@ class Doubt:
     expected: float
 
 
-def falls(readings: CheckIns) -> list[tuple[float, float, float]]:
-    """Every place where the percentage fell: (time [s] of the lower reading, from [%], to [%])."""
-    at = np.flatnonzero(np.diff(readings.percent) < 0)
-    return [(float(readings.time_s[i + 1]), float(readings.percent[i]), float(readings.percent[i + 1])) for i in at]
+GAUGE_POINTS = 1.0
+"""A percentage may fall by so much while nothing is charged and nobody touches the phone."""
+
+
+def falls(readings: CheckIns, still: Sequence[tuple[float, float]] = ()) -> list[tuple[float, float, float]]:
+    """Every place where the percentage fell: (time [s] of the lower reading, from [%], to [%]).
+
+    still : stretches [s] in which the charge stood still by itself; a fall by a point there is none to be told.
+    """
+    found = []
+    for i in np.flatnonzero(np.diff(readings.percent) < 0):
+        at, high, low = float(readings.time_s[i + 1]), float(readings.percent[i]), float(readings.percent[i + 1])
+        if high - low > GAUGE_POINTS or not any(a <= at <= b for a, b in still):
+            found.append((at, high, low))
+    return found
 
 
 def doubts(readings: CheckIns) -> list[Doubt]:

@@ -1,5 +1,6 @@
 """Why power fell: the cause of each dip by the evidence for it, the first that fits."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -10,6 +11,7 @@ from .heat import HOT_C
 from .scene import Scene, carried_on, full_power, new_high
 from .trace import Array, Mask
 from .units import MINUTE_S
+from .words import duration
 
 Cause = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
 CAUSES: tuple[Cause, ...] = ("supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained")
@@ -32,21 +34,30 @@ STRONG_K, STRONG_MANY, STRONG_C, STRONG_RISE_K = 0.3, 4, 33.0, 6.0
 phones stop early, and a probe may lie beside the hot spot (found on simulated runs in a thick case)."""
 
 REGULAR_SHARE, FAMILY = 0.25, 5
+STOPS_ABOVE_K, RETURN_K = 1.0, 0.6
+"""How much hotter than where heat takes part of the power a stop by heat begins; and how far from where the others come
+back one of them may (first values of our own, checked on simulated runs)."""
+
 MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """A cause, what it rests on, and what would settle it where it is not settled."""
+    """A cause, what it rests on, and what would settle it where it is not settled; likely : whether one event alone
+    speaks for it, so that it is probable and not shown."""
 
     cause: Cause
     why: str
     settle: str = ""
+    likely: bool = False
 
 
 @dataclass(frozen=True)
 class Dip:
-    """A dip with its cause: steps [s], watts expected and left, temperature [°C] and percentage at its beginning."""
+    """A dip with its cause: steps [s], watts expected and left, temperature [°C] and percentage at its beginning.
+
+    estimated : whether that temperature lies between readings; likely : as in `Verdict`.
+    """
 
     start_s: float
     end_s: float
@@ -60,6 +71,8 @@ class Dip:
     why: str
     settle: str = ""
     overruled: str = ""
+    estimated: bool = False
+    likely: bool = False
 
     @property
     def depth_w(self) -> float:
@@ -76,25 +89,79 @@ class Dip:
         return (self.end_s - self.start_s) / MINUTE_S
 
 
-def explain(scene: Scene, dips: list[RawDip]) -> list[Verdict]:
-    """The cause of each dip that returns, or that a trailing fall to no-load has; in the order of `dips`."""
+def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> list[Verdict]:
+    """The cause of each dip that returns, or that a trailing fall to no-load has; in the order of `dips`.
+
+    cut_c [°C] : at which temperatures heat cut the power in part and for good, as far as that is known.
+    """
     full = full_power(scene, dips)
     verdicts: list[Verdict | None] = [_supply(scene, d) or _hold(scene, d) for d in dips]
     open_ = [i for i, v in enumerate(verdicts) if v is None]
-    cutouts = _by_level(scene, [dips[i] for i in open_ if dips[i].low], full, low=True)
+    lows = [dips[i] for i in open_ if dips[i].low]
     restarts = [i for i in open_ if _looks_restarted(scene, dips[i])]
+    heats = _by_level(scene, [dips[i] for i in open_ if not dips[i].low and i not in restarts], full, low=False)
+    steps_c = [*cut_c, *(c for d in dips if d.first in heats and (c := scene.onset_c(d)) is not None)]
+    apart = [d for d in lows if _heat_steps_here(scene, d, steps_c, bool(cut_c))]
+    cutouts = _by_level(scene, [d for d in lows if d not in apart], full, low=True)
+    cutouts = _with_one_return(scene, lows, cutouts)
+    again = [d for d in lows if d.first not in cutouts]
     for i in open_:
         dip = dips[i]
         if dip.low:
-            verdicts[i] = cutouts.get(dip.first) or _contact(scene, dip, [dips[k] for k in open_ if dips[k].low])
+            elsewhere = "in this run heat takes only part of the power" if dip in apart else ""
+            verdicts[i] = (
+                cutouts.get(dip.first)
+                or _regular_restart(scene, dip, again)
+                or _contact(scene, dip, lows, elsewhere or _went_on(scene, dip, full))
+            )
         elif i in restarts:
             verdicts[i] = _restart(scene, dip, len(restarts))
-    partial = [dips[i] for i in open_ if verdicts[i] is None]
-    heats = _by_level(scene, partial, full, low=False)
-    for i in open_:
-        if verdicts[i] is None:
-            verdicts[i] = heats.get(dips[i].first) or _unexplained(scene, dips[i])
+        else:
+            verdicts[i] = heats.get(dip.first) or _unexplained(scene, dip)
     return [v for v in verdicts if v is not None]
+
+
+def _went_on(scene: Scene, dip: RawDip, full: Mask) -> str:
+    return "the run held full power as hot as that at other times" if carried_on(scene, dip, full) else ""
+
+
+def _heat_steps_here(scene: Scene, dip: RawDip, steps_c: Sequence[float], for_good: bool) -> bool:
+    """Whether heat takes part of the power in this run, at temperatures such as the one at which a fall to no-load
+    began: then the fall has another cause. A phone may stop altogether once it gets clearly hotter than that.
+
+    One step that returned shows at least that nothing happened below it.
+    """
+    on = scene.onset_c(dip)
+    if on is None or not steps_c:
+        return False
+    return on < max(steps_c) + (STOPS_ABOVE_K if len(steps_c) > 1 or for_good else -RETURN_K)
+
+
+def _with_one_return(scene: Scene, lows: Sequence[RawDip], found: dict[int, Verdict]) -> dict[int, Verdict]:
+    """Stops by heat end where the phone has cooled to one level; those that come back elsewhere are none of them."""
+    stops = [d for d in lows if d.first in found and not d.trailing]
+    ends = {d.first: low for d in stops if (low := scene.lowest_c(d)) is not None}
+    if scene.warmth is None or scene.warmth.sparse or len(ends) <= MANY:
+        return found
+    usual = float(np.median(list(ends.values())))
+    within = max(RETURN_K, 3.0 * scene.warmth.unsure_k)
+    near = [c for c in ends.values() if abs(c - usual) <= within]
+    if len(near) < max(MANY, 0.6 * len(ends)):
+        return found
+    return {first: v for first, v in found.items() if abs(ends.get(first, usual) - usual) <= within}
+
+
+def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> Verdict | None:
+    """Short falls to the lowest level of a run whose no-load was not logged, alike in length and distance."""
+    short = [d for d in others if scene.seconds(d) <= RESTART_S and not d.trailing]
+    if scene.no_load_known or dip not in short or len(short) < MANY or not _regular(short):
+        return None
+    return Verdict(
+        "restart",
+        f"down to {dip.floor_w:.1f} W and back by itself in {scene.seconds(dip):.0f} s, {len(short)} times, evenly"
+        " spaced",
+        "Log the no-load before placing: it tells a charger that starts over from a phone that lost contact.",
+    )
 
 
 def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
@@ -109,8 +176,7 @@ def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
         idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
         # A charger may go back to its idle volts by itself when the phone is gone.
         if not idles:
-            share = volts / earlier
-            return Verdict("supply", f"volts fell from {earlier:.2f} to {volts:.2f} V with it ({share:.0%} of before)")
+            return Verdict("supply", f"the volts dropped with it, from {earlier:.2f} to {volts:.2f} V")
         return None
     amps = grid.amps
     if amps is None or dip.low or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
@@ -121,7 +187,7 @@ def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
     usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
     jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
     if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
-        return Verdict("supply", f"amps stood at {float(np.median(amps[inside])):.2f} A, unlike before: pinned")
+        return Verdict("supply", f"the current stood still at {float(np.median(amps[inside])):.2f} A, unlike before")
     return None
 
 
@@ -143,27 +209,44 @@ def _core(dip: RawDip) -> slice:
     return slice(dip.first + margin, max(dip.first + margin + 1, dip.end - margin))
 
 
+def at_limit(percent: float | None) -> float | None:
+    """The percentage at which phones are told to stop, if a level lies at one [%]."""
+    if percent is None:
+        return None
+    nearest = min(HOLD_PERCENTS, key=lambda p: abs(p - percent))
+    return nearest if abs(nearest - percent) <= HOLD_NEAR else None
+
+
 def _hold(scene: Scene, dip: RawDip) -> Verdict | None:
-    """No-load for a quarter of an hour and more at a percentage where phones are told to stop."""
+    """No-load for a quarter of an hour and more at a percentage where phones are told to stop.
+
+    Where somebody saw that the limit is off, nothing explains it.
+    """
     if not dip.low or scene.seconds(dip) < HOLD_LEAST_S or scene.readings is None:
         return None
     grid, readings = scene.grid, scene.readings
     begin_s, end_s = grid.edge_s(dip.first), grid.edge_s(dip.end)
     inside = (readings.time_s > begin_s + MINUTE_S) & (readings.time_s <= end_s + MINUTE_S)
     held = readings.percent[inside]
-    if not len(held):
+    if not len(held) or float(held.max() - held.min()) > HOLD_RISE:
         return None
-    at = [p for p in HOLD_PERCENTS if abs(float(np.median(held)) - p) <= HOLD_NEAR]
-    if not at or float(held.max() - held.min()) > HOLD_RISE:
+    limit = at_limit(float(np.median(held)))
+    if limit is None:
         return None
     fell = scene.fell_k(dip)
     if fell is not None and fell < -SAME_LEVEL_K:
         return None
-    cooled = "" if fell is None else f", cooling by {fell:.1f} K"
-    minutes = scene.seconds(dip) / MINUTE_S
-    return Verdict(
-        "hold", f"{minutes:.0f} min at no-load with the battery at {float(np.median(held)):g} %{cooled}: a charge limit"
-    )
+    cooled = "" if fell is None else f", cooling by {max(0.0, fell):.1f} K"
+    stood = f"{duration(scene.seconds(dip))} at no-load with the battery at {float(np.median(held)):g} %{cooled}"
+    if scene.limits == "seen off":
+        return Verdict(
+            "unexplained",
+            f"stopped at {limit:g} % with limits off: {stood}",
+            "Look into the phone's settings again: some turn a limit back on by themselves. If it is off, repeat the"
+            " run with another charger.",
+        )
+    asked = "" if scene.limits != "off" else "; the method says limits off: was one left on?"
+    return Verdict("hold", f"{stood}: a charge limit{asked}")
 
 
 def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[int, Verdict]:
@@ -193,11 +276,11 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
             continue
         if fell < least and not d.trailing:
             continue
-        often = f"; {len(peers)} of them begin within {SAME_LEVEL_K:g} K" if len(peers) > 1 else ""
-        what = "stopped" if low else "fell"
-        found[d.first] = Verdict(
-            cause, f"{what} at {on:.1f} °C, the hottest that full power reached, came back {fell:.1f} K cooler{often}"
-        )
+        often = f"; {len(peers)} of them start within {SAME_LEVEL_K:g} K" if len(peers) > 1 else ""
+        what = "stopped" if low else "dropped"
+        why = f"{what} at {scene.said_c(d, on)}, came back {fell:.1f} K cooler{often}"
+        once = "One such event could be chance: repeat the run, or the same with a fan." if len(peers) < 2 else ""
+        found[d.first] = Verdict(cause, why, once, likely=len(peers) < 2)
     return found
 
 
@@ -216,8 +299,12 @@ def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, Verdict]
     apart = float(np.percentile([k[0] for k in known], 90) - np.percentile([k[0] for k in known], 10))
     if on < HOT_C - HOT_SLACK_K or fell < least or apart > 2 * SAME_LEVEL_K:
         return {}
-    said = f"{len(family)} alike in length begin at about {on:.1f} °C and end {fell:.1f} K cooler; readings are sparse"
-    return {d.first: Verdict(cause, said) for d in family}
+    # One that itself began clearly elsewhere is none of the family, however long it lasted.
+    usual = 1.4826 * float(np.median([abs(o - on) for o, _ in known]))
+    within = max(SAME_LEVEL_K, 3.0 * usual)
+    near = [d for d, o in zip(family, onsets, strict=True) if o is None or abs(o - on) <= within]
+    said = f"{len(near)} alike start at about {on:.1f} °C and end {fell:.1f} K cooler (estimated between readings)"
+    return {d.first: Verdict(cause, said) for d in near}
 
 
 def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None:
@@ -238,59 +325,67 @@ def _looks_restarted(scene: Scene, dip: RawDip) -> bool:
 
 def _restart(scene: Scene, dip: RawDip, times: int) -> Verdict:
     often = f"{times} times" if times > 1 else "once"
-    seconds = scene.seconds(dip)
-    settle = "" if times > 1 else "Once is little: watch whether it comes again."
+    settle = "" if times > 1 else "Once says little: see whether it happens again."
     return Verdict(
-        "restart", f"down to {dip.floor_w:.1f} W, above no-load, and back by itself in {seconds:.0f} s; {often}", settle
+        "restart",
+        f"down to {dip.floor_w:.1f} W, above no-load, and back by itself in {scene.seconds(dip):.0f} s; {often}",
+        settle,
+        likely=times == 1,
     )
 
 
-def _contact(scene: Scene, dip: RawDip, others: list[RawDip]) -> Verdict:
-    """What is left of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat."""
+def _contact(scene: Scene, dip: RawDip, others: Sequence[RawDip], not_heat: str) -> Verdict:
+    """What is left of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat.
+
+    not_heat : why it is not heat although it is hot; empty where nothing says so.
+    """
     note = _moved(scene, dip)
     if note:
-        return Verdict("contact", f"at no-load; a note says: {note}")
+        return Verdict("contact", f"power dropped to no-load; a note says: {note}")
     if dip.trailing and (open_end := _not_over(scene, dip)) is not None:
         return open_end
+    lasted = f"power dropped to no-load for {duration(scene.seconds(dip))}"
     if scene.warmth is None:
         if len(others) >= MANY and _regular(others):
             return Verdict(
                 "unexplained",
-                f"{len(others)} stops at no-load, alike in length and distance",
-                "Heat stops a phone like this, and so may a charger; measure the back of the phone to know.",
+                f"{len(others)} stops at no-load, of equal length and evenly spaced",
+                "Heat stops a phone like this, and so may a charger: measure the back of the phone to know.",
             )
         return Verdict(
-            "contact", "at no-load, short or irregular; no temperatures", "A heat log would exclude a stop by heat."
+            "contact", f"{lasted}; no temperatures were logged", "Log the phone's temperature to rule out heat."
         )
     on = scene.onset_c(dip)
     if on is None:
-        return Verdict("contact", "at no-load, no temperature near it")
-    fell = scene.fell_k(dip)
-    cool = f"began at {on:.1f} °C" + (
-        "" if on < HOT_C else ", a temperature at which full power went on at other times"
-    )
+        return Verdict("contact", f"{lasted}; no temperature was read near it")
+    where, fell = f"{lasted} at {scene.said_c(dip, on)}", scene.fell_k(dip)
+    if not_heat:
+        return Verdict("contact", f"{where}; {not_heat}")
     if on >= HOT_C and fell is not None and fell < CUTOUT_FALL_K:
-        cool = f"began at {on:.1f} °C and came back after a fall of only {max(0.0, fell):.1f} K"
-    return Verdict("contact", f"at no-load; {cool}")
+        return Verdict("contact", f"{where}, and came back after cooling by only {max(0.0, fell):.1f} K")
+    return Verdict("contact", f"{where}, which is not hot" if on < HOT_C else f"{where}, unlike a stop by heat")
 
 
 def _not_over(scene: Scene, dip: RawDip) -> Verdict | None:
     """A stop that the log ends in, where what would prove a charge limit or heat is still to come."""
     level, on = scene.percent_at(dip.first), scene.onset_c(dip)
-    if level is not None and any(abs(level - p) <= HOLD_NEAR for p in HOLD_PERCENTS):
-        why = f"at no-load at {level:.0f} % as the log ends, after {scene.seconds(dip) / MINUTE_S:.0f} min"
-        return Verdict("unexplained", why, "A charge limit shows after a quarter of an hour: log on.")
+    lasts = duration(scene.seconds(dip))
+    if level is not None and at_limit(level) is not None:
+        if scene.limits == "seen off":
+            why = f"stopped at {level:.0f} % with limits off, {lasts} before the log ends"
+            return Verdict("unexplained", why, "Look into the phone's settings again, and keep logging.")
+        why = f"at no-load at {level:.0f} % for the last {lasts} of the log"
+        return Verdict("unexplained", why, "A charge limit shows after a quarter of an hour: keep logging.")
     if on is not None and on >= HOT_C:
-        return Verdict(
-            "unexplained", f"at no-load from {on:.1f} °C on, as the log ends", "Heat lets it return: log on."
-        )
+        why = f"at no-load from {scene.said_c(dip, on)} on, for the last {lasts} of the log"
+        return Verdict("unexplained", why, "A stop by heat ends once it has cooled: keep logging.")
     if scene.seconds(dip) >= HOLD_LEAST_S:
-        why = f"at no-load for the last {scene.seconds(dip) / MINUTE_S:.0f} min"
-        return Verdict("unexplained", why, "Was it taken away, or had a pack run empty? A note would say.")
+        why = f"at no-load for the last {lasts} of the log"
+        return Verdict("unexplained", why, f"Was it taken off{scene.or_pack_empty}? A note would say.")
     return None
 
 
-def _regular(dips: list[RawDip]) -> bool:
+def _regular(dips: Sequence[RawDip]) -> bool:
     lengths = np.array([d.end - d.first for d in dips], dtype=float)
     apart = np.diff([d.first for d in dips]).astype(float)
     return bool(
@@ -311,16 +406,17 @@ def _unexplained(scene: Scene, dip: RawDip) -> Verdict:
     if scene.warmth is None:
         return Verdict(
             "unexplained",
-            "power fell in part, and no temperature was logged",
-            "Measure the back of the phone: heat shows as dips that begin at one temperature.",
+            "part of the power went, and no temperature was logged",
+            "Measure the back of the phone: heat shows as drops that start at one temperature.",
         )
     on = scene.onset_c(dip)
     if on is None:
-        return Verdict("unexplained", "power fell in part, with no temperature near it", "Log the heat throughout.")
+        return Verdict("unexplained", "part of the power went, with no temperature read near it", "Log it throughout.")
+    at = f"part of the power went at {scene.said_c(dip, on)}"
     if on < HOT_C - scene.warmth.unsure_k:
-        why = f"power fell in part at {on:.1f} °C, which is not hot"
+        why = f"{at}, which is not hot"
     elif (scene.fell_k(dip) or 0.0) < HEAT_FALL_K:
-        why = f"power fell in part at {on:.1f} °C, and came back without a clear fall of temperature"
+        why = f"{at}, and came back without the phone cooling"
     else:
-        why = f"power fell in part at {on:.1f} °C, but not at the level at which heat would show, or only once"
+        why = f"{at}, once, or not where heat would show"
     return Verdict("unexplained", why, "Was the phone in use? Repeat it idle, with its screen off.")

@@ -7,7 +7,6 @@ import numpy as np
 
 from .battery import CheckIns, check_ins
 from .bench_line import Item
-from .clock import SLACK_S
 from .heat import HeatLog, heat_log
 from .reading import RunLog
 from .trace import PowerTrace, power_trace, unmetered
@@ -60,10 +59,6 @@ def run_log(
     readings, heat = levels(recorded, entered, placed_s), _heat(recorded, entered, since, ambient_c)
     if trace is None:
         return _without_meter(readings, heat)
-    if readings is not None:
-        # Watts typed by hand may begin later than the percentages: what came before them has no log to stand in.
-        inside = readings.time_s >= trace.start_s - SLACK_S
-        readings = check_ins(readings.time_s[inside], readings.percent[inside]) if inside.any() else None
     return RunLog(trace, readings, heat)
 
 

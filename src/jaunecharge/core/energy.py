@@ -76,6 +76,12 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     def integral(values: Array, where: Mask) -> float:
         return float(np.sum(((values[1:] + values[:-1]) / 2.0 * hours)[where]))
 
+    def hidden(where: Mask) -> float:
+        """What the power may have done unseen over these steps, at the most [Wh]."""
+        left, right = power_w[:-1][where], power_w[1:][where]
+        half = np.maximum(np.abs(left - right) / 2.0, BRIDGE_SHARE * (left + right) / 2.0) * hours[where]
+        return float(np.sum(half))
+
     metered = integral(power_w, ~hole)
     parts = _meter_parts(
         metered,
@@ -83,16 +89,16 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
         None if amps is None else integral(amps, ~hole),
         meter,
     )
+    if trace.sparse:
+        parts = (*parts, Part("what happened between two readings", rectangle(hidden(~hole))))
     in_holes = integral(power_w, hole)
     bridged = metered + in_holes
     bridge_parts = parts
     if in_holes or hole.any():
         scale = bridged / metered if metered else 1.0
-        left, right = power_w[:-1][hole], power_w[1:][hole]
-        half = np.maximum(np.abs(left - right) / 2.0, BRIDGE_SHARE * (left + right) / 2.0) * hours[hole]
         bridge_parts = (
             *(Part(p.source, p.standard * scale) for p in parts),
-            Part("what the holes hid", rectangle(float(np.sum(half)))),
+            Part("what the holes hid", rectangle(hidden(hole))),
         )
     return Energy(
         Measured(metered, parts),
@@ -147,7 +153,8 @@ USUAL_V = 9.0
 def metered_power(watts: float, whole: Energy) -> Measured:
     """A power with the meter's uncertainty [W]: the relative one of the whole log's energy."""
     scale = watts / whole.metered.value if whole.metered.value else 0.0
-    return Measured(watts, tuple(Part(p.source, abs(p.standard * scale)) for p in whole.metered.parts))
+    meter = [p for p in whole.metered.parts if p.source.startswith("meter")]
+    return Measured(watts, tuple(Part(p.source, abs(p.standard * scale)) for p in meter))
 
 
 def metered_idle(watts: float, trace: PowerTrace, meter: MeterSpec) -> Measured:

@@ -10,12 +10,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from .battery import DEAD_PERCENT
 from .factors import SAME_AMBIENT_K
 from .fair import ROOM_SPREAD
 from .fitted import Fitted
 from .kit import BodySize, Phone
 from .matrix import Cell
-from .method import DEEP_PERCENT, Card
+from .method import Card
 from .presets import BODIES, prepare
 from .ribbon import Ribbon
 from .simulate import Simulated, simulate
@@ -132,7 +133,7 @@ def drain_minutes(phone: Phone, card: Card) -> float:
     heat_j, to_air, _ = BODIES[phone.body]
     minutes = phone.battery_wh * points / 100.0 / watts * 60.0
     minutes += cooling_minutes(watts / to_air, heat_j / to_air / MINUTE_S)
-    if card.starts_at <= DEEP_PERCENT:
+    if card.starts_at <= DEAD_PERCENT:
         minutes += UNTIL_IT_DIES_MIN
     return _up(minutes)
 

@@ -4,12 +4,14 @@ from collections.abc import Callable
 
 from .energy import metered_idle, metered_power
 from .figure import Figure
+from .heat_words import over_said
 from .judged_figures import node_figures, output_figures, standby_figures, throttle_figures
 from .measured import COVERAGE_FACTOR, Part, rectangle
+from .placement import Stretch
 from .reading import Reading
 from .standby import Habits
 from .units import MINUTE_S, fahrenheit
-from .words import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
+from .words import counted, duration, plus_minus, share, temperature, temperature_rise
 
 Clock = Callable[[float], str]
 
@@ -74,7 +76,7 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
     found = [
         Figure(
             "peak",
-            "peak",
+            "highest reading" if reading.log.trace.sparse else "peak",
             "W",
             reading.peak_w,
             peak.expanded,
@@ -211,7 +213,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
 def _standby(reading: Reading, clock: Clock) -> list[Figure]:
     found = []
     for key, label, stretch, formula in (
-        ("no_load", "no-load", reading.no_load, "mean draw with no phone placed"),
+        ("no_load", "no-load", reading.no_load, "mean draw at a steady level with no phone on it"),
         (
             "after_full",
             "after full",
@@ -231,7 +233,7 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
                 draw.expanded,
                 "meter side",
                 formula,
-                f"over {duration(stretch.end_s - stretch.start_s)}, ending {clock(stretch.end_s)} after placing",
+                _seen_for(stretch, clock),
                 "common practice; at such a small draw the meter's counts weigh most",
                 draw.parts,
                 stretch.start_s,
@@ -241,17 +243,16 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
     return found
 
 
+def _seen_for(stretch: Stretch, clock: Clock) -> str:
+    lasts = stretch.end_s - stretch.start_s
+    how = f"over {duration(lasts)}, ending" if lasts > 0 else "one reading,"
+    return f"{how} {clock(stretch.end_s)} after placing"
+
+
 def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
     found = []
     for heat in reading.heat:
-        rise = (
-            "" if heat.rise_k is None else f"; {temperature_rise(heat.rise_k, in_fahrenheit)} over the room at the most"
-        )
-        over = ", ".join(
-            f"{minutes:.0f} min at or above {threshold(c, in_fahrenheit)}"
-            for c, minutes in heat.minutes_over.items()
-            if minutes >= 0.5
-        )
+        rise = "" if heat.rise_k is None else f"; at most {temperature_rise(heat.rise_k, in_fahrenheit)} over the room"
         found.append(
             Figure(
                 f"hottest_{heat.position}",
@@ -262,7 +263,7 @@ def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
                 heat.position,
                 "the highest reading at this place",
                 f"{temperature(heat.max_c, in_fahrenheit)} at {clock(heat.max_at_s)}{rise};"
-                f" {over or 'never at ' + threshold(40.0, in_fahrenheit)}",
+                f" {over_said(heat, in_fahrenheit)}",
                 "the probe's own uncertainty is not stated",
                 (),
                 heat.max_at_s,

@@ -1,5 +1,6 @@
 """Facts of heat: the hottest, the rise over the room, minutes at or above the usual thresholds, each place apart."""
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,8 +11,28 @@ from .units import MINUTE_S
 HOT_C = 38.0
 THRESHOLDS_C = (40, 43, 45, 48, 50)
 HOLE_STEPS, HOLE_FLOOR_S = 10.0, 300.0
-PHONE_PLACES = ("back", "front", "contact", "phone")
-ROOM_PLACES = ("ambient", "room", "air")
+DENSE_S = 45.0
+"""Readings no further apart than this show the temperature throughout; between others it is estimated."""
+
+_PHONE_WORDS = frozenset({"back", "front", "contact", "phone", "screen", "display", "camera"})
+_CHARGER_WORDS = frozenset({"pad", "charger", "puck", "stand", "dock", "underside", "adapter", "pack", "coil"})
+_ROOM_WORDS = frozenset({"ambient", "room", "air"})
+
+
+def _words(place: str) -> set[str]:
+    return set(re.findall(r"[^\W\d_]+", place.casefold()))
+
+
+def is_room(place: str) -> bool:
+    """Whether a place that was measured is the room."""
+    words = _words(place)
+    return bool(words & _ROOM_WORDS) and not words & (_PHONE_WORDS | _CHARGER_WORDS)
+
+
+def is_phone(place: str) -> bool:
+    """Whether a place that was measured is on the phone: `back`, `Back top`, `front (screen)`, `thermal camera max`."""
+    words = _words(place)
+    return bool(words & _PHONE_WORDS) and not words & _CHARGER_WORDS
 
 
 @dataclass(frozen=True)
@@ -32,19 +53,26 @@ class HeatLog:
 
     def phone(self) -> Surface | None:
         """The phone's hottest measured place, or the hottest of all where none is named as the phone's."""
-        named = [s for s in self.surfaces if s.position.lower().startswith(PHONE_PLACES)]
+        named = [s for s in self.surfaces if is_phone(s.position)]
         return max(named or self.surfaces, key=lambda s: float(s.celsius.max()), default=None)
 
 
 @dataclass(frozen=True)
 class HeatFacts:
-    """Hottest [°C] and when [s], rise over the room [K] or None, minutes at or above each threshold."""
+    """Hottest reading [°C] and when [s], rise over the room [K] or None, minutes at or above each threshold; every_s :
+    usual step between readings [s], None for a single one."""
 
     position: str
     max_c: float
     max_at_s: float
     rise_k: float | None
     minutes_over: dict[int, float]
+    every_s: float | None = None
+
+    @property
+    def dense(self) -> bool:
+        """Whether readings show the temperature throughout."""
+        return self.every_s is not None and self.every_s <= DENSE_S
 
 
 def heat_log(position: list[str], time_s: Array, celsius: Array, ambient_c: float | None = None) -> HeatLog | None:
@@ -57,13 +85,14 @@ def heat_log(position: list[str], time_s: Array, celsius: Array, ambient_c: floa
     ambient_c : float or None [°C]
         The room as typed in, used where no room was measured.
     """
-    places = np.array([p.strip() or "back" for p in position])
+    spelt = {p.strip().casefold(): p.strip() for p in reversed(position) if p.strip()}
+    places = np.array([p.strip().casefold() or "back" for p in position])
     surfaces, ambient = [], None
     for name in dict.fromkeys(places.tolist()):
         at = places == name
         times, first = np.unique(time_s[at], return_index=True)
-        surface = Surface(name, times, celsius[at][first])
-        if name.lower() in ROOM_PLACES:
+        surface = Surface(spelt.get(name, name), times, celsius[at][first])
+        if is_room(name):
             ambient = surface
         else:
             surfaces.append(surface)
@@ -85,6 +114,7 @@ def facts(surface: Surface, ambient: Surface | None) -> HeatFacts:
         float(surface.time_s[at]),
         rise,
         {c: minutes_at_or_above(surface, float(c)) for c in THRESHOLDS_C},
+        float(np.median(np.diff(surface.time_s))) if len(surface.time_s) > 1 else None,
     )
 
 

@@ -1,6 +1,7 @@
 """The judgement of a run's power: its phases, its dips and their causes."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -11,17 +12,21 @@ from .dips import RawDip, find_dips, low_level, runs, trailing_low
 from .energy import mean_power
 from .heat import HeatLog
 from .lasting import lasting_cuts
-from .levels import Stretch, same_level_w
-from .phases import Course, Phase, PhaseKind, course
-from .scene import Scene
+from .no_load import MOST_NO_LOAD_W, same_level_w
+from .phases import STEP_SHARE, Course, Level, Phase, PhaseKind, course
+from .placement import GAINED_POINTS, LEAST_WAKE_S, Stretch
+from .scene import Limits, Scene
 from .series import Series, series
 from .trace import Array, Mask, PowerTrace
 from .units import MINUTE_S
 from .warmth import Warmth, warmth
 
-WAKE_SHARE, LEAST_WAKE_S, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 90.0, 12 * MINUTE_S, 5.0, 0.9
+WAKE_SHARE, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 12 * MINUTE_S, 5.0, 0.9
 FLICKER_W = 1.2
 """5 V 1 A into a charger that wants more gives about 0.5 W, which flickers (common practice)."""
+
+RAMP_SEEN_S = 60.0
+"""A log that begins so long after the placing has not seen the ramp."""
 
 LEAST_CHARGING_S = 60.0
 LOW_LASTS_S = 3 * MINUTE_S
@@ -56,9 +61,11 @@ def judge(
     hundred: Milestone | None,
     heat: HeatLog | None,
     notes: tuple[tuple[float, str], ...] = (),
+    limits: Limits = "",
+    pack_empty: bool = False,
 ) -> Judged | None:
     """Segment a run and explain its dips; None where no power was metered, or too little to say anything."""
-    if not trace.metered or trace.end_s - placed_s < MINUTE_S:
+    if not trace.metered or trace.sparse or trace.end_s - max(placed_s, trace.start_s) < MINUTE_S:
         return None
     grid = series(trace)
     place = heat.phone() if heat else None
@@ -67,7 +74,8 @@ def judge(
     low_w = low_level(grid, peak_w, no_load_w, after_full_w)
     start = grid.index(placed_s)
     idle_w = low_w if no_load_w is None else same_level_w(no_load_w)
-    if not _charges(grid, start, idle_w) or (no_load_w is None and _flickers(peak_w, readings)):
+    idles = not _charges(grid, start, idle_w) or (no_load_w is None and peak_w < FLICKER_W)
+    if idles and not _gains(readings):
         return Judged(grid, None, warm, (), (), None, low_w, "does not charge")
     percent = _percent(readings, grid)
     first = grid.index(ramp_end_s)
@@ -85,11 +93,14 @@ def judge(
         idle_v = float(np.median(grid.volts[:start]))
     if tail is not None and _taken_off(grid, tail, readings):
         tail = None
-    scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes)
+    scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes, no_load_w is not None,
+                  limits, pack_empty)  # fmt: skip
     all_raw = [*raw, *([tail] if tail else [])]
     verdicts = explain(scene, all_raw)
     throttled = [scene.onset_c(r) for r, v in zip(all_raw, verdicts, strict=True) if v.cause == "heat"]
     cuts = lasting_cuts(scene, all_raw, [c for c in throttled if c is not None])
+    if cut_c := [c for r, v in cuts if v.cause == "heat" and (c := scene.onset_c(r)) is not None]:
+        verdicts = explain(scene, all_raw, cut_c)
     dips = [
         _dip(scene, r, v, lasting=r.trailing)
         for r, v in zip(all_raw, verdicts, strict=True)
@@ -99,6 +110,15 @@ def judge(
     dips.sort(key=lambda d: d.start_s)
     phases = _phases(trace, grid, placed_s, start, first, along, dips, full, waking)
     return Judged(grid, along, warm, tuple(phases), tuple(dips), None if full is None else grid.edge_s(full), low_w)
+
+
+def stage_steps(judged: Judged) -> list[tuple[Level, Level]]:
+    """Steps down for good that no dip explains: the levels above and below each."""
+    if judged.course is None:
+        return []
+    cut = {round(d.start_s) for d in judged.dips if d.lasting}
+    steps = [(a, b) for a, b in pairwise(judged.course.levels) if b.watts < STEP_SHARE * a.watts]
+    return [s for s in steps if not any(abs(judged.grid.edge_s(s[0].end) - at) < 2 * MINUTE_S for at in cut)]
 
 
 def _charges(grid: Series, start: int, low_w: float) -> bool:
@@ -111,10 +131,11 @@ def _charges(grid: Series, start: int, low_w: float) -> bool:
     return bool(np.max(total[wide:] - total[:-wide]) >= wide)
 
 
-def _flickers(peak_w: float, readings: CheckIns | None) -> bool:
-    """Where no no-load was logged to compare with: hardly any watts, and no points gained."""
-    gained = readings is not None and len(readings) > 1 and float(readings.percent.max() - readings.percent[0]) >= 2
-    return peak_w < FLICKER_W and not gained
+def _gains(readings: CheckIns | None) -> bool:
+    """Whether the percentages show that it charged, whatever the meter says."""
+    if readings is None or len(readings) < 2:
+        return False
+    return float(readings.percent.max() - readings.percent[0]) >= GAINED_POINTS
 
 
 def _percent(readings: CheckIns | None, grid: Series) -> Array | None:
@@ -201,6 +222,8 @@ def _dip(scene: Scene, raw: RawDip, verdict: Verdict, lasting: bool) -> Dip:
         lasting,
         verdict.why,
         verdict.settle,
+        estimated=scene.warmth is not None and scene.warmth.estimated(scene.grid.edge_s(raw.first)),
+        likely=verdict.likely,
     )
 
 
@@ -217,22 +240,23 @@ def _phases(
 ) -> list[Phase]:
     """The phases in order, side by side from the beginning of the log to its end."""
     edges: list[tuple[PhaseKind, float]] = []
-    if placed_s > trace.start_s:
+    begin_s = max(placed_s, trace.start_s)
+    # A stretch before a stated placing in which the phone drew power already is nothing that has a name.
+    if placed_s > trace.start_s and mean_power(trace, trace.start_s, placed_s) <= MOST_NO_LOAD_W:
         edges.append(("no_load", trace.start_s))
     if waking is not None:
-        edges.append(("wake", placed_s))
+        edges.append(("wake", begin_s))
         edges.append(("ramp", grid.edge_s(waking)))
-    else:
-        edges.append(("ramp", placed_s))
+    elif placed_s >= trace.start_s - RAMP_SEEN_S:
+        edges.append(("ramp", begin_s))
     ends = [x for x in (along.taper, along.trickle) if x is not None]
     stop = min([*ends, along.end])
     levels = along.levels
     if not levels and first < stop:
         edges.append(("plateau", grid.edge_s(first)))
-    for k, level in enumerate(levels):
+    for k in range(len(levels)):
         begin = first if k == 0 else levels[k - 1].end
         edges.append(("plateau", grid.edge_s(begin)))
-        del level
     if along.taper is not None:
         edges.append(("taper", grid.edge_s(along.taper)))
     if along.trickle is not None:

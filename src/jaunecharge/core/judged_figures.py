@@ -3,15 +3,16 @@
 from collections.abc import Callable
 
 from .figure import Figure
-from .heat import HOT_C
+from .heat import HOT_C, THRESHOLDS_C
+from .judged_words import onset_said
 from .measured import Measured
 from .output import Estimate
 from .reading import Reading
 from .sentences import standby_of
-from .standby import NOT_COVERED, REGULATION, Habits
+from .standby import LEAST_SEEN_S, Habits
 from .throttle import ALIKE_SHARE
 from .units import MINUTE_S, fahrenheit
-from .words import counted, share, temperature, threshold
+from .words import counted, in_degrees, share, temperature, threshold
 
 Clock = Callable[[float], str]
 
@@ -26,7 +27,8 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
     listed = ", ".join(f"{clock(d.start_s)} for {d.minutes:.1f} min" for d in dips[:6]) + (
         " …" if len(dips) > 6 else ""
     )
-    onset = "" if first.onset_c is None else f" at {temperature(first.onset_c, in_fahrenheit)}"
+    onset = "" if first.onset_c is None else f" at {onset_said(first, in_fahrenheit)}"
+    why = in_degrees(first.why, in_fahrenheit)
     return [
         Figure(
             "first_throttle",
@@ -37,7 +39,7 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             "meter side",
             "the first dip whose cause is heat: under 85 % of what was expected for 60 s, or at no-load for 20 s, with"
             f" the evidence of temperature (hot is {threshold(HOT_C, in_fahrenheit)} or more)",
-            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
+            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {why}",
             "common practice; checked on many simulated runs (docs/reading.md)",
             (),
             first.start_s,
@@ -98,7 +100,7 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
             formula,
             fit,
             "one-node model; covariance of the fit",
-            tuple(p.__class__(p.source, p.standard * k) for p in node.steady_c.parts),
+            node.steady_c.scaled(k).parts,
             node.start_s,
             node.end_s,
         ),
@@ -112,12 +114,12 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
             formula,
             fit,
             "one-node model; covariance of the fit",
-            tuple(p.__class__(p.source, p.standard / MINUTE_S) for p in node.tau_s.parts),
+            node.tau_s.scaled(1.0 / MINUTE_S).parts,
             node.start_s,
             node.end_s,
         ),
     ]
-    for limit in (40.0, 43.0, 45.0, 48.0, 50.0):
+    for limit in map(float, THRESHOLDS_C):
         at = node.crossing(limit)
         if at is None:
             continue
@@ -132,7 +134,7 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
                 "t = −τ ln((Ts − T) ÷ (Ts − T0)), if the power stays",
                 f"τ {node.tau_s.value / MINUTE_S:.1f} min, Ts {temperature(node.steady_c.value, in_fahrenheit)}",
                 "one-node model; propagated after JCGM 100:2008, 5.2.2",
-                tuple(p.__class__(p.source, p.standard / MINUTE_S) for p in at.parts),
+                at.scaled(1.0 / MINUTE_S).parts,
                 node.start_s,
                 node.end_s,
             )
@@ -190,14 +192,12 @@ def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
         "" if found.after_full is None else f"{found.after_full.value:.2f} W × {habits.full_h:g} h after full",
         "" if habits.unplugged else idle,
     ) if x)  # fmt: skip
-    above = "; ".join(f"{x.kind}: {x.watts:.2f} W" for x in found.above)
-    beside = f". No-load limits of {REGULATION} that it is above: {above}. {NOT_COVERED}" if above else ""
     rows.append((
-        "year", "standing by, a year", "kWh", found.year_kwh, "kWh = (after full + no phone) × 365 ÷ 1000",
-        f"{numbers}, 365 days{beside}",
+        "year", "standby, a year", "kWh", found.year_kwh, "kWh = (after full + no phone) × 365 ÷ 1000",
+        f"{numbers}, 365 days; of levels seen for {LEAST_SEEN_S / MINUTE_S:.0f} min or more",
     ))  # fmt: skip
     rows.append((
-        "year_cost", "standing by, a year", habits.currency, found.year_cost, "cost = kWh × tariff",
+        "year_cost", "standby, a year", habits.currency, found.year_cost, "cost = kWh × tariff",
         f"{habits.tariff:g} {habits.currency}/kWh",
     ))  # fmt: skip
     return [

@@ -1,15 +1,15 @@
 """What the judgement of a run says in words: what heat did, what else took power away, what was delivered."""
 
 from collections.abc import Sequence
-from itertools import pairwise
 
-from .causes import HOLD_NEAR, HOLD_PERCENTS, Cause, Dip
-from .heat import HOT_C
-from .judged import Judged
+from .causes import Cause, Dip, at_limit
+from .heat import HOT_C, THRESHOLDS_C
+from .judged import Judged, stage_steps
+from .levels import minutes_at_least
 from .reading import Reading
 from .sentence import Sentence, say
 from .units import MINUTE_S
-from .words import counted, duration, plus_minus, temperature, threshold
+from .words import counted, duration, in_degrees, plus_minus, temperature, threshold
 
 NOTABLE_COST_MIN = 0.5
 NOTABLE_FORECAST_K = 1.0
@@ -21,15 +21,14 @@ def judged_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
     if judged is None:
         return []
     if judged.outcome:
-        trace = reading.log.trace
         return [
             say(
                 "outcome",
                 "*Does not charge*: placed, and never above no-load for a minute",
-                f"at the most {judged.grid.smooth.max():.1f} W; a thick case, no coil where it lies, or a profile that"
-                " the two do not share",
+                f"at most {judged.grid.smooth.max():.1f} W; a thick case, no coil where it lies, or no standard in"
+                " common",
                 reading.placed_s,
-                trace.end_s,
+                reading.log.trace.end_s,
             )
         ]
     others = [c for c in ("hold", "supply", "contact", "restart", "unexplained") if _of(judged, c)]
@@ -45,30 +44,37 @@ def _places(dips: Sequence[Dip]) -> tuple[tuple[float, float], ...]:
     return tuple((d.start_s, d.end_s) for d in dips)
 
 
+def onset_said(dip: Dip, fahrenheit: bool = False) -> str:
+    """The temperature at which a dip began: `42.4 °C`; `about 42.4 °C` where it lies between readings."""
+    if dip.onset_c is None:
+        return "an unknown temperature"
+    return ("about " if dip.estimated else "") + temperature(dip.onset_c, fahrenheit)
+
+
 def _where(reading: Reading, dip: Dip, fahrenheit: bool) -> str:
     """When a dip began: `26 min (29 %, 42.4 °C)`."""
     known = [] if dip.onset_percent is None else [f"{dip.onset_percent:.0f} %"]
-    known += [] if dip.onset_c is None else [temperature(dip.onset_c, fahrenheit)]
+    known += [] if dip.onset_c is None else [onset_said(dip, fahrenheit)]
     inside = f" ({', '.join(known)})" if known else ""
     return f"{duration(dip.start_s - reading.placed_s)}{inside}"
 
 
 def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
-    """That heat slowed the run, and what it cost; nothing where it did not."""
+    """That heat slowed the run, and what it cost; nothing where it did not. One event alone makes it probable only."""
     judged, found = reading.judged, reading.throttle
     if judged is None or found is None or found.first is None:
         return []
     dips = _of(judged, "heat", "heat_cutout")
     first, places = found.first, _places(dips)
     stops = [d for d in dips if d.cause == "heat_cutout"]
-    what = "stop" if len(stops) == len(dips) else "dip"
     lasting = len(dips) == 1 and dips[0].lasting
-    many = "one lasting cut" if lasting else counted(len(dips), what)
+    many = "one lasting cut" if lasting else counted(len(dips), "stop" if len(stops) == len(dips) else "dip")
+    likely = found.likely
     said = [
         say(
             "throttle",
-            f"Heat is what slowed it: *{many}*, {first.expected_w:.1f} to {first.floor_w:.1f} W, from"
-            f" *{_where(reading, first, fahrenheit)}*",
+            f"Heat {'probably ' if likely else ''}slowed it: *{many}*, {first.expected_w:.1f} to {first.floor_w:.1f} W,"
+            f" from *{_where(reading, first, fahrenheit)}*",
             first.overruled or _heat_basis(reading, dips, fahrenheit),
             first.start_s,
             dips[-1].end_s,
@@ -78,11 +84,12 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     ]
     if found.cost_min.value >= NOTABLE_COST_MIN:
         until = "before 80 %" if reading.milestone(80) else "over the run"
+        cost = f"about *{plus_minus(found.cost_min, 'min')}* {until}"
         said.append(
             say(
                 "heat_cost",
-                f"Heat cost about *{plus_minus(found.cost_min, 'min')}* {until}",
-                f"{found.minutes:.0f} min throttled; {found.shortfall_wh:.1f} Wh short of its own level",
+                f"If it was heat, it cost {cost}" if likely else f"Heat cost {cost}",
+                f"{found.minutes:.0f} min throttled; {found.shortfall_wh:.1f} Wh less than at full power",
                 first.start_s,
                 max(found.until_s, first.end_s),
                 "heat_cost",
@@ -94,23 +101,27 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
 
 def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
     if len(dips) == 1:
-        return dips[0].why if not fahrenheit else f"began at {_onset(dips[0], fahrenheit)}; {dips[0].minutes:.0f} min"
-    onsets = [d.onset_c for d in dips if d.onset_c is not None]
+        return in_degrees(with_settle(dips[0]), fahrenheit)
+    known = [d for d in dips if d.onset_c is not None]
+    if not known:
+        return in_degrees(dips[0].why, fahrenheit)
+    onsets = [d.onset_c for d in known if d.onset_c is not None]
     ends = [c for d in dips[:-1] if (c := _at_end(reading, d)) is not None]
     low, high = temperature(min(onsets), fahrenheit), temperature(max(onsets), fahrenheit)
-    said = f"each begins at {low}" if low == high else f"they begin between {low} and {high}"
-    return said + (f"; power returns at about {temperature(sum(ends) / len(ends), fahrenheit)}" if ends else "")
+    said = f"each starts at {low}" if low == high else f"they start between {low} and {high}"
+    said += f"; power returns at about {temperature(sum(ends) / len(ends), fahrenheit)}" if ends else ""
+    return f"{said} (estimated between readings)" if any(d.estimated for d in known) else said
+
+
+def with_settle(dip: Dip) -> str:
+    """What a cause rests on, and what would settle it."""
+    return f"{dip.why}. {dip.settle}".rstrip(". ") if dip.settle else dip.why
 
 
 def hold_level(dip: Dip) -> float:
     """The percentage that a charge limit stands at: the usual one next to where it began."""
     began = dip.onset_percent or 0.0
-    nearest = min(HOLD_PERCENTS, key=lambda p: abs(p - began))
-    return nearest if abs(nearest - began) <= HOLD_NEAR else round(began)
-
-
-def _onset(dip: Dip, fahrenheit: bool) -> str:
-    return "an unknown temperature" if dip.onset_c is None else temperature(dip.onset_c, fahrenheit)
+    return at_limit(began) or round(began)
 
 
 def _at_end(reading: Reading, dip: Dip) -> float | None:
@@ -127,19 +138,17 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     times = "once" if len(dips) == 1 else f"{len(dips)} times"
     long = duration(minutes * MINUTE_S)
     where = _where(reading, first, fahrenheit)
-    basis = first.overruled or first.why
     text = {
         "hold": f"Held at *{hold_level(first):g} %* for *{long}*: a charge limit, not a fault",
         "supply": f"The supply gave less *{times}*, {long} in all: {first.expected_w:.1f} to {first.floor_w:.1f} W",
         "contact": f"Lost contact *{times}*, {long} in all, first at {where}",
         "restart": f"Started over *{times}*, first at {where}",
-        "unexplained": f"Power fell *{times}* for no proven cause, {first.expected_w:.1f} to {first.floor_w:.1f} W,"
-        f" {long} in all",
+        "unexplained": _unexplained_text(first, times, long),
     }[cause]
     return say(
         cause,
         text,
-        f"{basis}. {first.settle}".rstrip(". ") if first.settle else basis,
+        in_degrees(first.overruled or with_settle(first), fahrenheit),
         first.start_s,
         dips[-1].end_s,
         "dips",
@@ -147,30 +156,32 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     )
 
 
+def _unexplained_text(first: Dip, times: str, long: str) -> str:
+    limit = at_limit(first.onset_percent) if first.low else None
+    if limit is not None and "limits off" in first.why and times == "once":
+        return f"Stopped at *{limit:g} %* for *{long}* with limits off: unexplained"
+    return f"Power dropped *{times}*, cause unknown: {first.expected_w:.1f} to {first.floor_w:.1f} W, {long} in all"
+
+
 def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
     """Steps down that are no dips, and where the phone begins to slow by itself."""
     judged = reading.judged
     if judged is None or judged.course is None:
         return []
-    grid, levels = judged.grid, judged.course.levels
-    cut = {round(d.start_s) for d in judged.dips if d.lasting}
-    steps = [(a, b) for a, b in pairwise(levels) if b.watts < 0.94 * a.watts]
-    steps = [s for s in steps if not any(abs(grid.edge_s(s[0].end) - at) < 2 * MINUTE_S for at in cut)]
+    grid, steps = judged.grid, stage_steps(judged)
     said: list[Sentence] = []
     if steps:
-        watts = ", ".join(f"{w:.1f}" for w in [steps[0][0].watts, *(b.watts for _, b in steps)])
+        watts = " to ".join(f"{w:.1f}" for w in [steps[0][0].watts, *(b.watts for _, b in steps)])
         top = reading.phone_heat
-        warm = f"at {temperature(top.max_c, fahrenheit)} at the most; " if top is not None else ""
-        single = (
-            "policy and heat cannot be told apart by one such step: the same run with a fan would tell"
-            if top is None or top.max_c >= HOT_C
-            else "it steps down for good while it is not hot"
-        )
+        if top is not None and top.max_c < HOT_C:
+            basis = f"It was never above {temperature(top.max_c, fahrenheit)}, so heat is unlikely"
+        else:
+            basis = "Heat or the phone's own schedule: repeat it with a fan to know"
         said.append(
             say(
                 "stages",
-                f"Steps down for good: *{watts} W*",
-                f"{warm}{single}",
+                f"Drops from *{watts} W* and stays there",
+                basis,
                 grid.edge_s(steps[0][0].first),
                 grid.edge_s(steps[-1][1].end),
                 "phases",
@@ -183,8 +194,8 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
         said.append(
             say(
                 "taper",
-                f"Slows by itself{level}, after *{duration(taper.start_s - reading.placed_s)}*",
-                "the taper: smooth, for good, and no fault",
+                f"Slows{level}, after *{duration(taper.start_s - reading.placed_s)}*",
+                "normal slowing near full",
                 taper.start_s,
                 taper.end_s,
                 "phases",
@@ -194,7 +205,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
 
 
 def output_words(reading: Reading) -> list[Sentence]:
-    """What class the charger behaves like, and whether its claim is met."""
+    """What class the charger behaves like, and whether its claim is met at its best, and kept up."""
     found, settled = reading.output, reading.best_settled
     if found is None or found.group is None or settled is None:
         return []
@@ -202,18 +213,42 @@ def output_words(reading: Reading) -> list[Sentence]:
     names = sorted([group.watts, *group.also_possible])
     classes = " or ".join(f"{w:g}" for w in names)
     behaves = f"Behaves like *{classes} W*" if group.fits else f"Fits *no class*; the nearest is {group.watts:g} W"
-    claim = ""
-    if group.claimed_w is not None:
-        verdict = {True: "*met*", False: "*not met*", None: "*undecided*"}[group.claim_met]
-        claim = f"; the claim of {group.claimed_w:g} W is {verdict}"
     by_idle = next((e for e in found.estimates if e.method == "idle subtraction, no-load"), None)
     beside = f"; {by_idle.watts.value:.1f} W less its no-load draw" if by_idle else ""
     basis = f"{plus_minus(group.output, 'W')} by reference ratio (k = {found.ratio.value.value:.2f}){beside}"
+    if reading.conditions.simulated:
+        # A simulation knows nothing of what a maker claims.
+        return [say("output", behaves, basis, settled.start_s, settled.end_s, "output_ratio")]
     if group.undecided:
         basis += f"; {group.undecided}"
     elif group.claim_met is False and _flat_and_cool(reading):
-        basis += f"; flat and under {threshold(HOT_C)}: a lower class, not throttled"
-    return [say("output", behaves + claim, basis, settled.start_s, settled.end_s, "output_ratio")]
+        basis += f"; steady and under {threshold(HOT_C)}: a lower class, not throttled"
+    if group.kept is not None:
+        basis += f"; {plus_minus(group.kept, 'W')} on average to 60 %"
+    text = behaves + _claim_said(reading)
+    return [say("output", text, basis, settled.start_s, settled.end_s, "output_ratio")]
+
+
+def _claim_said(reading: Reading) -> str:
+    """Whether the claim is met: at its best, and over the charge."""
+    assert reading.output is not None and reading.output.group is not None
+    group = reading.output.group
+    if group.claimed_w is None:
+        return ""
+    claim = f"; the claim of {group.claimed_w:g} W is"
+    if group.claim_met is not True:
+        return f"{claim} *{'undecided' if group.claim_met is None else 'not met'}*"
+    if group.claim_kept is None:
+        return f"{claim} *met at its best*; how long it lasts is not known"
+    if group.claim_kept:
+        return f"{claim} *met*, and kept up to 60 %"
+    until = reading.milestone(80)
+    end_s = until.estimate_s if until is not None else reading.log.trace.end_s
+    k = reading.output.ratio.value.value
+    held = minutes_at_least(reading.log.trace, reading.placed_s, end_s, (group.claimed_w - group.output.expanded) * k)
+    of = (end_s - max(reading.placed_s, reading.log.trace.start_s)) / MINUTE_S
+    upto = "to 80 %" if until is not None else "in all"
+    return f"{claim} *met at its best, not kept up*: {held:.0f} of {of:.0f} min {upto}"
 
 
 def _flat_and_cool(reading: Reading) -> bool:
@@ -227,17 +262,18 @@ def forecast_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]
     if node is None or heat is None or node.steady_c.value < heat.max_c + NOTABLE_FORECAST_K:
         return []
     crossed = [
-        f"{threshold(c, fahrenheit)} after {duration(node.start_s - reading.placed_s + at.value)}"
-        for c in (40.0, 43.0, 45.0, 48.0, 50.0)
-        if c > heat.max_c and (at := node.crossing(c)) is not None
+        f"{threshold(float(c), fahrenheit)} after {duration(node.start_s - reading.placed_s + at.value)}"
+        for c in THRESHOLDS_C
+        if c > heat.max_c and (at := node.crossing(float(c))) is not None
     ]
     return [
         say(
             "forecast",
-            f"At {node.watts:.1f} W it would have come to *{temperature(node.steady_c.value, fahrenheit)}*",
+            f"Kept at {node.watts:.1f} W it would have levelled off near"
+            f" *{temperature(node.steady_c.value, fahrenheit)}* (extrapolated)",
             f"± {node.steady_c.expanded * (1.8 if fahrenheit else 1.0):.1f}"
             f" {'°F' if fahrenheit else 'K'}, from {counted(node.readings, 'reading')} over"
-            f" {duration(node.end_s - node.start_s)}, τ {node.tau_s.value / MINUTE_S:.0f} min"
+            f" {duration(node.end_s - node.start_s)}; time constant {node.tau_s.value / MINUTE_S:.0f} min"
             + (f"; {', '.join(crossed)}" if crossed else ""),
             node.start_s,
             node.end_s,
@@ -254,7 +290,9 @@ def five_words(reading: Reading, fahrenheit: bool = False) -> str:
     if judged.outcome:
         return "*does not charge*"
     if found is not None and found.first is not None:
-        at = _onset(found.first, fahrenheit)
+        at = onset_said(found.first, fahrenheit)
+        if found.likely:
+            return f"*probably heat*, from {at}"
         if found.cost_min.value >= 1:
             return f"heat cost *{found.cost_min.value:.0f} min*, from {at}"
         return f"throttles at *{at}*"
@@ -263,7 +301,7 @@ def five_words(reading: Reading, fahrenheit: bool = False) -> str:
         "hold": "held at *{p} %*",
         "restart": "started over *{n}*",
         "contact": "lost contact *{n}*",
-        "unexplained": "power fell *{n}*, unexplained",
+        "unexplained": "power dropped *{n}*, cause unknown",
     }
     for cause, words in causes.items():
         dips = _of(judged, cause)
@@ -271,6 +309,8 @@ def five_words(reading: Reading, fahrenheit: bool = False) -> str:
             times = "once" if len(dips) == 1 else f"{len(dips)} times"
             return words.format(n=times, p=f"{hold_level(dips[0]):g}")
     group = reading.output.group if reading.output is not None else None
-    if group is not None and group.claim_met is False and group.claimed_w is not None:
+    if group is None or group.claimed_w is None or reading.conditions.simulated:
+        return ""
+    if group.claim_met is False:
         return f"claims {group.claimed_w:g} W, *behaves like {group.watts:g} W*"
     return ""

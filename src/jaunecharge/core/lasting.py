@@ -7,7 +7,7 @@ import numpy as np
 from .causes import HOT_SLACK_K, SAME_LEVEL_K, TIGHT_K, VOLTS_SHARE, Verdict
 from .dips import DEEP_SHARE, RawDip
 from .heat import HOT_C
-from .phases import Level
+from .phases import STEP_SHARE, Level
 from .scene import Scene, carried_on, full_power, new_high
 from .trace import Mask
 from .units import MINUTE_S
@@ -15,7 +15,7 @@ from .units import MINUTE_S
 CLIMB_K = 1.0
 HELD_LEAST_S, HELD_WITHIN_K = 15 * MINUTE_S, 1.0
 POLICY_K = 1.5
-STAGE_SHARE, LEFT_SHARE, ONSET_S = 0.94, 0.3, 2 * MINUTE_S
+LEFT_SHARE, ONSET_S = 0.3, 2 * MINUTE_S
 
 
 def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> list[tuple[RawDip, Verdict]]:
@@ -26,7 +26,7 @@ def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> 
     """
     levels = _with_peak(scene, scene.course.levels)
     stop = next(x for x in (scene.course.taper, scene.course.trickle, scene.course.end) if x is not None)
-    steps = [(a, b) for a, b in pairwise(levels) if b.watts < STAGE_SHARE * a.watts]
+    steps = [(a, b) for a, b in pairwise(levels) if b.watts < STEP_SHARE * a.watts]
     full = full_power(scene, dips)
     found: list[tuple[RawDip, Verdict]] = []
     taken = -1
@@ -77,7 +77,7 @@ def _lasting_supply(scene: Scene, above: Level, below: Level) -> Verdict | None:
     after = float(np.median(volts[below.first : below.end]))
     if after >= VOLTS_SHARE * before:
         return None
-    return Verdict("supply", f"volts fell from {before:.2f} to {after:.2f} V and stayed there")
+    return Verdict("supply", f"the volts dropped from {before:.2f} to {after:.2f} V and stayed there")
 
 
 def _volts_back(scene: Scene, above: Level, below: Level, stop: int) -> int:
@@ -110,7 +110,8 @@ def _lasting_heat(
         return None
     same = [c for c in throttled_c if abs(c - on) <= min(SAME_LEVEL_K, max(TIGHT_K, 3.0 * warmth.unsure_k))]
     if len(same) > 1:
-        return Verdict("heat", f"fell at {on:.1f} °C, as {len(same)} times before; the taper came before it returned")
+        said = f"dropped at {scene.said_c(raw, on)}, as {len(same)} times before; the taper came before it returned"
+        return Verdict("heat", said)
     seconds = scene.seconds(raw)
     before_taper = celsius[scene.first : raw.end]
     inside = celsius[raw.first : raw.end]
@@ -138,6 +139,7 @@ def _lasting_heat(
         return None
     return Verdict(
         "heat",
-        f"cut at {on:.1f} °C, the hottest of the run, for good; then held about {level:.1f} °C",
-        "Phones also step down by policy: the same run with a fan would tell which it was.",
+        f"cut for good at {scene.said_c(raw, on)}, near the hottest of the run; then held near {level:.1f} °C",
+        "Phones also step down by a schedule of their own: repeat it with a fan to know.",
+        likely=True,
     )

@@ -1,11 +1,11 @@
-"""Levels of the power curve: no-load, end of the ramp, best settled, sustained, after full."""
-
-from dataclasses import dataclass
+"""Levels of the power curve: end of the ramp, best settled, sustained, after full."""
 
 import numpy as np
 
 from .energy import energy_between, window_means
 from .heat import HOT_C, HeatLog
+from .no_load import same_level_w
+from .placement import GUARD_S, Stretch
 from .trace import PowerTrace
 from .units import HOUR_S, MINUTE_S
 
@@ -13,25 +13,9 @@ SETTLED_WINDOW_S = 60.0
 RAMP_SHARE, LEVEL_SHARE, REAL_SHARE = 0.95, 0.93, 0.6
 RAMP_WITHIN_S = 30.0 * MINUTE_S
 RAMP_WINDOW_S = 10.0
-GUARD_S = 5.0
-LEAST_LEVEL_S = 10.0
 LEAST_AFTER_FULL_S = 3.0 * MINUTE_S
 AFTER_FULL_S = HOUR_S
-SAME_LEVEL_W, SAME_LEVEL_SHARE = 0.3, 0.08
-
-
-@dataclass(frozen=True)
-class Stretch:
-    """Mean power [W] from `start_s` to `end_s` [s]."""
-
-    watts: float
-    start_s: float
-    end_s: float
-
-
-def same_level_w(base_w: float) -> float:
-    """Up to how many watts power counts as at a level [W]: within the larger of 0.3 W and 8 % (common practice)."""
-    return base_w + max(SAME_LEVEL_W, SAME_LEVEL_SHARE * base_w)
+LEAST_READINGS = 2
 
 
 def mean_between(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | None:
@@ -40,16 +24,6 @@ def mean_between(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | N
     if energy.covered_s <= 0:
         return None
     return Stretch(energy.mean_w, max(start_s, trace.start_s), min(end_s, trace.end_s))
-
-
-def no_load(trace: PowerTrace, placed_s: float) -> Stretch | None:
-    """Mean power before the phone was placed; None where under ten seconds of it were logged."""
-    end_s = placed_s - GUARD_S
-    powered = trace.start_s
-    if trace.volts is not None:
-        on = np.flatnonzero(trace.volts > 3.0)
-        powered = float(trace.time_s[on[0]]) if len(on) else trace.end_s
-    return mean_between(trace, powered, end_s) if end_s - powered >= LEAST_LEVEL_S else None
 
 
 def cool_until(trace: PowerTrace, heat: HeatLog | None, placed_s: float) -> float:
@@ -68,10 +42,11 @@ def end_of_ramp(trace: PowerTrace, placed_s: float) -> float:
     current draws more as the battery's voltage rises: power that stays for minutes within 7 % of what follows, at 60 %
     of the best or more, has ended its ramp, though it climbs on.
     """
-    best = _best_window(trace, placed_s, placed_s + RAMP_WITHIN_S)
+    begin = max(placed_s, trace.start_s)
+    best = _best_window(trace, begin, begin + RAMP_WITHIN_S)
     if best is None:
-        return placed_s
-    starts = _starts(trace, placed_s, best.end_s - RAMP_WINDOW_S)
+        return begin
+    starts = _starts(trace, begin, best.end_s - RAMP_WINDOW_S)
     means = window_means(trace, starts, RAMP_WINDOW_S)
     following = window_means(trace, starts + SETTLED_WINDOW_S, 2 * SETTLED_WINDOW_S)
     level = (means >= LEVEL_SHARE * following) & (means >= REAL_SHARE * best.watts)
@@ -93,12 +68,21 @@ def sustained(trace: PowerTrace, ramp_end_s: float, sixty_s: float | None) -> St
     return mean_between(trace, ramp_end_s, sixty_s)
 
 
+def minutes_at_least(trace: PowerTrace, start_s: float, end_s: float, watts: float) -> float:
+    """Minutes between two moments at which the power of a minute was so many watts or more, holes left out."""
+    starts = np.arange(max(start_s, trace.start_s), min(end_s, trace.end_s), MINUTE_S)
+    means = window_means(trace, starts, MINUTE_S, least_covered=0.5)
+    return float(np.count_nonzero(np.nan_to_num(means) >= watts))
+
+
 def after_full(trace: PowerTrace, full_s: float | None, settled_w: float | None) -> Stretch | None:
     """Mean draw in the last hour after full, once it has come to rest; None under three minutes of it.
 
     A phone may show 100 % and still take power for a while: the stretch begins where power last left the final level.
     """
     if full_s is None or trace.end_s - full_s < LEAST_AFTER_FULL_S:
+        return None
+    if trace.sparse and np.count_nonzero(trace.time_s > full_s) < LEAST_READINGS:
         return None
     tail = trace.time_s >= trace.end_s - LEAST_AFTER_FULL_S
     final_w = float(np.median(trace.power_w[tail]))

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le
 
+from .battery import DEAD_PERCENT
 from .fair import CHAMBER_SPREAD, ROOM_SPREAD, Spread, interval_variance
 from .kit import Flaw
 from .surroundings import Airflow, Circumstances, PhoneState
@@ -19,9 +20,6 @@ Output = Literal["reference ratio", "idle subtraction", "battery account"]
 Faster = Literal["less time", "higher rate"]
 
 DEAD, TEN = 0.0, 10.0
-DEEP_PERCENT = 2.0
-"""Start level under which a drain counts as one to dead (our own; deep discharge ages a battery: common practice)."""
-
 CONTINUOUS = 0.0
 LOG_STEP_MIN = 1.0
 """What a continuous log of the percentage counts as: phones step by a whole point about once a minute (from memory)."""
@@ -95,7 +93,7 @@ class Card:
     @property
     def deep(self) -> bool:
         """Whether every run of it drains its phone to dead."""
-        return self.end != "spot check" and self.starts_at <= DEEP_PERCENT
+        return self.end != "spot check" and self.starts_at <= DEAD_PERCENT
 
     @property
     def tail_min(self) -> float:

@@ -75,7 +75,8 @@ class Estimate:
 class OutputClass:
     """The class that fits best [W]; whether it fits at all; others that cannot be told apart; and the claim.
 
-    claim_met is None where there is none, or something prevented the test: `undecided` says what.
+    claim_met : by the best settled power; None where there is none, or something prevented the test: `undecided` says
+    what. kept : output on average to 60 % [W]; claim_kept : whether the claim is met by that as well.
     """
 
     watts: float
@@ -85,6 +86,8 @@ class OutputClass:
     claimed_w: float | None
     claim_met: bool | None
     undecided: str = ""
+    kept: Measured | None = None
+    claim_kept: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -138,11 +141,13 @@ def by_account(gained_wh: Measured, seconds: float, window: tuple[float, float])
     )
 
 
-def classify(output: Measured, claimed_w: float | None, undecided: str = "") -> OutputClass:
+def classify(
+    output: Measured, claimed_w: float | None, undecided: str = "", kept: Measured | None = None
+) -> OutputClass:
     """The class of a charger's output, and its claim.
 
     A class fits where the interval (k = 2) reaches it. A claim is met where the interval reaches it; it stays undecided
-    where it is not reached and something prevented the test.
+    where it is not reached and something prevented the test. What was kept up is held against it apart.
 
     References
     ----------
@@ -153,9 +158,11 @@ def classify(output: Measured, claimed_w: float | None, undecided: str = "") -> 
     nearest = float(classes[int(np.argmin(np.abs(classes - output.value)))])
     best = nearest if not len(inside) else float(inside[int(np.argmin(np.abs(inside - output.value)))])
     met: bool | None = None
+    lasts: bool | None = None
     if claimed_w is not None:
         reached = output.value + output.expanded >= claimed_w
         met = True if reached else (None if undecided else False)
+        lasts = None if kept is None else kept.value + kept.expanded >= claimed_w
     return OutputClass(
         best,
         bool(len(inside)),
@@ -164,6 +171,8 @@ def classify(output: Measured, claimed_w: float | None, undecided: str = "") -> 
         claimed_w,
         met,
         undecided if met is None and claimed_w is not None else "",
+        kept,
+        lasts,
     )
 
 

@@ -5,11 +5,13 @@ from typing import Literal
 
 import numpy as np
 
-from .levels import same_level_w
+from .battery import DEAD_PERCENT
+from .no_load import MOST_NO_LOAD_W, same_level_w
 from .trace import Array
 from .units import MINUTE_S
 
-NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "full"]
+NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "full",
+                  "on it"]  # fmt: skip
 
 NO_LOAD_S = 20.0
 RAMP_SHARE, RAMP_WITHIN_S = 0.95, 4 * MINUTE_S
@@ -55,7 +57,12 @@ def phase_now(
     """
     recent = (time_s > now_s - RECENT_S) & np.isfinite(watts)
     if placed_s is None:
-        return Now("no_load", "waiting for the phone") if recent.any() else Now("none", "waiting for the meter")
+        if not recent.any():
+            return Now("none", "waiting for the meter")
+        drawn_w = float(watts[recent][-1])
+        if drawn_w > MOST_NO_LOAD_W:
+            return Now("on it", f"a phone is on it already, {drawn_w:.1f} W")
+        return Now("no_load", "waiting for the phone")
     since = time_s >= placed_s
     times, drawn = time_s[since & np.isfinite(watts)], watts[since & np.isfinite(watts)]
     if not len(times) or times[-1] <= now_s - RECENT_S:
@@ -71,7 +78,7 @@ def phase_now(
         lasts = float(times[-1] - (times[up[-1]] if len(up) else placed_s))
         if lasts >= NO_LOAD_S:
             return Now("no power", f"no power for {_said(lasts)}")
-    if start_percent <= 2 and now_s - placed_s < WAKE_WITHIN_S and level < WAKE_W:
+    if start_percent <= DEAD_PERCENT and now_s - placed_s < WAKE_WITHIN_S and level < WAKE_W:
         return Now("wake", f"waking, {level:.1f} W")
     if now_s - placed_s < RAMP_WITHIN_S and (times[-1] - times[0] < MINUTE_S or level < RAMP_SHARE * best):
         return Now("ramp", "ramp")

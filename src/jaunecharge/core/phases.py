@@ -19,6 +19,9 @@ FLAT_SHARE, CLIMB_SHARE, FLAT_OVER_S = 0.03, 0.08, 10 * MINUTE_S
 """Changes over ten minutes: a fall under 3 % is steady, and a climb under 8 %, since a constant current draws more as
 the battery's voltage rises (found on a published cell, see tests/reference)."""
 
+STEP_SHARE = 0.94
+"""Of two levels the later is a step down where it lies under this share of the earlier one."""
+
 LEAST_PLATEAU_S = 4 * MINUTE_S
 TRICKLE_SHARE = 0.2
 SAME_SHARE = 0.05

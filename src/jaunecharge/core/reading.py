@@ -10,16 +10,19 @@ from .battery import SLOWS_FROM, Account, Battery, CheckIns, Milestone
 from .energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from .heat import HeatFacts, HeatLog, facts
 from .judged import Judged, judge
-from .levels import Stretch
 from .measured import Measured
 from .node import Node, node_of
 from .output import USUAL_RATIO, Output, Ratio, by_account, by_idle, by_ratio, classify, prevented
 from .overrule import Overruling, overruled
-from .placement import Placement, find_placement
+from .placement import Placement, Stretch, find_placement
+from .scene import Limits
 from .throttle import Throttle, throttle
 from .trace import PowerTrace
 
-READER_VERSION = 4
+LEAST_YIELD = 0.5
+"""A pack delivers at least this share of its rated energy before it is empty (common practice)."""
+
+READER_VERSION = 5
 """Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 
@@ -47,6 +50,13 @@ class Conditions:
     overrulings: tuple[Overruling, ...] = ()
     method_start: tuple[float, float] | None = None
     """Between which percentages its method card lets a run start."""
+
+    limits: Limits = ""
+    own_source: bool = False
+    """Whether the charger brings its own supply: a pack, or another phone."""
+
+    source_wh: float | None = None
+    """What that holds when it is full [Wh], where it is known."""
 
 
 @dataclass(frozen=True)
@@ -127,21 +137,24 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     trace = log.trace
     readings = log.readings if log.readings is not None and len(log.readings) else None
     if readings is not None:
-        bat.refuse_outside(readings.time_s, trace.start_s)
-    placement = find_placement(trace, conditions.placed_s, float(readings.time_s[0]) if readings is not None else None)
+        begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
+        bat.refuse_outside(readings.time_s, begins)
+    placement = find_placement(trace, conditions.placed_s, readings)
     placed_s = placement.at_s
     ramp_end_s = levels.end_of_ramp(trace, placed_s)
-    settled = levels.best_settled(trace, ramp_end_s, levels.cool_until(trace, log.heat, placed_s))
+    cool_s = levels.cool_until(trace, log.heat, placed_s)
+    settled = None if trace.sparse else levels.best_settled(trace, ramp_end_s, cool_s)
     found = tuple(bat.milestones(readings)) if readings is not None else ()
     reached = {m.percent: m for m in found}
     alone = not conditions.shared_with
     points = bat.points_gained(readings) if readings is not None else None
     battery = conditions.battery
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
-    no_load = levels.no_load(trace, placed_s)
+    no_load = placement.no_load
     after_full = levels.after_full(
         trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
     )
+    energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
     judged = (
         judge(
             trace,
@@ -154,6 +167,8 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
             reached.get(100),
             log.heat,
             log.notes,
+            conditions.limits,
+            _perhaps_empty(energy_in, conditions),
         )
         if alone
         else None
@@ -163,7 +178,8 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
         ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
     place = log.heat.phone() if log.heat else None
-    energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
+    sixty_s = reached[60].estimate_s if 60 in reached else None
+    kept_up = levels.sustained(trace, ramp_end_s, sixty_s) if alone and not trace.sparse else None
     return Reading(
         log=log,
         conditions=conditions,
@@ -174,9 +190,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         no_load=no_load if alone else None,
         after_full=after_full if alone else None,
         best_settled=settled if alone else None,
-        sustained=levels.sustained(trace, ramp_end_s, reached[60].estimate_s if 60 in reached else None)
-        if alone
-        else None,
+        sustained=kept_up,
         milestones=found,
         percent_at=tuple(bat.percent_at(readings, placed_s)) if readings is not None else (),
         points_gained=points,
@@ -191,17 +205,27 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         if judged is not None and log.heat is not None
         else None,
         node=node_of(judged, place) if judged is not None and place is not None else None,
-        output=_output(log, conditions, energy_in, settled, no_load, after_full, account, account_battery, judged)
+        output=_output(
+            log, conditions, energy_in, settled, kept_up, no_load, after_full, account, account_battery, judged
+        )
         if alone and trace.metered and settled is not None
         else None,
     )
+
+
+def _perhaps_empty(energy_in: Energy, conditions: Conditions) -> bool:
+    """Whether a pack that feeds the run may have run empty: nobody knows what it holds, or that is nearly drawn."""
+    if not conditions.own_source:
+        return False
+    return conditions.source_wh is None or energy_in.bridged.value >= LEAST_YIELD * conditions.source_wh
 
 
 def _account(
     log: RunLog, readings: CheckIns | None, conditions: Conditions
 ) -> tuple[Account | None, Energy | None, Measured | None, Measured | None]:
     """The battery account: window, meter-side energy in it (holes bridged), battery-side energy, efficiency."""
-    window = bat.account_window(readings) if readings is not None else None
+    # What was read before the meter's log begins has no energy to be held against.
+    window = bat.account_window(bat.since(readings, log.trace.start_s)) if readings is not None else None
     if window is None or conditions.battery is None:
         return window, None, None, None
     energy = energy_between(log.trace, window.start_s, window.end_s, conditions.meter)
@@ -217,6 +241,7 @@ def _output(
     conditions: Conditions,
     energy_in: Energy,
     settled: Stretch,
+    sustained: Stretch | None,
     no_load: Stretch | None,
     after_full: Stretch | None,
     account: Account | None,
@@ -251,4 +276,5 @@ def _output(
         None if hot_s is None or hot_s >= trace.end_s else max(0.0, hot_s - ramp_end_s),
         early,
     )
-    return Output(conditions.ratio, tuple(found), classify(found[0].watts, conditions.claimed_w, undecided))
+    kept = None if sustained is None else by_ratio(metered_power(sustained.watts, energy_in), conditions.ratio).watts
+    return Output(conditions.ratio, tuple(found), classify(found[0].watts, conditions.claimed_w, undecided, kept))

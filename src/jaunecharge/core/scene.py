@@ -1,6 +1,7 @@
 """What a cause can be judged by: power, temperature, percentages and notes of a run, side by side."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -12,8 +13,14 @@ from .trace import Array, Mask
 from .units import MINUTE_S
 from .warmth import Warmth
 
+Limits = Literal["", "off", "seen off", "left on"]
+"""What is known of the phone's charge limit: nothing, off by the method, seen to be off, or left on."""
+
 CARRIED_ON_S, CARRIED_MARGIN_K = 8 * MINUTE_S, 0.1
 """Full power carried on for so long at the temperature at which a dip began: then it was not the temperature."""
+
+HOTTER_S, HOTTER_K = 6 * MINUTE_S, 0.4
+"""So much of full power in all, before and after, clearly hotter than a dip began: then it was not the temperature."""
 
 RISING_K, RISING_OVER_S = 0.2, 10 * MINUTE_S
 
@@ -32,6 +39,16 @@ class Scene:
     readings: CheckIns | None
     idle_v: float | None
     notes: tuple[tuple[float, str], ...] = ()
+    no_load_known: bool = True
+    """Whether the draw with no phone on it was logged: else a low level is only the lowest of the run."""
+
+    limits: Limits = ""
+    pack_empty: bool = False
+    """Whether a pack fed it, of which nobody can say that it was not empty."""
+
+    @property
+    def or_pack_empty(self) -> str:
+        return ", or had the pack run empty" if self.pack_empty else ""
 
     def percent_at(self, index: int) -> float | None:
         if self.percent is None or not np.isfinite(self.percent[min(index, len(self.percent) - 1)]):
@@ -44,6 +61,12 @@ class Scene:
             return None
         width = self.grid.steps(20.0)
         return self.warmth.at(min(dip.first, len(self.grid) - 1), width)
+
+    def said_c(self, dip: RawDip, celsius: float) -> str:
+        """A temperature at the beginning of a dip in words; between readings it is an estimate, and says so."""
+        if self.warmth is None or not self.warmth.estimated(self.grid.edge_s(dip.first)):
+            return f"{celsius:.1f} °C"
+        return f"about {celsius:.1f} °C (estimated between readings)"
 
     def lowest_c(self, dip: RawDip) -> float | None:
         """Lowest temperature while power was down, some seconds around its end included [°C]."""
@@ -74,7 +97,8 @@ def full_power(scene: Scene, dips: list[RawDip]) -> Mask:
 
 
 def carried_on(scene: Scene, dip: RawDip, full: Mask) -> bool:
-    """Whether full power went on for long at a temperature as high as the one at which this dip began."""
+    """Whether full power went on at temperatures as high as the one at which this dip began: for long at a stretch, or,
+    where it was clearly hotter, in many short ones that add up."""
     on = scene.onset_c(dip)
     if on is None or scene.warmth is None:
         return False
@@ -82,8 +106,10 @@ def carried_on(scene: Scene, dip: RawDip, full: Mask) -> bool:
     doubt = scene.warmth.unsure_k if scene.warmth.sparse else 0.0
     with np.errstate(invalid="ignore"):
         as_hot = full & (scene.warmth.celsius >= on - CARRIED_MARGIN_K + doubt)
+        hotter = full & (scene.warmth.celsius >= on + HOTTER_K + doubt)
     longest = max((b - a for a, b in runs(as_hot)), default=0)
-    return longest * scene.grid.step_s >= CARRIED_ON_S
+    step_s = scene.grid.step_s
+    return longest * step_s >= CARRIED_ON_S or float(hotter.sum()) * step_s >= HOTTER_S
 
 
 def new_high(scene: Scene, dip: RawDip, on: float) -> bool:

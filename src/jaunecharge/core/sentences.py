@@ -1,12 +1,16 @@
 """What a run says, in plain sentences, strongest first."""
 
+import numpy as np
+
 from .energy import metered_idle
+from .heat_words import hottest_said, over_said, read_said
 from .judged_words import five_words, forecast_words, judged_words, output_words, stage_words
+from .placement import Stretch
 from .reading import Reading
 from .sentence import Sentence, say
-from .standby import REGULATION, Habits, Standby, standby
+from .standby import LEAST_SEEN_S, Habits, Standby, standby
 from .units import MINUTE_S
-from .words import duration, plus_minus, share, temperature, temperature_rise, threshold
+from .words import counted, duration, plus_minus, share
 
 NOTABLE_AFTER_FULL_W = 1.0
 
@@ -33,16 +37,36 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
 
 
 def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
-    """What the charger of a run takes while it charges nothing."""
+    """What the charger of a run takes while it charges nothing, of levels that were seen for ten minutes.
+
+    None of a charger that feeds itself: nobody leaves a pack on for a year.
+    """
+    if reading.conditions.own_source:
+        return None
     trace, meter = reading.log.trace, reading.conditions.meter
-    full = None if reading.after_full is None else metered_idle(reading.after_full.watts, trace, meter)
-    idle = None if reading.no_load is None else metered_idle(reading.no_load.watts, trace, meter)
-    return standby(full, idle, habits)
+
+    def seen(stretch: Stretch | None) -> Stretch | None:
+        return stretch if stretch is not None and stretch.end_s - stretch.start_s >= LEAST_SEEN_S else None
+
+    full, idle = seen(reading.after_full), seen(reading.no_load)
+    return standby(
+        None if full is None else metered_idle(full.watts, trace, meter),
+        None if idle is None else metered_idle(idle.watts, trace, meter),
+        habits,
+    )
+
+
+def check_in_every(reading: Reading) -> float | None:
+    """How far check-ins are apart as they were read [min], the usual step; None for fewer than two."""
+    readings = reading.log.readings
+    if readings is None or len(readings) < 2:
+        return None
+    return float(np.median(np.diff(readings.time_s))) / MINUTE_S
 
 
 def _interval(reading: Reading) -> str:
-    minutes = reading.conditions.interval_min
-    return f", read every {minutes:g} min" if minutes else ""
+    every = check_in_every(reading)
+    return "" if every is None else f", read about every {duration(every * MINUTE_S)}"
 
 
 def _to_eighty(reading: Reading) -> list[Sentence]:
@@ -57,7 +81,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
             say(
                 "level",
                 f"From {first} to *{last} %* in *{span}*",
-                "80 % is not among the check-ins' crossings",
+                "started above 80 %" if readings.percent[0] >= 80 else "did not reach 80 %",
                 float(readings.time_s[0]),
                 float(readings.time_s[-1]),
             )
@@ -93,22 +117,45 @@ def _to_full(reading: Reading) -> list[Sentence]:
 
 
 def _power(reading: Reading) -> list[Sentence]:
-    settled, sustained = reading.best_settled, reading.sustained
+    settled, sustained, trace = reading.best_settled, reading.sustained, reading.log.trace
+    if trace.sparse:
+        return _points(reading)
     if settled is None:
         return []
     text = f"Draws *{settled.watts:.1f} W* in its best minute"
     if sustained is not None:
-        text += f", *{sustained.watts:.1f} W* sustained to 60 %"
+        text += f", *{sustained.watts:.1f} W* on average to 60 %"
     stretch = sustained or settled
+    settles = reading.ramp_end_s - reading.placed_s
+    late = trace.start_s > reading.placed_s
+    after = "" if late else f"; settled after {duration(settles)}"
     return [
         say(
             "power",
             text,
-            f"at the meter; peak {reading.peak_w:.1f} W; settled after"
-            f" {duration(reading.ramp_end_s - reading.placed_s)}",
+            f"at the meter; peak {reading.peak_w:.1f} W{after}",
             stretch.start_s,
             stretch.end_s,
             "sustained" if sustained is not None else "best_settled",
+        )
+    ]
+
+
+def _points(reading: Reading) -> list[Sentence]:
+    """Watts that were read now and then: the readings, and nothing of what happened between them."""
+    trace = reading.log.trace
+    since = trace.time_s >= reading.placed_s
+    if not since.any():
+        return []
+    watts = trace.power_w[since]
+    return [
+        say(
+            "power",
+            f"Read *{watts[0]:.1f} W* at first, *{watts.max():.1f} W* at most, *{watts[-1]:.1f} W* at the end",
+            f"{counted(len(watts), 'reading')}, one every {duration(trace.step_s)}; what happened between is unknown",
+            float(trace.time_s[since][0]),
+            trace.end_s,
+            "peak",
         )
     ]
 
@@ -137,7 +184,9 @@ def _energy(reading: Reading) -> list[Sentence]:
         ]
     account = reading.account
     watts = reading.account_battery.value * 3600.0 / (account.end_s - account.start_s)
-    reached = f", *{reading.energy_battery.value:.1f} Wh* reached the battery" if reading.energy_battery else ""
+    whole = reading.log.readings is not None and reading.log.readings.time_s[0] >= trace.start_s - MINUTE_S
+    gained = reading.energy_battery if whole else None
+    reached = "" if gained is None else f", *{gained.value:.1f} Wh* reached the battery"
     return [
         say(
             "efficiency",
@@ -155,17 +204,12 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     heat = reading.phone_heat
     if heat is None:
         return []
-    rise = "" if heat.rise_k is None else f", {temperature_rise(heat.rise_k, fahrenheit)} over the room"
-    over = [
-        f"{minutes:.0f} min at or above {threshold(c, fahrenheit)}"
-        for c, minutes in heat.minutes_over.items()
-        if minutes >= 0.5
-    ]
+    basis = "; ".join(x for x in (heat.position, over_said(heat, fahrenheit), read_said(heat)) if x)
     return [
         say(
             "heat",
-            f"Hottest *{temperature(heat.max_c, fahrenheit)}*{rise}",
-            f"{heat.position}; {', '.join(over) if over else 'never at ' + threshold(40.0, fahrenheit)}",
+            hottest_said(heat, fahrenheit),
+            basis,
             heat.max_at_s - 5 * MINUTE_S,
             heat.max_at_s + 5 * MINUTE_S,
             f"hottest_{heat.position}",
@@ -174,28 +218,25 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
 
 
 def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
-    found = standby_of(reading, habits)
-    if found is None:
-        return []
+    """What it draws after full, or with no phone on it; a year of it only where it was seen for long."""
     stretch = reading.after_full or reading.no_load
-    assert stretch is not None
-    after = reading.after_full is not None
+    if stretch is None or reading.conditions.own_source:
+        return []
+    found, after = standby_of(reading, habits), reading.after_full is not None
     text = (
         f"Keeps drawing *{stretch.watts:.1f} W* after full" if after else f"Draws *{stretch.watts:.1f} W* with no phone"
     )
-    if found.night_wh is not None:
+    if found is not None and found.night_wh is not None:
         text += f", *{found.night_wh.value:.0f} Wh* a night"
-    basis = [f"mean over {duration(stretch.end_s - stretch.start_s)}" + ("" if after else " before placing")]
+    lasts = stretch.end_s - stretch.start_s
+    basis = [f"mean over {duration(lasts)}" if lasts > 0 else "one reading", *([] if after else ["before placing"])]
     if after and reading.no_load is not None:
-        basis.append(f"{reading.no_load.watts:.1f} W with no phone placed")
-    if found.year_kwh is not None and found.year_cost is not None:
+        basis.append(f"{reading.no_load.watts:.1f} W with no phone on it")
+    if found is not None and found.year_kwh is not None and found.year_cost is not None:
         basis.append(
             f"{found.year_kwh.value:.1f} kWh and {found.year_cost.value:.2f} {habits.currency} a year at"
             f" {habits.tariff:g} {habits.currency}/kWh"
         )
-    if found.above:
-        limit = found.above[0]
-        basis.append(f"more than the {limit.watts:.2f} W that {REGULATION} allows an adapter alone")
     return [
         say(
             "after_full" if after else "no_load",
@@ -213,15 +254,19 @@ def headline(reading: Reading, fahrenheit: bool = False) -> str:
     judged = five_words(reading, fahrenheit)
     if judged:
         return judged
+    trace, readings = reading.log.trace, reading.log.readings
+    if not trace.metered:
+        if readings is not None and len(readings):
+            return "no meter: *times and temperatures*" if reading.heat else "no meter: *times only*"
+        return "no meter: *temperatures only*"
     if reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W:
         return f"draws *{reading.after_full.watts:.1f} W* when full"
-    readings = reading.log.readings
     if readings is not None and len(readings) and reading.milestone(80) is None and readings.percent[-1] < 80:
         return f"ends at *{readings.percent[-1]:g} %*"
-    if reading.log.trace.coverage < 0.995:
-        return f"*{share(1 - reading.log.trace.coverage)}* of the log missing"
+    if trace.coverage < 0.995:
+        return f"*{share(1 - trace.coverage)}* of the log missing"
     if reading.efficiency is not None:
         return f"*{share(reading.efficiency.value)}* reaches the battery"
     if reading.best_settled is not None:
         return f"settles at *{reading.best_settled.watts:.1f} W*"
-    return "read, no figures yet"
+    return "no percentages logged" if readings is None else "watts read now and then"

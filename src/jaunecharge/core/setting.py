@@ -1,12 +1,13 @@
 """Setting the bench: the ordered list before a phone is placed; what a meter or probe can see is ticked by itself."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from .battery import DEAD_PERCENT
 from .errors import CannotRead
 from .factors import SAME_AMBIENT_K
-from .method import DEEP_PERCENT
+from .no_load import MOST_NO_LOAD_W
 
 StepKey = Literal["adapter", "charger", "volts", "no_load", "percent", "cool", "settings", "around", "place"]
 StepState = Literal["open", "seen", "ticked", "skipped"]
@@ -22,7 +23,8 @@ SAME_PERCENT = 2.0
 
 @dataclass(frozen=True)
 class Wanted:
-    """What the lane promises: start [%], what it says of settings, case, air and phone, volts that are expected [V]."""
+    """What the lane promises: start [%], what it says of settings, case, air and phone, volts that are expected [V];
+    lane : how its entries begin."""
 
     start_percent: float = 10.0
     limits: str = "off"
@@ -32,18 +34,26 @@ class Wanted:
     expected_v: float | None = None
     by_wire: bool = False
     own_source: bool = False
+    lane: str = "a"
 
 
 @dataclass(frozen=True)
 class OnBench:
-    """What instruments and entries show: volts [V], settled no-load [W], percentage, temperatures [°C]."""
+    """What instruments and entries show: volts [V], watts just now and settled no-load [W], percentage, temperatures
+    [°C]. no_load_w is None unless the draw stands at a low level."""
 
     volts: float | None = None
+    drawn_w: float | None = None
     no_load_w: float | None = None
     percent: float | None = None
     back_c: float | None = None
     ambient_c: float | None = None
     placed: bool = False
+
+    @property
+    def phone_on(self) -> bool:
+        """Whether a phone lies on the charger already, though nobody said that it was placed."""
+        return not self.placed and self.drawn_w is not None and self.drawn_w > MOST_NO_LOAD_W
 
 
 @dataclass(frozen=True)
@@ -76,16 +86,24 @@ def steps(wanted: Wanted, bench: OnBench, told: Mapping[str, Told]) -> tuple[Ste
         What a person ticked or skipped.
     """
     found: list[Step] = []
-    powered = bench.volts is not None and bench.volts >= POWERED_V
+    lit = bench.drawn_w is not None and bench.drawn_w >= LEAST_NO_LOAD_W
+    powered = bench.volts >= POWERED_V if bench.volts is not None else lit
     drawn = bench.no_load_w
     source = "Charger on" if wanted.own_source else "Adapter in"
     found.append(_step("adapter", source, powered, told))
     if not wanted.by_wire and not wanted.own_source:
         seen = powered and drawn is not None and drawn >= LEAST_NO_LOAD_W
-        found.append(_step("charger", "Charger in, nothing on it", seen, told))
+        found.append(_step("charger", "Charger in, nothing on it", seen, told, odd=_on_it(bench)))
     if not wanted.own_source:
         found.append(
-            _step("volts", "Note the volts", powered, told, _v(bench.volts) if powered else "", _low(wanted, bench))
+            _step(
+                "volts",
+                "Note the volts",
+                powered and bench.volts is not None,
+                told,
+                _v(bench.volts) if powered else "",
+                _low(wanted, bench),
+            )
         )
         found.append(_step("no_load", "Note the no-load watts", powered and drawn is not None, told, _w(drawn)))
     found.append(
@@ -94,7 +112,7 @@ def steps(wanted: Wanted, bench: OnBench, told: Mapping[str, Told]) -> tuple[Ste
             "" if bench.percent is None else f"{bench.percent:g} %", _off_level(wanted, bench.percent),
         )
     )  # fmt: skip
-    cool, value, odd = _cool(bench)
+    cool, value, odd = _cool(wanted, bench)
     found.append(_step("cool", "Phone as cool as the room", cool, told, value, odd))
     limits = "off" if wanted.limits == "off" else "left on, as the method says"
     found.append(_step("settings", f"Charge limit and optimised charging {limits}", False, told))
@@ -115,8 +133,15 @@ def skipped(found: tuple[Step, ...], told: Mapping[str, Told]) -> list[str]:
     return [f"{s.said}: skipped, {told[s.key].reason}" for s in found if s.state == "skipped"]
 
 
-def check_told(key: str, told: Told) -> None:
-    """Refuse to skip a step without a reason, or a step that there is none of.
+ON_ALREADY = "the phone was on it already"
+"""Why the no-load is skipped where somebody goes on without it."""
+
+NOTED: dict[str, str] = {"volts": "9.02v", "no_load": "0.4w"}
+"""Steps that are done by a figure, and how it is typed."""
+
+
+def check_told(key: str, told: Told, found: Sequence[Step] = ()) -> None:
+    """Refuse to skip a step without a reason, one that there is none of, and to tick a figure that nobody gave.
 
     Raises
     ------
@@ -126,6 +151,10 @@ def check_told(key: str, told: Told) -> None:
         raise CannotRead(f"“{key}” is no step of setting the bench", f"one of {', '.join(KEYS)}", file="step")
     if told.skipped and not told.reason.strip():
         raise CannotRead("a step is skipped with a reason", "say why; the run keeps it", file="reason")
+    if not told.skipped and key in NOTED and any(s.key == key and not s.value for s in found):
+        what = {"volts": "the volts", "no_load": "the no-load watts"}[key]
+        mend = f"type what the meter shows, as {NOTED[key]}, or skip it with a reason"
+        raise CannotRead(f"{what} are not known yet", mend, file="step")
     if told.skipped and key == "place":
         raise CannotRead("a run begins when the phone is placed", "end the lane if it is not to be", file="step")
 
@@ -156,25 +185,29 @@ def _low(wanted: Wanted, bench: OnBench) -> str:
     if volts is None or expected is None or volts < POWERED_V or volts >= LOW_VOLTS_SHARE * expected:
         return ""
     return (
-        f"{expected:g} V were to be expected. Replug it, flip the cable if the meter needs it; "
+        f"{expected:g} V expected. Replug it, flip the cable if the meter needs it; "
         "some chargers ask for more only once a phone lies on them"
     )
+
+
+def _on_it(bench: OnBench) -> str:
+    return f"a phone is on it already: {bench.drawn_w:.1f} W" if bench.phone_on else ""
 
 
 def _off_level(wanted: Wanted, percent: float | None) -> str:
     if percent is None or abs(percent - wanted.start_percent) <= SAME_PERCENT:
         return ""
     if percent > wanted.start_percent:
-        level = "dead" if wanted.start_percent <= DEEP_PERCENT else f"{wanted.start_percent:g} %"
+        level = "dead" if wanted.start_percent <= DEAD_PERCENT else f"{wanted.start_percent:g} %"
         return f"the method begins at {level}: drain it further, or compare only above {percent:g} %"
     return f"the method begins at {wanted.start_percent:g} %: it will be read from there on"
 
 
-def _cool(bench: OnBench) -> tuple[bool, str, str]:
+def _cool(wanted: Wanted, bench: OnBench) -> tuple[bool, str, str]:
     if bench.back_c is None:
         return False, "", ""
     if bench.ambient_c is None:
-        return False, f"{bench.back_c:.1f} °C", "the room is not known: type it, as a 24c room"
+        return False, f"{bench.back_c:.1f} °C", f"Room temperature? Type {wanted.lane} 24c room"
     above = bench.back_c - bench.ambient_c
     value = f"{bench.back_c:.1f} °C, room {bench.ambient_c:.1f} °C"
     if abs(above) <= SAME_AMBIENT_K:

@@ -52,27 +52,8 @@ def check_habits(habits: Habits) -> None:
             raise CannotRead(f"a share of {share:g} cannot be", "of the energy 0.1 to 1 gets through", file="habits")
 
 
-@dataclass(frozen=True)
-class Limit:
-    """A published limit of no-load power: what it is, up to which rated output [W] it holds, and its watts [W]."""
-
-    kind: str
-    up_to_w: float
-    watts: float
-
-
-REGULATION = "Commission Regulation (EU) 2019/1782"
-LIMITS = (
-    Limit("a/c-d/c external power supply up to 49 W", 49.0, 0.10),
-    Limit("a/c-d/c external power supply of 49 to 250 W", 250.0, 0.21),
-    Limit("multiple voltage output supply", 250.0, 0.30),
-)
-"""No-load limits of external power supplies: (EU) 2019/1782, Annex II, point 1(b); from memory."""
-
-NOT_COVERED = (
-    "It covers the wall adapter alone, measured on the mains side with nothing connected; a charging pad behind it is"
-    " not covered, and a meter between the two does not see what the adapter itself takes."
-)
+LEAST_SEEN_S = 600.0
+"""A level that was seen for less than this says nothing of a night or a year (own choice)."""
 
 
 @dataclass(frozen=True)
@@ -88,7 +69,6 @@ class Standby:
     night_wh: Measured | None
     year_kwh: Measured | None
     year_cost: Measured | None
-    above: tuple[Limit, ...]
 
 
 def standby(after_full: Measured | None, no_load: Measured | None, habits: Habits = Habits()) -> Standby | None:
@@ -111,7 +91,4 @@ def standby(after_full: Measured | None, no_load: Measured | None, habits: Habit
     if no_load is not None and not habits.unplugged:
         parts.append(no_load.scaled((24.0 - habits.night_h) * DAYS / 1000.0))
     year = total(parts) if parts else None
-    above = tuple(x for x in LIMITS if no_load is not None and no_load.value > x.watts)
-    return Standby(
-        habits, after_full, no_load, night, year, None if year is None else year.scaled(habits.tariff), above
-    )
+    return Standby(habits, after_full, no_load, night, year, None if year is None else year.scaled(habits.tariff))

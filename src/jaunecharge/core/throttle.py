@@ -4,12 +4,14 @@ Counted up to 80 % only, see `battery.SLOWS_FROM`.
 """
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from .battery import Milestone
-from .causes import Dip
-from .judged import Judged
+from .causes import HOT_SLACK_K, Dip
+from .heat import HOT_C
+from .judged import Judged, stage_steps
 from .measured import Measured, Part, rectangle
 from .units import HOUR_S, MINUTE_S
 
@@ -22,7 +24,8 @@ ALIKE_SHARE = 0.2
 class Throttle:
     """Heat's doing. first : the first throttle, or None; minutes : throttled below 80 % [min]; cycles : how often power
     was taken away; shortfall_wh : energy short of the unthrottled level below 80 % [Wh]; cost_min : what that cost;
-    each : of every throttle that counts, from and to [s] and what it cost [min]."""
+    each : of every throttle that counts, from and to [s] and what it cost [min]; perhaps : whether something else of
+    the run may have been heat, so that nobody can say `never`; likely : whether one event alone speaks for heat."""
 
     first: Dip | None
     minutes: float
@@ -31,6 +34,8 @@ class Throttle:
     cost_min: Measured
     until_s: float
     each: tuple[tuple[float, float, float], ...] = ()
+    perhaps: bool = False
+    likely: bool = False
 
 
 def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: float) -> Throttle:
@@ -76,5 +81,34 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
         Part("power that reaches the battery, taken as alike at both levels", rectangle(ALIKE_SHARE * cost)),
         Part("when 80 % was reached", rectangle(half_min * min(1.0, at_eighty))),
     )
-    first_dip = counted[0] if counted else None
-    return Throttle(first_dip, minutes, len(counted), short_wh, Measured(cost, parts), until_s, tuple(each))
+    return Throttle(
+        counted[0] if counted else None, minutes, len(counted), short_wh, Measured(cost, parts), until_s, tuple(each),
+        _perhaps_heat(judged), all(d.likely and not d.overruled for d in counted),
+    )  # fmt: skip
+
+
+Verdict = Literal["throttled", "probably", "perhaps", "never", "unknown"]
+
+
+def throttle_verdict(found: Throttle | None) -> Verdict:
+    """Whether heat throttled a run, in a word.
+
+    `unknown` where power or temperature is missing, `perhaps` where something without a cause may have been heat,
+    `probably` where one event alone speaks for it.
+    """
+    if found is None:
+        return "unknown"
+    if found.first is None:
+        return "perhaps" if found.perhaps else "never"
+    return "probably" if found.likely else "throttled"
+
+
+def _perhaps_heat(judged: Judged) -> bool:
+    """Whether a step that stayed, or a dip without a cause, came while the phone may have been hot."""
+    warm, grid = judged.warmth, judged.grid
+    steps = stage_steps(judged)
+    if warm is None:
+        return bool(steps) or any(d.cause == "unexplained" for d in judged.dips)
+    stepped = [warm.at(above.end, grid.steps(MINUTE_S)) for above, _ in steps]
+    fell = [d.onset_c for d in judged.dips if d.cause == "unexplained" and not d.overruled]
+    return any(c is None or c >= HOT_C - HOT_SLACK_K for c in (*stepped, *fell))

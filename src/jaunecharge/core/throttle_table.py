@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from .factors import SAME_AMBIENT_K, said_of
+from .factors import NO_ADAPTER, SAME_AMBIENT_K, said_of
 
 CONDITIONS = ("airflow", "case", "phone_state", "start", "adapter")
 
@@ -36,6 +36,8 @@ def unlike(
     said = []
     for name in CONDITIONS:
         here, there = run.get(name, ""), usual.get(name, "")
+        if NO_ADAPTER in (here, there):
+            continue  # A pack brings its own supply: that is a part of it, and no odd condition.
         if here != there:
             said.append(f"{said_of(name)}: {here or 'not stated'}, where most have {there or 'nothing stated'}")
     if usual_room_c is not None:

@@ -14,6 +14,8 @@ Mask = NDArray[np.bool_]
 
 HOLE_STEPS = 10.0
 HOLE_FLOOR_S = 30.0
+SPARSE_S = 90.0
+"""Readings further apart than this are points: what happens between two of them nobody saw (own choice)."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,11 @@ class PowerTrace:
     def step_s(self) -> float:
         """Median step between samples [s]."""
         return float(np.median(np.diff(self.time_s)))
+
+    @property
+    def sparse(self) -> bool:
+        """Whether it holds points read now and then, by eye say, and not the course of the power."""
+        return self.metered and self.step_s > SPARSE_S
 
     @cached_property
     def hole_limit_s(self) -> float:

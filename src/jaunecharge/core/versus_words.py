@@ -258,8 +258,8 @@ def _fell(run: Contender) -> bool:
     if readings is None:
         return False
     top_s = float(readings.time_s[int(readings.percent.argmax())])
-    held = [(a * MINUTE_S, b * MINUTE_S) for a, b in run.course.holds]
-    return any(at < top_s and not any(a <= at <= b for a, b in held) for at, _, _ in falls(readings))
+    held = [(a * MINUTE_S, (b + 1.0) * MINUTE_S) for a, b in run.course.holds]
+    return any(at < top_s for at, _, _ in falls(readings, held))
 
 
 def survey_said(runs: Sequence[Contender]) -> list[str]:

@@ -1,11 +1,11 @@
 """The temperature of a phone along its run, between its readings too: it follows the power as one warm node would."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.signal import lfilter
 
-from .heat import Surface
+from .heat import DENSE_S, Surface
 from .series import Series, running_mean
 from .trace import Array
 from .units import MINUTE_S
@@ -15,7 +15,7 @@ LAGS_S = (0.0, 60.0, 150.0, 300.0)
 """How far the place that is measured may lag behind the one that is warmed; told only from sparse readings' misfit."""
 
 LEAST_READINGS = 6
-DENSE_S, SPARSE_S = 45.0, 120.0
+SPARSE_S = 120.0
 OWN_NOISE_K, SPARSE_NOISE_K = 0.1, 0.25
 """Least that is left unsure of one value; between sparse readings the course drifts (checked on simulated runs)."""
 
@@ -28,7 +28,7 @@ class Warmth:
     """Temperature at each step of a series : celsius (n,) [°C], NaN where no reading is near.
 
     unsure_k : standard uncertainty of one value [K]; every_s : usual step between readings [s]; modelled : whether
-    the power was used to draw it between readings.
+    the power was used to draw it between readings; reading_s : (k,) when it was read [s].
     """
 
     position: str
@@ -36,6 +36,11 @@ class Warmth:
     unsure_k: float
     every_s: float
     modelled: bool
+    reading_s: Array = field(default_factory=lambda: np.zeros(0))
+
+    def estimated(self, at_s: float) -> bool:
+        """Whether a value at a moment [s] is an estimate, because no reading is near."""
+        return len(self.reading_s) == 0 or float(np.abs(self.reading_s - at_s).min()) > DENSE_S
 
     @property
     def sparse(self) -> bool:
@@ -89,7 +94,7 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
             unsure = max(unsure, SPARSE_NOISE_K)
     elif every_s > DENSE_S and len(celsius) > 1:
         unsure = max(OWN_NOISE_K, float(np.median(np.abs(np.diff(celsius)))) / 2.0)
-    return Warmth(surface.position, course, unsure, every_s, left is not None)
+    return Warmth(surface.position, course, unsure, every_s, left is not None, surface.time_s)
 
 
 def _thinned(time_s: Array, celsius: Array) -> tuple[Array, Array]:

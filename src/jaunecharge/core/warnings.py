@@ -3,19 +3,20 @@
 import numpy as np
 
 from .battery import doubts, falls
-from .placement import RISE
+from .causes import at_limit
+from .factors import SAME_AMBIENT_K
+from .fair import ROOM_SPREAD
+from .heat import is_phone
+from .placement import GIVEN, RISE
 from .reading import Reading
+from .safety import STOP_C, TOUCH_C, WARN_C
 from .units import MINUTE_S
 from .words import counted, duration, share, temperature, temperature_rise, threshold
 
 MOST_EFFICIENCY = 0.9
 """More than any chain passes from meter to battery; 55 to 65 % is usual without a wire (common practice)."""
-WARM_WARNING_C, STOP_C = 45.0, 50.0
-DRIFT_K = 2.0
-"""Ambients within 2 K count as equal (common practice); a room that moved by more is not one condition."""
 CELL_V = (3.0, 4.6)
 """Volts between which a meter seems to sit at the battery: no adapter gives so little (USB: 4.75 V at least)."""
-ONE_RUN_SHARE = 0.06
 COARSE_S = 60.0
 
 SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measurement."
@@ -27,6 +28,7 @@ def warnings(reading: Reading, fahrenheit: bool = False, repeats: int = 0) -> li
         *([SIMULATED] if reading.conditions.simulated else []),
         *_about_sharing(reading),
         *_about_log(reading),
+        *_about_start(reading),
         *_about_checkins(reading),
         *_about_battery(reading),
         *_about_method(reading),
@@ -43,7 +45,7 @@ def _about_sharing(reading: Reading) -> list[str]:
     if not shared:
         return []
     return [
-        f"The meter fed {shared} as well: its watts are of both together, and none of them is credited to this phone."
+        f"The meter fed {shared} as well: its watts are of both together, and neither phone is credited with them."
         " Put a meter before each, or run them one after the other, to know what this one takes."
     ]
 
@@ -53,10 +55,15 @@ def _about_log(reading: Reading) -> list[str]:
     said = []
     if not trace.metered:
         return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
-    if trace.step_s > COARSE_S:
+    if trace.sparse:
         said.append(
-            f"The meter was read every {duration(trace.step_s)}: a dip shorter than twice that cannot be seen, and the"
-            " bounds of longer ones are known only to so much."
+            f"Watts were read every {duration(trace.step_s)}: no drop, phase or best minute can be told from that, and"
+            " the energy is as uncertain as what happened in between."
+        )
+    elif trace.step_s > COARSE_S:
+        said.append(
+            f"The meter was read every {duration(trace.step_s)}: drops shorter than twice that cannot be seen, and"
+            " longer ones are only that exact."
         )
     if trace.holes:
         said.append(
@@ -64,32 +71,58 @@ def _about_log(reading: Reading) -> list[str]:
             " energy over the whole run is a bridged estimate."
         )
     if cleaned.duplicates:
-        said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and went into a mean.")
+        said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and were averaged.")
     if cleaned.reordered:
         said.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
-    if reading.placement.how not in ("as given", RISE):
-        said.append(f"Placing is taken from the {reading.placement.how}.")
     if trace.volts is None:
-        said.append("Watts alone: the meter's counts cannot be taken into account, nor a fall of the volts be seen.")
+        said.append("Only watts were logged: meter resolution and voltage sag cannot be checked.")
+    return said
+
+
+def _about_start(reading: Reading) -> list[str]:
+    trace, how = reading.log.trace, reading.placement.how
+    said = []
+    if trace.metered and how not in (GIVEN, RISE):
+        said.append(f"The placing is taken from the {how}.")
+    late_s = trace.start_s - reading.placed_s
+    if trace.metered and late_s > MINUTE_S:
+        said.append(
+            f"The meter's log begins {duration(late_s)} after the placing: what was drawn before that is not known."
+        )
     return said
 
 
 def _about_checkins(reading: Reading) -> list[str]:
     readings, placed_s = reading.log.readings, reading.placed_s
     if readings is None or not len(readings):
-        return ["No check-ins: nothing can be said about the battery."]
+        return ["No percentages were logged: nothing can be said about the battery."]
     said = [
-        f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which expect about"
+        f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which suggest about"
         f" {doubt.expected:.0f} %: was it read right?"
         for doubt in doubts(readings)
     ]
     said += [
         f"The percentage fell from {high:g} to {low:g} % at {duration(at - placed_s)}: was the phone moved or in use?"
-        for at, high, low in falls(readings)
+        for at, high, low in falls(readings, stood_still(reading))
     ]
-    if readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:
-        said.append("Check-ins go on after the meter's log ends.")
+    if reading.log.trace.metered and readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:
+        said.append("Percentages go on after the meter's log ends.")
     return said
+
+
+def stood_still(reading: Reading) -> tuple[tuple[float, float], ...]:
+    """Stretches [s] in which the charge stood still by itself, at a charge limit or full: a percentage may fall by a
+    point there with nobody touching the phone."""
+    judged = reading.judged
+    if judged is None:
+        return ()
+    stops = [
+        (d.start_s, d.end_s + MINUTE_S)
+        for d in judged.dips
+        if d.low and (d.cause == "hold" or at_limit(d.onset_percent) is not None)
+    ]
+    full = [] if judged.full_s is None else [(judged.full_s, reading.log.trace.end_s)]
+    return (*stops, *full)
 
 
 def _about_battery(reading: Reading) -> list[str]:
@@ -102,23 +135,33 @@ def _about_battery(reading: Reading) -> list[str]:
             " the percentages, which columns are volts and amps, and that the meter sits before the charger."
         ]
     if battery.health is None:
-        return ["The battery's health is not known: its capacity may lie 10 % below the rated to 3 % above."]
+        return ["The battery's health is not known: its capacity may be 10 % below the rated to 3 % above."]
     return []
 
 
 def _about_safety(reading: Reading, fahrenheit: bool) -> list[str]:
-    hottest = max((h.max_c for h in reading.heat), default=0.0)
+    """The limits of a phone's battery are held against the phone alone; what a hand may touch, against the rest."""
+    phone = reading.phone_heat
+    said: list[str] = []
+    hottest = 0.0 if phone is None or not (is_phone(phone.position) or len(reading.heat) == 1) else phone.max_c
     if hottest >= STOP_C:
-        return [
-            f"{temperature(hottest, fahrenheit)} was reached: stop and separate phone and charger at"
+        said.append(
+            f"The phone reached {temperature(hottest, fahrenheit)}: stop and separate phone and charger at"
             f" {threshold(STOP_C, fahrenheit)}."
-        ]
-    if hottest >= WARM_WARNING_C:
-        return [
-            f"{temperature(hottest, fahrenheit)} was reached: charging guidance ends full-rate charging at"
-            f" {threshold(WARM_WARNING_C, fahrenheit)} (JEITA)."
-        ]
-    return []
+        )
+    elif hottest >= WARN_C:
+        said.append(
+            f"The phone reached {temperature(hottest, fahrenheit)}: charging guidance ends full-rate charging at"
+            f" {threshold(WARN_C, fahrenheit)} (JEITA)."
+        )
+    others = [h for h in reading.heat if h is not phone and not is_phone(h.position)]
+    touched = max(others, key=lambda h: h.max_c, default=None)
+    if touched is not None and touched.max_c >= TOUCH_C:
+        said.append(
+            f"{touched.position} reached {temperature(touched.max_c, fahrenheit)}: held surfaces may have"
+            f" {threshold(TOUCH_C, fahrenheit)} (IEC 62368-1)."
+        )
+    return said
 
 
 def _about_method(reading: Reading) -> list[str]:
@@ -130,8 +173,8 @@ def _about_method(reading: Reading) -> list[str]:
     if low <= start <= high:
         return []
     return [
-        f"It starts at {start:g} %, outside its method ({low:g} to {high:g} %): compare it over the window that is"
-        " shared, not from its start."
+        f"It starts at {start:g} %, outside its method ({low:g} to {high:g} %): compare it over a window that both"
+        " share, not from its start."
     ]
 
 
@@ -140,7 +183,7 @@ def _about_room(reading: Reading, fahrenheit: bool) -> list[str]:
     if room is None or len(room.celsius) < 2:
         return []
     drift = float(np.percentile(room.celsius, 98) - np.percentile(room.celsius, 2))
-    if drift <= DRIFT_K:
+    if drift <= SAME_AMBIENT_K:
         return []
     return [
         f"The room drifted by {temperature_rise(drift, fahrenheit)} during the run: its rise over ambient is blurred."
@@ -156,8 +199,8 @@ def _about_meter_side(reading: Reading) -> list[str]:
     if not CELL_V[0] <= volts <= CELL_V[1]:
         return []
     return [
-        f"The meter shows {volts:.2f} V under load, which is a battery's voltage and no adapter's: it seems to sit on"
-        " the phone's side. Figures here take it for the charger's input."
+        f"The meter shows {volts:.2f} V under load, a battery's voltage and no adapter's: it seems to sit on the"
+        " phone's side. The figures here take it for the charger's input."
     ]
 
 
@@ -173,4 +216,4 @@ def _about_overrulings(reading: Reading) -> list[str]:
 def _about_repeats(repeats: int) -> list[str]:
     if repeats:
         return []
-    return [f"One run only: its spread is taken as {share(ONE_RUN_SHARE)} in a room; a repeat would show it."]
+    return [f"One run only: its run-to-run spread is assumed, {share(ROOM_SPREAD)} in a room. A repeat would show it."]

@@ -10,7 +10,9 @@ from typing import Literal
 
 import numpy as np
 
-from .levels import same_level_w
+from .battery import DEAD_PERCENT
+from .no_load import same_level_w
+from .safety import STOP_C, WARN_C
 from .setting import LOW_VOLTS_SHARE
 from .standards import TRANSFER_WATTS
 from .trace import Array
@@ -21,9 +23,6 @@ Key = Literal[
     "low class", "no power", "restarts", "stuck", "hot", "stop", "steep", "meter silent", "probe silent", "probe off",
     "full", "low volts",
 ]  # fmt: skip
-
-WARN_C, STOP_C = 45.0, 50.0
-"""JEITA guidance ends full-rate charging at 45 °C (from memory); 50 °C at the phone: stop (common practice)."""
 
 BACK_K = 1.0
 STEEP_K_MIN, STEEP_OVER_S, STEEP_FROM_C = 1.5, 3 * MINUTE_S, 33.0
@@ -137,7 +136,7 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     if not _charging(seen) or seen.expected_w is None or seen.placed_s is None:
         return None
     since = seen.now_s - seen.placed_s
-    if since < (WAKING_S if seen.start_percent <= 2 else SETTLING_S):
+    if since < (WAKING_S if seen.start_percent <= DEAD_PERCENT else SETTLING_S):
         return None
     # Later on heat, stages and the taper bring it down as well: the class is judged in the first minutes.
     percent = seen.percents[-1][1] if seen.percents else 0.0

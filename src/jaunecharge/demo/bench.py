@@ -3,10 +3,12 @@
 import threading
 import time
 import uuid
+from contextlib import suppress
 from dataclasses import replace
 
 from sqlalchemy import select
 
+from ..core.errors import CannotRead
 from ..core.outlook import around_lane
 from ..formats.card import card_of
 from ..live.hub import Hub
@@ -16,6 +18,7 @@ from ..store import bench as store
 from ..store import bench_models as b
 from ..store import lanes
 from ..store.database import Database
+from ..store.errors import LaneOver, NotThere
 from ..store.opening import chain_of_labels, lane_on_the_spot
 from .plan import WARDEN, ZONE
 
@@ -67,9 +70,12 @@ def play(database: Database, hub: Hub, practice: Practice, server: str) -> threa
         while not hub.wait_for_somebody(LOOKED_EVERY_S):
             if hub.over:
                 return
-        for (_, address, _), after in zip(opened, PLACED_AFTER_S, strict=False):
+        for (lane_id, address, _), after in zip(opened, PLACED_AFTER_S, strict=False):
             time.sleep(after)
             place_at(address)
+            with suppress(CannotRead, LaneOver, NotThere), database.session() as session:
+                lane = store.lane_for_change(session, lane_id)
+                lanes.place(session, lane, lanes.lane_s(lane, now()), now(), WARDEN)
 
     thread = threading.Thread(target=wait, name="demonstration's bench", daemon=True)
     thread.start()

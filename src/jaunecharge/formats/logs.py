@@ -203,10 +203,12 @@ def put_together(
     found: CheckIns | None = None
     if readings is not None and len(readings.percent):
         if readings.clock.kind is ClockKind.AFTER_PLACING:
-            seconds = readings.clock.seconds + find_placement(trace, placed_s, None).at_s
+            first = float(readings.percent[int(np.argmin(readings.clock.seconds))])
+            seconds = readings.clock.seconds + find_placement(trace, placed_s, start_percent=first).at_s
         else:
             seconds = next(remaining)
-        refuse_outside(seconds, trace.start_s, readings.clock)
+        begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
+        refuse_outside(seconds, begins, readings.clock)
         found = check_ins(seconds, readings.percent)
     elif readings is not None and readings.clock.kind is not ClockKind.AFTER_PLACING:
         next(remaining)

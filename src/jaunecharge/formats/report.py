@@ -7,6 +7,7 @@ from ..core.course import course_of
 from ..core.reading import Reading
 from ..core.ribbon import ribbon
 from ..core.sentences import headline, sentences
+from ..core.throttle import throttle_verdict
 from ..core.trace import Array
 from ..core.units import MINUTE_S
 from ..core.warnings import warnings
@@ -122,6 +123,7 @@ def _output_class(reading: Reading) -> dict[str, Any] | None:
         "fits": group.fits,
         "also_possible": list(group.also_possible),
         "claim_met": group.claim_met,
+        "claim_kept_up": group.claim_kept,
         **({"undecided": group.undecided} if group.undecided else {}),
     }
 
@@ -135,6 +137,7 @@ def _heat(reading: Reading) -> dict[str, Any] | None:
         "max_c": round(heat.max_c, 2),
         "rise_k": number(heat.rise_k, 2),
         "minutes_over": {str(c): round(m, 2) for c, m in heat.minutes_over.items()},
+        "throttle": throttle_verdict(found),
         "first_throttle_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 2),
         "throttled_min": None if found is None else round(found.minutes, 2),
         "cycles": None if found is None else found.cycles,
@@ -194,11 +197,14 @@ def summary(reading: Reading) -> dict[str, Any]:
 
 
 def _throttle(reading: Reading) -> dict[str, Any] | None:
-    """What a table over all runs shows of heat; None where no temperature was logged, or no power."""
+    """What a table over all runs shows of heat; None where no temperature was logged.
+
+    What needs the power as well is null where that was not metered, or is a shared meter's.
+    """
     found, heat = reading.throttle, reading.phone_heat
-    if found is None or heat is None:
+    if heat is None:
         return None
-    first = found.first
+    first = None if found is None else found.first
     room = reading.log.heat.ambient if reading.log.heat is not None else None
     return {
         "position": heat.position,
@@ -207,9 +213,11 @@ def _throttle(reading: Reading) -> dict[str, Any] | None:
         "ambient_c": None if room is None else round(float(room.celsius.mean()), 1),
         "first_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 1),
         "first_c": None if first is None else number(first.onset_c, 1),
+        "first_estimated": first is not None and first.estimated,
         "first_percent": None if first is None else number(first.onset_percent, 0),
-        "minutes": round(found.minutes, 1),
-        "cycles": found.cycles,
-        "cost_min": measured(found.cost_min),
+        "verdict": throttle_verdict(found),
+        "minutes": None if found is None else round(found.minutes, 1),
+        "cycles": None if found is None else found.cycles,
+        "cost_min": None if found is None else measured(found.cost_min),
         "to_80": reading.milestone(80) is not None,
     }

@@ -15,7 +15,7 @@ import psycopg
 from pydantic import TypeAdapter
 from sqlalchemy.orm import Session
 
-from ..core.heat import PHONE_PLACES
+from ..core.heat import is_phone
 from ..store import bench as store
 from ..store import bench_models as b
 from ..store.database import Database
@@ -283,7 +283,7 @@ def figures(state: LaneState, after_tick: int) -> list[Any]:
     """The newest figures of a lane, short: time, watts, volts, hottest, percentage, and the steps that changed."""
     steps = traced(state, after_tick)
     last = state.last
-    hottest = max((c for p, (_, c) in state.celsius.items() if p in PHONE_PLACES), default=None)
+    hottest = max((c for p, (_, c) in state.celsius.items() if is_phone(p)), default=None)
     return [
         round(state.newest_s, 2),
         *(round(last[k][1], 3) if k in last else None for k in ("watts", "volts")),

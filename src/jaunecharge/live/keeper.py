@@ -14,7 +14,8 @@ import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..core.errors import CannotRead
-from ..core.placement import LASTING_S, LEAST_RISE_W, RISE, find_placement
+from ..core.no_load import LEAST_JUMP_W
+from ..core.placement import LASTING_S, latest_rise
 from ..core.trace import power_trace
 from ..core.units import MINUTE_S
 from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
@@ -219,7 +220,7 @@ def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
 def seen_placing(state: LaneState) -> float | None:
     """When the meter saw the phone placed [s]; None where it did not."""
     newest = state.last.get("watts")
-    if newest is None or newest[1] < state.lowest_w + LEAST_RISE_W:
+    if newest is None or newest[1] < state.lowest_w + LEAST_JUMP_W:
         return None
     # Finely where that is still at hand; else by the steps of the ribbon, which go back to the beginning.
     for steps in (state.fine, state.watts):
@@ -228,10 +229,9 @@ def seen_placing(state: LaneState) -> float | None:
         if kept.sum() < 3:
             continue
         with suppress(CannotRead):
-            found = find_placement(power_trace(times[kept], watts[kept]), None, None)
-            lasts = state.newest_s - found.at_s >= LASTING_S
-            if found.how == RISE and lasts and found.at_s > times[kept][0]:
-                return found.at_s
+            at_s = latest_rise(power_trace(times[kept], watts[kept]))
+            if at_s is not None and state.newest_s - at_s >= LASTING_S and at_s > times[kept][0]:
+                return at_s
     return None
 
 

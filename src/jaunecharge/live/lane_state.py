@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from ..core.heat import PHONE_PLACES, ROOM_PLACES
+from ..core.closing import Entered, by_hand
+from ..core.heat import is_phone, is_room
 from ..core.trace import Array
 from ..store import bench_models as b
 from ..store.lanes import SYSTEM, item_of, lane_s
@@ -143,8 +144,7 @@ class LaneState:
     def phone_heat(self) -> tuple[Array, Array]:
         """Temperatures of the phone's hottest place just now: (k,) [s], (k,) [°C]."""
         now = self.celsius
-        places = [p for p in now if p.lower().startswith(PHONE_PLACES)]
-        places = places or [p for p in now if p.lower() not in ROOM_PLACES]
+        places = [p for p in now if is_phone(p)] or [p for p in now if not is_room(p)]
         if not places:
             return np.zeros(0), np.zeros(0)
         place = max(places, key=lambda p: now[p][1])
@@ -154,6 +154,18 @@ class LaneState:
             return times, values
         both = sorted([*zip(times.tolist(), values.tolist(), strict=True), *typed])
         return np.array([t for t, _ in both]), np.array([c for _, c in both])
+
+    @property
+    def typed_w(self) -> tuple[float, float] | None:
+        """The watts that were typed last: (at [s], W); None where none were."""
+        rows = by_hand([Entered(e.t_s, item_of(e)) for e in self.standing if e.kind == "meter"])
+        return max(((at, watts) for at, watts, _, _ in rows), default=None)
+
+    @property
+    def typed_v(self) -> tuple[float, float] | None:
+        """The volts that were typed last: (at [s], V); None where none were."""
+        volts = [(e.t_s, e.value) for e in self.standing if e.kind == "meter" and e.unit == "v" and e.value is not None]
+        return volts[-1] if volts else None
 
     @property
     def off(self) -> bool:

@@ -11,10 +11,11 @@ from ..core.bench_line import Line, canonical
 from ..core.due import next_due
 from ..core.factors import WIRED
 from ..core.finish import Curve, finish, tens_reached
-from ..core.heat import PHONE_PLACES
+from ..core.heat import is_phone, is_room
 from ..core.method import in_words
+from ..core.no_load import MOST_NO_LOAD_W, idle_level, idle_now
 from ..core.phase_now import phase_now
-from ..core.setting import OnBench, next_step, steps
+from ..core.setting import OnBench, Step, next_step, steps
 from ..core.trace import HOLE_FLOOR_S, HOLE_STEPS
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
@@ -22,8 +23,7 @@ from ..store.lanes import SYSTEM, card_of_lane, entry_said, first_said, item_of,
 from .lane_state import LaneState
 
 LAST_ENTRIES = 8
-NO_LOAD_OVER_S = 60.0
-FRESH_S = 300.0
+NO_LOAD_OVER_S, NO_LOAD_BEFORE_S, DRAWN_OVER_S = 60.0, 600.0, 10.0
 
 
 @dataclass(frozen=True)
@@ -84,11 +84,12 @@ class FinishView:
 
 @dataclass(frozen=True)
 class PlaceView:
-    """The last temperature of one place [°C], and when [s]."""
+    """The last temperature of one place [°C], when [s], and whether it is on the phone."""
 
     place: str
     t_s: float
     celsius: float
+    phone: bool
 
 
 @dataclass(frozen=True)
@@ -134,6 +135,7 @@ class LaneView:
     alarms: list[AlarmView]
     steps: list[StepView]
     next_step: str
+    phone_on: bool
     entries: list[EntryView]
     off: bool
 
@@ -169,27 +171,51 @@ class LaneFull:
 
 
 def no_load_w(state: LaneState) -> float | None:
-    """Mean draw of the last minute before the phone was placed [W]; None where it was not metered."""
-    times, watts = state.fine.arrays() if state.lane.placed_s is None else state.watts.arrays()
-    until = state.lane.placed_s if state.lane.placed_s is not None else np.inf
-    kept = (times < until - 2.0) & (times > min(until, times[-1] if len(times) else 0.0) - NO_LOAD_OVER_S)
-    return float(np.median(watts[kept])) if kept.any() else None
+    """What the charger draws with no phone on it [W], as metered or typed; None unless a low level was seen so."""
+    placed, typed = state.lane.placed_s, state.typed_w
+    if placed is None:
+        times, watts = state.fine.arrays()
+        kept = times > (times[-1] if len(times) else 0.0) - NO_LOAD_OVER_S
+        level = idle_now(times[kept], watts[kept])
+    else:
+        level = None
+        for times, watts in (state.fine.arrays(), state.watts.arrays()):
+            kept = (times < placed - 2.0) & (times > placed - NO_LOAD_BEFORE_S)
+            if level is None and (idle := idle_level(times[kept], watts[kept])) is not None:
+                level = idle.watts
+    if level is None and typed is not None and (placed is None or typed[0] < placed) and typed[1] <= MOST_NO_LOAD_W:
+        return typed[1]
+    return level
+
+
+def drawn_w(state: LaneState) -> float | None:
+    """The watts just now, a mean of some seconds, or what was typed last [W]."""
+    times, watts = state.fine.arrays()
+    if len(times):
+        return float(watts[times > times[-1] - DRAWN_OVER_S].mean())
+    return None if state.typed_w is None else state.typed_w[1]
 
 
 def on_bench(state: LaneState) -> OnBench:
     """What instruments and entries show while the bench is set."""
-    places, volts = state.celsius, state.last.get("volts")
-    back = next((places[p][1] for p in ("back", "phone", "front", "contact") if p in places), None)
-    room = next((places[p][1] for p in ("room", "ambient", "air") if p in places), state.lane.case.get("ambient_c"))
+    places, volts = state.celsius, state.last.get("volts") or state.typed_v
+    back = max((c for p, (_, c) in places.items() if is_phone(p)), default=None)
+    room = next((c for p, (_, c) in places.items() if is_room(p)), state.lane.case.get("ambient_c"))
     percents = state.percents
     return OnBench(
         volts=None if volts is None else volts[1],
+        drawn_w=drawn_w(state),
         no_load_w=no_load_w(state),
         percent=percents[-1][1] if percents else None,
         back_c=back,
         ambient_c=room,
         placed=state.lane.placed_s is not None,
     )
+
+
+def setting_of(state: LaneState) -> tuple[Step, ...]:
+    """The steps of setting a lane, as they stand."""
+    return steps(wanted_of(state.lane), on_bench(state), told_of(state.lane))
 
 
 def curve_of(lane: b.Lane) -> Curve | None:
@@ -215,14 +241,14 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         kind, words = "none", "logged by hand" if placed is not None else "waiting for the phone"
     if shared_with and placed is not None:
         kind, words = "none", "shares its meter"
-    found = steps(wanted_of(lane), on_bench(state), told_of(lane)) if lane.state == "setting" else ()
+    found = setting_of(state) if lane.state == "setting" else ()
     following = next_step(found)
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
     due = next_due(placed, 0.0 if reports else interval, [t for t, _ in percents], now_s)
     places = state.celsius
-    phone_places = [c for p, (_, c) in places.items() if p in PHONE_PLACES]
+    phone_places = [c for p, (_, c) in places.items() if is_phone(p)]
     return LaneView(
         id=lane.id, name=lane.name, state=lane.state, label=lane.label, phone=lane.factors.get("phone", ""),
         chain=chain_said(lane), method=card.name, method_said=in_words(card), start_percent=card.starts_at,
@@ -231,14 +257,14 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         at=at, opened_at=lane.opened_at, now_s=round(now_s, 2), placed_s=placed,
         percent=last[1] if last else None, percent_s=last[0] if last else None,
         watts=watts[1] if watts else None, watts_s=watts[0] if watts else None, volts=volts[1] if volts else None,
-        places=[PlaceView(p, t, c) for p, (t, c) in sorted(places.items())],
+        places=[PlaceView(p, t, c, is_phone(p)) for p, (t, c) in sorted(places.items())],
         hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
         due=DueView(due.state, due.at_s),
         checkins=thinned([(t, p) for t, p in percents if placed is None or t >= placed], interval),
         ticks=tens_reached([(t, p) for t, p in percents if placed is None or t >= placed]),
         finish=_finish(state, placed), alarms=[_alarm(a) for a in state.alarms],
         steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in found],
-        next_step=following.key if following else "",
+        next_step=following.key if following else "", phone_on=lane.state == "setting" and on_bench(state).phone_on,
         entries=[entry_view(e, lane.name) for e in last_entries(state)], off=state.off,
     )  # fmt: skip
 
@@ -315,7 +341,7 @@ def traced(state: LaneState, after_tick: int) -> Traced:
     """The steps of a lane's ribbon that have changed after a count."""
     heat: dict[int, float] = {}
     for place, steps_ in list(state.heat.items()):
-        if place in PHONE_PLACES:
+        if is_phone(place):
             for i, c in steps_.since(after_tick):
                 heat[i] = max(heat.get(i, -100.0), c)
     return Traced(

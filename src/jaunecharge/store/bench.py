@@ -364,6 +364,12 @@ def means_of(session: Session, lane_id: uuid.UUID) -> list[Any]:
     return list(session.execute(query))
 
 
+def first_metered_s(session: Session, lane_id: uuid.UUID) -> float | None:
+    """When the meter of a lane was first read, on the lane's clock [s]; None where it never was."""
+    r = b.LaneReading
+    return session.scalar(select(func.min(r.t_s)).where(r.lane_id == lane_id, r.watts.is_not(None)))
+
+
 def forget_readings(session: Session, lane_id: uuid.UUID) -> None:
     """Let the readings of a lane go, once its run holds them."""
     session.execute(delete(b.LaneReading).where(b.LaneReading.lane_id == lane_id))

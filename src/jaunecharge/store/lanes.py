@@ -2,6 +2,7 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import or_, select
@@ -13,7 +14,7 @@ from ..core.errors import CannotRead
 from ..core.factors import WIRED
 from ..core.method import Card
 from ..core.reading import RunLog
-from ..core.setting import OnBench, Told, Wanted, check_told, skipped, steps
+from ..core.setting import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, skipped, steps
 from ..formats.card import card_of
 from ..formats.case import Case
 from . import bench_models as b
@@ -22,6 +23,7 @@ from .bench import (
     NewEntry,
     add_entries,
     entries_of,
+    first_metered_s,
     forget_readings,
     readings_of,
 )
@@ -32,6 +34,11 @@ from .slots import fill_slot, find_slot, tell
 ORIGIN = "bench"
 SYSTEM = frozenset({"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "end"})
 """Kinds of entries that are not a reading or a remark of a person: they are neither corrected nor undone."""
+
+
+STARTED_BEFORE = (
+    "The phone lay on the charger before the log began: times count from the first reading, not from the placing."
+)
 
 
 def card_of_lane(lane: b.Lane) -> Card:
@@ -55,9 +62,15 @@ def moment(lane: b.Lane, at_s: float) -> dt.datetime:
 
 
 def place(
-    session: Session, lane: b.Lane, at_s: float, now: dt.datetime, by: str = "", id: uuid.UUID | None = None
+    session: Session,
+    lane: b.Lane,
+    at_s: float,
+    now: dt.datetime,
+    by: str = "",
+    id: uuid.UUID | None = None,
+    text: str = "",
 ) -> None:
-    """The phone lies on the charger: t = 0 of the run.
+    """The phone lies on the charger: t = 0 of the run; `text` : what else is to be kept of that.
 
     Raises
     ------
@@ -66,23 +79,51 @@ def place(
     """
     if lane.state != "setting":
         raise CannotRead(f"lane {lane.name} runs already", "undo is not for placing: end it as void", file="lane")
-    add_entries(session, lane, [NewEntry("placed", at_s, by=by, id=id or uuid.uuid4())], now)
+    add_entries(session, lane, [NewEntry("placed", at_s, text=text, by=by, id=id or uuid.uuid4())], now)
     lane.state, lane.placed_s = "running", at_s
     if lane.slot_id is not None and find_slot(session, lane.slot_id).state in {"planned", "draining", "drained"}:
         tell(session, lane.slot_id, "begin", min(moment(lane, at_s), now), now, by)
 
 
-def tell_step(session: Session, lane: b.Lane, key: str, told: Told | None, now: dt.datetime, by: str = "") -> None:
+def place_already(session: Session, lane: b.Lane, now: dt.datetime, by: str = "") -> None:
+    """Go on with a phone that lay on the charger before the lane was opened: t = 0 is the meter's first reading.
+
+    Raises
+    ------
+    CannotRead
+        If it was placed before.
+    """
+    for key in ("charger", "no_load"):
+        tell_step(session, lane, key, Told(True, ON_ALREADY), now, by)
+    first = first_metered_s(session, lane.id)
+    place(session, lane, lane_s(lane, now) if first is None else max(0.0, first), now, by, text=ON_ALREADY)
+
+
+def tell_step(
+    session: Session,
+    lane: b.Lane,
+    key: str,
+    told: Told | None,
+    now: dt.datetime,
+    by: str = "",
+    found: Sequence[Step] = (),
+) -> None:
     """Tick a step of setting the bench, skip it with a reason, or take that back (None).
+
+    Parameters
+    ----------
+    found : sequence of Step
+        How the steps stand: one that is done by a figure is not ticked without it.
 
     Raises
     ------
     CannotRead
     """
-    words = "open again"
+    said_as = next((s.said for s in found if s.key == key), key)
+    words = f"open again: {said_as}"
     if told is not None:
-        check_told(key, told)
-        words = f"skipped: {told.reason.strip()}" if told.skipped else "done"
+        check_told(key, told, found)
+        words = f"skipped: {said_as}, {told.reason.strip()}" if told.skipped else f"ticked: {said_as}"
     setup = {k: v for k, v in lane.setup.items() if k != key}
     if told is not None:
         setup[key] = {"skipped": told.skipped, "reason": told.reason.strip(), "by": by}
@@ -276,7 +317,7 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
         NewRun(
             label=lane.label,
             log=log,
-            case=replace_placed(case, log),
+            case=case,
             factors={**lane.factors, "method": card.name},
             origin=ORIGIN,
             started_at=lane.opened_at,
@@ -313,13 +354,6 @@ def shared_with(session: Session, lane: b.Lane) -> list[str]:
     return sorted({other.factors.get("phone", other.label) for other in others})
 
 
-def replace_placed(case: Case, log: RunLog) -> Case:
-    """The case with a placing that lies in the log: one metered by hand may begin later than the phone was placed."""
-    if case.placed_s is not None and case.placed_s < log.trace.start_s:
-        return case.model_copy(update={"placed_s": log.trace.start_s})
-    return case
-
-
 def wanted_of(lane: b.Lane) -> Wanted:
     """What a lane promises, for the steps of setting it."""
     card, factors, chain = card_of_lane(lane), lane.factors, lane.chain
@@ -332,6 +366,7 @@ def wanted_of(lane: b.Lane) -> Wanted:
         expected_v=chain.get("volts"),
         by_wire=factors.get("charger", "") in {"", WIRED},
         own_source=bool(chain.get("own_source")),
+        lane=lane.name.lower(),
     )
 
 
@@ -339,6 +374,8 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
     """What is to be careful about in a run that was made on the bench."""
     told = told_of(lane)
     found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
+    if any(e.kind == "placed" and e.text == ON_ALREADY for e in entries):
+        found.append(STARTED_BEFORE)
     found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
     return tuple(dict.fromkeys(found))
 
@@ -357,10 +394,11 @@ def entry_said(entry: b.LaneEntry) -> str:
     if entry.kind not in SYSTEM:
         return said(item_of(entry))
     words = entry.text.replace("\n", ". ")
+    because = f", {words}" if words else ""
     return {
-        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": "placed: t = 0",
+        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": f"placed: t = 0{because}",
         "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
-        "step": f"{entry.unit}: {words}",
+        "step": words,
     }.get(entry.kind, words)  # fmt: skip
 
 

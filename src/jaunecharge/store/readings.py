@@ -9,10 +9,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.kit import Charger, Kit, Phone, as_charger, transmits
+from ..core.factors import NO_ADAPTER
+from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, as_charger, transmits
 from ..core.output import USUAL_RATIO
 from ..core.overrule import Overruling
 from ..core.reading import READER_VERSION, Conditions, Reading, RunLog, read_run
+from ..core.scene import Limits
 from ..core.transfer import Transfer, phone_limit_w
 from ..formats.card import card_of
 from ..formats.case import Case
@@ -27,8 +29,14 @@ _DECISION = TypeAdapter(Overruling)
 def conditions_of(session: Session, run: m.Run) -> Conditions:
     """All that a reading of a run rests on besides its log."""
     stated = Case.model_validate(run.conditions).conditions()
+    # A pack may feed a phone by its coil, or by wire in an adapter's place.
+    feeds = [kit for factor in ("charger", "adapter") if (kit := kit_used(run, factor)) is not None]
+    source = next((kit for kit in feeds if kit.kind in OWN_SOURCE), None)
     return replace(
         stated,
+        limits=_limits(run),
+        own_source=source is not None or run.factors.get("adapter", "") == NO_ADAPTER,
+        source_wh=source.rated_wh if isinstance(source, Pack) else None,
         ratio=ratio(session) or USUAL_RATIO,
         phone_limit_w=_phone_limit(run),
         overrulings=tuple(decision_of(kept) for kept in run.overrulings if "undone_at" not in kept),
@@ -41,6 +49,16 @@ def decision_of(kept: dict[str, Any]) -> Overruling:
     names = [f.name for f in fields(Overruling)]
     made: Overruling = _DECISION.validate_python({name: kept[name] for name in names if name in kept})
     return made
+
+
+def _limits(run: m.Run) -> Limits:
+    """What is known of the phone's charge limit: what its card says, and whether somebody ticked that on the bench."""
+    if run.card is None:
+        return ""
+    if card_of(run.card).limits == "left on":
+        return "left on"
+    ticked = (run.bench or {}).get("setup", {}).get("settings")
+    return "seen off" if ticked is not None and not ticked.get("skipped") else "off"
 
 
 def _method_start(run: m.Run) -> tuple[float, float] | None:

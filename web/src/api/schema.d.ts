@@ -1288,6 +1288,8 @@ export interface paths {
         /**
          * Place
          * @description The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there, and the meter sees it.
+         *
+         *     With `already` it lay there before the lane was opened: the run goes on without a no-load, from the first reading.
          */
         post: operations["place_api_lanes__lane_id__placed_post"];
         delete?: never;
@@ -2787,6 +2789,16 @@ export interface components {
              * @description whether it did not return
              */
             lasting: boolean;
+            /**
+             * Estimated
+             * @description whether its temperature lies between readings
+             */
+            estimated: boolean;
+            /**
+             * Likely
+             * @description whether one event alone speaks for its cause
+             */
+            likely: boolean;
             /** Why */
             why: string;
             /**
@@ -3712,6 +3724,8 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /** Next Step */
             next_step: string;
+            /** Phone On */
+            phone_on: boolean;
             /** Entries */
             entries: components["schemas"]["EntryView"][];
             /** Off */
@@ -4268,6 +4282,11 @@ export interface components {
             claimed_w: number | null;
             /** Claim Met */
             claim_met: boolean | null;
+            /**
+             * Claim Kept
+             * @description whether the claim is met on average to 60 %
+             */
+            claim_kept: boolean | null;
             /** Undecided */
             undecided: string;
         };
@@ -4442,7 +4461,7 @@ export interface components {
         };
         /**
          * PlaceView
-         * @description The last temperature of one place [°C], and when [s].
+         * @description The last temperature of one place [°C], when [s], and whether it is on the phone.
          */
         PlaceView: {
             /** Place */
@@ -4451,6 +4470,8 @@ export interface components {
             t_s: number;
             /** Celsius */
             celsius: number;
+            /** Phone */
+            phone: boolean;
         };
         /**
          * PlanChoice
@@ -4923,8 +4944,11 @@ export interface components {
             samples: number;
             /** Placed S */
             placed_s: number;
-            /** Placed How */
-            placed_how: string;
+            /**
+             * Placed Said
+             * @description when the phone was placed, and how that is known
+             */
+            placed_said: string;
             /** Minutes */
             minutes: number;
             summary: components["schemas"]["SummaryShape"];
@@ -5356,13 +5380,24 @@ export interface components {
             first_min: number | null;
             /** First C */
             first_c: number | null;
+            /**
+             * First Estimated
+             * @description whether that temperature lies between readings
+             */
+            first_estimated: boolean;
             /** First Percent */
             first_percent: number | null;
+            /**
+             * Verdict
+             * @description whether heat throttled it; unknown where no power was metered for it alone
+             * @enum {string}
+             */
+            verdict: "throttled" | "probably" | "perhaps" | "never" | "unknown";
             /** Minutes */
-            minutes: number;
+            minutes: number | null;
             /** Cycles */
-            cycles: number;
-            cost_min: components["schemas"]["MeasuredShape"];
+            cycles: number | null;
+            cost_min: components["schemas"]["MeasuredShape"] | null;
             /** To 80 */
             to_80: boolean;
         };
@@ -8096,7 +8131,9 @@ export interface operations {
     };
     show_throttling_api_throttling_get: {
         parameters: {
-            query?: never;
+            query?: {
+                degrees?: "C" | "F";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -11437,7 +11474,9 @@ export interface operations {
     };
     place_api_lanes__lane_id__placed_post: {
         parameters: {
-            query?: never;
+            query?: {
+                already?: boolean;
+            };
             header?: never;
             path: {
                 lane_id: string;

@@ -20,7 +20,16 @@ const FIGURES: Record<Exclude<Order, 'phone'>, (row: Row) => number> = {
   rise: (r) => r.throttle?.rise_k ?? -Infinity,
   first: (r) => -(r.throttle?.first_min ?? Infinity),
   minutes: (r) => r.throttle?.minutes ?? -Infinity,
-  lost: (r) => r.throttle?.cost_min.value ?? -Infinity,
+  lost: (r) => r.throttle?.cost_min?.value ?? -Infinity,
+}
+
+/** What is said where no throttle was found. */
+const FIRST: Record<Shape['ThrottleSummary']['verdict'], string> = {
+  never: 'never',
+  perhaps: 'a drop without a known cause',
+  unknown: 'unknown without power',
+  throttled: '',
+  probably: '',
 }
 
 const name = (r: Row) => `${r.phone || r.label} ${r.charger}`
@@ -117,7 +126,7 @@ export function HeatPage() {
           </table>
           {shown.length === 0 && <p className="soft py-8">No run fits. Press Esc in the filter, or show unlike conditions too.</p>}
           <p className="soft py-3 text-xs">
-            Throttled and lost minutes count below 80 %. Minutes lost are ± at k = 2. What no probe saw is not called heat.
+            Throttled and lost minutes count below 80 %. Minutes lost are ± at k = 2. Without temperatures, a drop is never blamed on heat.
           </p>
         </div>
       )}
@@ -147,13 +156,13 @@ function HeatRow({ row }: { row: Row }) {
         {row.conditions || 'nothing stated'}
         {row.unlike.length > 0 && (
           <span className="text-base-content border-base-content ml-1 inline-block border px-1 leading-4" title={row.unlike.join('\n')}>
-            unlike in {row.unlike.map((u) => u.split(':')[0]).join(', ')}
+            differs: {row.unlike.map((u) => u.split(':')[0]).join(', ')}
           </span>
         )}
       </td>
       {t === null ? (
         <td colSpan={5} className="soft py-1.5 text-right text-xs leading-5">
-          no temperature, or no power logged
+          no temperature logged
         </td>
       ) : (
         <>
@@ -165,30 +174,31 @@ function HeatRow({ row }: { row: Row }) {
           <td className="reading py-1.5 text-right whitespace-nowrap">{t.rise_k === null ? <span className="soft">not known</span> : kelvin(t.rise_k)}</td>
           <td className="py-1.5 text-right whitespace-nowrap">
             {t.first_min === null ? (
-              <span className="soft">never</span>
+              <span className="soft">{FIRST[t.verdict]}</span>
             ) : (
               <>
                 <span className="reading">{duration(t.first_min)}</span>
                 <span className="soft block text-xs">
                   {[
                     ...(t.first_percent === null ? [] : [`${t.first_percent.toFixed(0)} %`]),
-                    ...(t.first_c === null ? [] : [`${degreesText(t.first_c, degrees)} °${degrees}`]),
+                    ...(t.first_c === null ? [] : [`${t.first_estimated ? 'about ' : ''}${degreesText(t.first_c, degrees)} °${degrees}`]),
+                    ...(t.verdict === 'probably' ? ['probably heat'] : []),
                   ].join(', ')}
                 </span>
               </>
             )}
           </td>
           <td className="py-1.5 text-right whitespace-nowrap">
-            <span className={`reading ${t.cycles > 0 ? '' : 'soft'}`}>{t.minutes.toFixed(0)} min</span>
-            {t.cycles > 0 && (
+            {t.minutes !== null && <span className={`reading ${t.cycles ? '' : 'soft'}`}>{t.minutes.toFixed(0)} min</span>}
+            {t.cycles !== null && t.cycles > 0 && (
               <span className="soft block text-xs">
                 in {t.cycles} {t.cycles === 1 ? 'dip' : 'dips'}
               </span>
             )}
           </td>
           <td className="py-1.5 text-right whitespace-nowrap">
-            <span className={`reading ${t.cost_min.value >= 0.5 ? 'font-bold' : 'soft'}`}>{t.cost_min.value.toFixed(0)} min</span>
-            {t.cost_min.value > 0 && <span className="soft block text-xs">± {t.cost_min.expanded.toFixed(0)} min{!t.to_80 && ', whole run'}</span>}
+            {t.cost_min && <span className={`reading ${t.cost_min.value >= 0.5 ? 'font-bold' : 'soft'}`}>{t.cost_min.value.toFixed(0)} min</span>}
+            {t.cost_min && t.cost_min.value > 0 && <span className="soft block text-xs">± {t.cost_min.expanded.toFixed(0)} min{!t.to_80 && ', whole run'}</span>}
           </td>
         </>
       )}

@@ -211,9 +211,7 @@ function Origin({ run }: { run: Shape['RunShape'] }) {
       <h2 className="mb-2 text-lg font-bold">Where it comes from</h2>
       <dl className="grid grid-cols-[7rem_1fr] gap-y-1">
         <dt className="soft">placed</dt>
-        <dd>
-          {run.placed_s.toFixed(0)} s on the log's clock: {run.placed_how}
-        </dd>
+        <dd>{run.placed_said.replace(/^placed /, '')}</dd>
         {run.started_at && (
           <>
             <dt className="soft">log begins</dt>
