@@ -23,7 +23,7 @@ SPEED = 120
 LONGEST_LINE = 2**24
 FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
 LINES = (
-    "phone Ostrel Max 4700mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
+    "phone Ostrel Max 4620mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
     "adapter Plug 20 20W",
 )  # fmt: skip
 

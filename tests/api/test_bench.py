@@ -8,6 +8,7 @@ import threading
 import time
 import uuid
 import zipfile
+from dataclasses import replace
 
 import httpx
 
@@ -21,7 +22,7 @@ from tests.instruments.playing import scenario
 from tests.serving import ServedTest, served
 
 LINES = (
-    "phone Ostrel Max 4700mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
+    "phone Ostrel Max 4620mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
     "adapter Plug 20 20W", "meter Inline A 0.5%",
 )  # fmt: skip
 FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
@@ -159,10 +160,72 @@ class Typing(BenchTest):
 
     def test_the_help_is_what_the_parser_takes(self):
         self.open(), self.open(), self.open()
+        self.type("a", "placed")
         for row in self.web.get("/api/bench/help").json():
             found = self.web.post("/api/bench/echo", json={"line": row["example"]}).json()
             # By the clock of the day a moment may be still to come.
             self.assertTrue(found["understood"] or "still to come" in found["why"], row)
+
+
+class Placing(BenchTest):
+    """A placing that was told wrong can be moved and taken back."""
+
+    def begun(self):
+        lane = self.open()
+        self.type("a", "10 24c room")
+        self.type("a", "placed")
+        self.assertEqual(self.view(lane)["state"], "running")
+        return lane
+
+    def test_a_line_may_count_from_the_placing(self):
+        lane = self.open()
+        self.assertIn("not placed yet", self.type("a", "34 @+30")["echo"]["why"])
+        self.type("a", "placed @-60")
+        self.assertEqual(self.type("a", "34 @+30")["echo"]["at"], "30 min after placing")
+        view = self.view(lane)
+        self.assertAlmostEqual(view["percent_s"] - view["placed_s"], 1800.0, delta=0.1)
+        self.assertIn("still to come", self.type("a", "34 @+90")["echo"]["why"])
+
+    def test_it_is_moved_by_a_line_and_by_a_moment(self):
+        lane = self.begun()
+        before = self.view(lane)
+        self.assertTrue(self.type("a", "placed @-10")["logged"])
+        moved = self.view(lane)
+        self.assertAlmostEqual(before["placed_s"] - moved["placed_s"], 600.0, delta=10.0)
+        at = (dt.datetime.now(dt.UTC) - dt.timedelta(minutes=5)).isoformat()
+        again = self.web.put(f"/api/lanes/{lane['id']}/placed", json={"at": at}).json()
+        self.assertAlmostEqual(again["now_s"] - again["placed_s"], 300.0, delta=5.0)
+        log = self.web.get(f"/api/lanes/{lane['id']}/log").json()
+        placings = [(e["said"], e["undone"]) for e in log if e["kind"] == "placed"]
+        self.assertEqual(sorted(undone for _, undone in placings), [False, True, True])
+        twice = self.web.post(f"/api/lanes/{lane['id']}/placed")
+        self.assertIn("placed @14:05 moves the placing", twice.json()["mend"])
+
+    def test_it_is_taken_back_by_the_line_by_undo_and_by_the_button(self):
+        lane = self.begun()
+        ways = (
+            lambda: self.type("a", "not placed"),
+            lambda: self.type("a", "u"),
+            lambda: self.web.delete(f"/api/lanes/{lane['id']}/placed"),
+        )
+        for way in ways:
+            way()
+            view = self.view(lane)
+            self.assertEqual((view["state"], view["placed_s"], view["percent"]), ("setting", None, 10.0))
+            self.type("a", "placed")
+            self.assertEqual(self.view(lane)["state"], "running")
+
+    def test_undo_takes_back_what_a_person_entered_and_not_what_the_meter_saw(self):
+        lane = self.open()
+        self.push(lane, [{"n": n, "clock_s": n, "watts": 0.4 if n < 60 else 17.0} for n in range(180)])
+        self.until(lambda: self.view(lane)["state"] == "running", "the meter sees it")
+        self.type("a", "12")
+        self.type("a", "u")
+        self.assertEqual((self.view(lane)["state"], self.view(lane)["percent"]), ("running", None))
+        # Taken back by hand it is not seen once more in what the meter showed before.
+        self.type("a", "not placed")
+        time.sleep(2.5)
+        self.assertEqual(self.view(lane)["state"], "setting")
 
 
 class Running(BenchTest):
@@ -186,6 +249,19 @@ class Running(BenchTest):
         self.assertEqual(self.web.get(f"/api/lanes/{lane['id']}").status_code, 404)
         late = self.push(lane, [{"n": 0, "watts": 1.0}])
         self.assertEqual(late.status_code, 410)
+
+    def test_a_lane_of_which_the_stand_in_has_played_all_ends_by_itself(self):
+        short = replace(scenario(), most_s=240.0)
+        with standing_in(Playback(short, time.monotonic, 120.0)) as standin:
+            with self.database.session() as session:
+                add_all(session, [kit_from_line(f"meter Short address:{standin.address}")], "")
+            lane = self.open(meter="Short")
+            self.until(lambda: self.view(lane)["volts"], "the meter answers")
+            self.web.post(f"/api/lanes/{lane['id']}/placed")
+            self.type(lane["name"], "10")
+            self.until(lambda: not self.lanes(), "it ends by itself")
+        run = self.web.get("/api/runs").json()[0]
+        self.assertEqual((run["origin"], run["outcome"], run["simulated"]), ("bench", "complete", True))
 
     def test_a_stand_in_on_the_shelf_is_known_for_one(self):
         playback = Playback(scenario(), time.monotonic, 60.0)

@@ -12,9 +12,9 @@ from jaunecharge.store.kit import add_piece
 from tests.serving import ServedTest
 
 SHELF = (
-    "phone Ostrel Mini 3350mAh mpp@12 small",
-    "phone Ostrel Max 4700mAh mpp large",
-    "phone Quill Lite 3900mAh bpp",
+    "phone Ostrel Mini 3180mAh mpp@12 small",
+    "phone Ostrel Max 4620mAh mpp large",
+    "phone Quill Lite 3840mAh bpp",
     "puck Cairn disc mpp claims 15W",
     "pad Moraine pad magnet-only claims 15W",
     "adapter Plug 20 20W",

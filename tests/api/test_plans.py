@@ -17,8 +17,8 @@ from jaunecharge.store.plans import get_plan, keep_better, left_of, slots_of
 from tests.serving import ServedTest
 
 LINES = (
-    "phone Ostrel Mini 3350mAh mpp@12 small magnets", "phone Ostrel Max 4700mAh mpp large magnets",
-    "phone Quill Lite 3900mAh bpp", "puck Cairn disc mpp claims 15W", "stand Serac dock mpp claims 15W switchable",
+    "phone Ostrel Mini 3180mAh mpp@12 small magnets", "phone Ostrel Max 4620mAh mpp large magnets",
+    "phone Quill Lite 3840mAh bpp", "puck Cairn disc mpp claims 15W", "stand Serac dock mpp claims 15W switchable",
     "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W", "adapter Old plug 5V1A", "cable Braided 3A",
     "case Thin 1.2mm magnets",
 )  # fmt: skip

@@ -1,5 +1,6 @@
 """The API on the real PostgreSQL: sending, understanding, reading, correcting, laying aside."""
 
+import csv
 import io
 import json
 import uuid
@@ -74,6 +75,31 @@ class Reading(ApiTest):
         self.assertAlmostEqual(by_key["efficiency"] / 100 / true["efficiency_10_90"], 1, delta=0.05)
         fahrenheit = self.web.get(f"/api/runs/{found['id']}", params={"degrees": "F"}).json()
         self.assertTrue(any("°F" in w["text"] for s in fahrenheit["sentences"] for w in s["words"]))
+
+    def test_the_same_recording_read_twice_is_a_copy_and_no_repeat(self):
+        meter = METER + "4000,9.0,1.52\n"
+        factors = {"phone": "Tarn 9", "charger": "Larch twin stand"}
+        first, copy = (self.stored(meter=meter, label=name, factors=factors) for name in ("once", "twice"))
+        found = self.web.get(f"/api/runs/{copy['id']}").json()
+        self.assertEqual(found["copy_of"], {"id": first["id"], "label": "once"})
+        self.assertIsNone(self.web.get(f"/api/runs/{first['id']}").json()["copy_of"])
+        listed = {r["id"]: r["copy_of"] for r in self.web.get("/api/runs").json()}
+        self.assertEqual((listed[first["id"]], listed[copy["id"]]["id"]), (None, first["id"]))
+        other = self.stored(meter=METER + "4000,9.0,1.48\n", label="other", factors=factors)
+        wired = self.stored(
+            meter=METER.replace("9.0,1.5", "9.0,1.6"), label="w", factors={**factors, "charger": "wired"}
+        )
+        ids = [r["id"] for r in (first, copy, other, wired)]
+        versus = self.web.get("/api/versus", params={"run": ids}).json()
+        self.assertEqual([c["id"] for c in versus["copies"]], [copy["id"]])
+        self.assertEqual(sorted(len(r["runs"]) for r in versus["rows"]), [1, 2])
+        offered = [o for o in self.web.get("/api/versus/offered").json() if o["title"] == "Tarn 9"]
+        self.assertNotIn(copy["id"], offered[0]["runs"])
+        # With the copy in the bin nothing is left to be said.
+        self.web.delete(f"/api/runs/{copy['id']}")
+        self.assertEqual(
+            self.web.get("/api/versus", params={"run": [i for i in ids if i != copy["id"]]}).json()["copies"], []
+        )
 
     def test_the_same_file_twice_is_noticed(self):
         self.stored(meter=METER + "4000,9.0,1.5\n", label="once")
@@ -285,6 +311,30 @@ class Exports(ApiTest):
         self.assertEqual(archive.read("meter.csv").decode().splitlines()[0], "time_s,volts,amps")
         self.assertEqual(json.loads(archive.read("case.json"))["id"], run["id"])
         self.assertIn("'=1+1", archive.read("notes.csv").decode())
+
+    def test_its_notes_and_pictures_come_along(self):
+        run = self.stored(label="with pictures")
+        self.web.post(f"/api/runs/{run['id']}/notes", json={"text": "moved the pad", "minute": 12})
+        for _ in range(2):
+            self.web.post(f"/api/runs/{run['id']}/photos", params={"name": "../ir.png"}, content=NotesAndPictures.PNG)
+        archive = zipfile.ZipFile(io.BytesIO(self.web.get(f"/api/exports/runs/{run['id']}.zip").content))
+        (note,) = csv.DictReader(io.StringIO(archive.read("notes.csv").decode()))
+        self.assertEqual((note["note"], float(note["minute"])), ("moved the pad", 12.0))
+        self.assertRegex(note["at"], r"^\d{4}-\d\d-\d\dT")
+        pictures = list(csv.DictReader(io.StringIO(archive.read("pictures.csv").decode())))
+        self.assertEqual([p["file"] for p in pictures], ["ir.png", "ir 2.png"])
+        self.assertEqual(archive.read("pictures/ir 2.png"), NotesAndPictures.PNG)
+
+    def test_the_table_has_dates_and_every_milestone(self):
+        dated = "time,volts,amps\n" + "".join(
+            f"2026-03-01T10:{s // 60:02d}:{s % 60:02d},9.0,{1.5 if s >= 60 else 0.05}\n" for s in range(3600)
+        )
+        run = self.stored(meter=dated, label="dated", zone="Europe/Zurich", checkins="0 10\n20 30\n40 52\n50 70")
+        rows = csv.DictReader(io.StringIO(self.web.get("/api/exports/runs.csv").text))
+        row = next(r for r in rows if r["id"] == run["id"])
+        self.assertEqual((row["began_at"], row["zone"]), ("2026-03-01T10:00:00+01:00", "Europe/Zurich"))
+        self.assertEqual((row["start_percent"], row["to_30_min"], row["to_30_earliest_min"]), ("10.0", "20.0", "0.0"))
+        self.assertEqual((row["to_70_latest_min"], row["to_80_min"], row["copy_of"]), ("50.0", "", ""))
 
     def test_the_table_of_runs_as_csv_and_xlsx(self):
         self.stored(label="in the table")

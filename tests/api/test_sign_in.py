@@ -29,7 +29,7 @@ class OnTheNetwork(ServedTest):
     @classmethod
     def fill(cls):
         with cls.database.session() as session:
-            add_all(session, [kit_from_line("phone Ostrel Max 4700mAh mpp")], "")
+            add_all(session, [kit_from_line("phone Ostrel Max 4620mAh mpp")], "")
             store.set_passphrase(session, PASSPHRASE)
 
     def setUp(self):

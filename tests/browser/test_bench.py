@@ -11,7 +11,7 @@ from jaunecharge.store.kit import add_all
 from tests.browser.base import PATIENCE_MS, Audit, BrowserTest
 
 LINES = (
-    "phone Ostrel Max 4700mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
+    "phone Ostrel Max 4620mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
     "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W", "meter Inline A 0.5%",
 )  # fmt: skip
 FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
@@ -39,7 +39,7 @@ class BenchTest(BrowserTest):
     def lane(self, page, name="A"):
         return page.get_by_label(re.compile(f"^lane {name}, "))
 
-    def type(self, page, line, *said, ends=False):
+    def type(self, page, line, *said, ends=False, away=False):
         """A line on the entry line; its echo is waited for, then Enter. One that ends a lane leads to its run."""
         expect(page.get_by_label("entry line")).to_be_visible()
         page.keyboard.press("/")
@@ -50,6 +50,8 @@ class BenchTest(BrowserTest):
         page.keyboard.press("Enter")
         if not ends:
             expect(page.get_by_label("entry line")).to_have_value("")
+            if not away:
+                expect(page.get_by_role("list", name="lines on their way")).to_have_count(0)
             page.keyboard.press("Escape")
 
 
@@ -92,7 +94,7 @@ class ByKeyboard(BenchTest):
         expect(lane.locator("svg[role=img]")).to_be_visible()
         expect(page.get_by_role("banner")).to_contain_text("1 lane running")
         self.type(page, "note by keyboard alone", "note: by keyboard alone")
-        expect(lane).to_contain_text(re.compile("100 % in [0-9]"))
+        expect(lane).to_contain_text(re.compile("100 % in about [0-9]"))
         self.type(page, "end early seen enough", "end the lane, stopped early: seen enough", ends=True)
         expect(page).to_have_url(re.compile("/runs/[0-9a-f-]{36}$"))
         expect(page.get_by_role("main")).to_contain_text("by keyboard alone")
@@ -107,14 +109,133 @@ class ByKeyboard(BenchTest):
         page.keyboard.type("47")
         expect(page.locator("#echo")).to_contain_text("47 after 52?")
         page.keyboard.press("Enter")
-        expect(page.locator("#echo")).to_contain_text("Enter again logs it")
+        asked = page.get_by_role("list", name="lines that are asked about")
+        expect(asked).to_contain_text("47 after 52?")
         page.keyboard.press("Enter")
-        expect(page.get_by_label("entry line")).to_have_value("")
+        expect(asked).to_have_count(0)
         expect(self.lane(page)).to_contain_text("47 %")
         page.keyboard.type("fish")
         expect(page.locator("#echo")).to_contain_text("“fish” is not understood")
         page.keyboard.press("Escape")
         self.assertEqual(len(self.web.get(f"/api/lanes/{lane['id']}/log").json()), 2)
+
+    LINES = ("10", "24c room", "33c", "note set down", "9.02v 1.97a", "light on")
+    LOGGED = (
+        "battery 10 %", "room 24.0 °C", "back 33.0 °C", "note: set down", "9.02 V", "1.97 A", "charger's light on",
+    )  # fmt: skip
+
+    def type_all(self, page):
+        """Six lines one after the other, at 30 ms a key, without looking up."""
+        page.get_by_label("entry line").focus()
+        for line in self.LINES:
+            page.keyboard.type(line, delay=30)
+            page.keyboard.press("Enter")
+        expect(page.get_by_label("entry line")).to_have_value("")
+
+    def logged(self, lane):
+        return [e["said"] for e in self.web.get(f"/api/lanes/{lane['id']}/log").json()]
+
+    def test_lines_typed_one_after_the_other_are_all_logged_in_order(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        self.type_all(page)
+        expect(page.get_by_role("list", name="lines on their way")).to_have_count(0)
+        self.assertEqual(self.logged(lane), [*self.LOGGED])
+
+    def test_typing_does_not_wait_for_a_slow_bench(self):
+        lane = self.open()
+        self.page.add_init_script(
+            "const fetched = window.fetch; window.fetch = (...asked) => String(asked[0]).includes('/api/bench/')"
+            " ? new Promise((go) => setTimeout(go, 2000)).then(() => fetched(...asked)) : fetched(...asked)"
+        )
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        self.type_all(page)
+        waiting = page.get_by_role("list", name="lines on their way")
+        expect(waiting.get_by_text("light on …")).to_be_visible()
+        # What is asked about one does not hold up those behind it, nor what is typed meanwhile.
+        page.keyboard.type("102c", delay=30)
+        page.keyboard.press("Enter")
+        page.keyboard.type("note and on", delay=30)
+        page.keyboard.press("Enter")
+        asked = page.get_by_role("list", name="lines that are asked about")
+        asked.get_by_role("button", name="°F", exact=True).click()
+        expect(waiting).to_have_count(0)
+        expect(asked).to_have_count(0)
+        self.assertEqual(self.logged(lane), [*self.LOGGED, "back 38.9 °C (typed 102 °F)", "note: and on"])
+
+    def test_lines_typed_while_the_bench_is_away_outlast_the_window(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        self.let_pass = "ERR_FAILED"
+        page.route("**/api/bench/lines", lambda route: route.abort())
+        self.type_all(page)
+        expect(page.get_by_text("6 wait to be sent")).to_be_visible()
+        self.assertEqual(self.logged(lane), [])
+        page.unroute("**/api/bench/lines")
+        page.reload()
+        expect(page.get_by_role("list", name="lines on their way")).to_have_count(0)
+        expect(self.lane(page)).to_contain_text("10 %")
+        self.assertEqual(self.logged(lane), [*self.LOGGED])
+
+    def test_what_is_still_asked_about_is_taken_back_by_undo_and_nothing_else(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        self.type(page, "52", "battery 52 %")
+        page.get_by_label("entry line").focus()
+        for line in ("47", "u"):
+            page.keyboard.type(line, delay=30)
+            page.keyboard.press("Enter")
+        expect(page.get_by_role("list", name="lines that are asked about")).to_have_count(0)
+        expect(page.get_by_role("list", name="lines on their way")).to_have_count(0)
+        self.assertEqual(self.logged(lane), ["battery 52 %"])
+
+    def test_a_phone_that_lies_there_already_is_seen_and_both_ways_are_offered(self):
+        lane = self.open()
+        page = self.goto("/bench")
+        expect(self.lane(page)).to_be_visible()
+        headers = {"Authorization": f"Bearer {self.token(lane)}"}
+        rows = [{"n": n, "clock_s": n, "watts": 17.0} for n in range(60)]
+        self.web.post(f"/api/lanes/{lane['id']}/readings", json={"source": "m", "readings": rows}, headers=headers)
+        expect(self.lane(page)).to_contain_text("A phone is on it already: 17.0 W. Take it off")
+        steps = page.get_by_label("setting lane A")
+        expect(steps.get_by_role("listitem").filter(has_text="Charger in, nothing on it")).to_contain_text(
+            "on it already"
+        )
+        expect(steps.get_by_role("listitem").filter(has_text="no-load watts").get_by_label("to do")).to_be_visible()
+        page.get_by_role("button", name="Go on without the no-load").click()
+        expect(self.lane(page)).to_contain_text(re.compile("ramp|plateau"))
+        expect(self.lane(page).get_by_text("no power")).to_have_count(0)
+
+    def test_volts_are_noted_by_their_figure(self):
+        self.open()
+        page = self.goto("/bench")
+        steps = page.get_by_label("setting lane A")
+        steps.get_by_role("button", name="Adapter in: done").or_(
+            page.get_by_role("button", name="Done: Adapter in")
+        ).first.click()
+        page.get_by_role("button", name="Done: Charger in, nothing on it").click()
+        page.get_by_label("volts, V").fill("9.02")
+        page.keyboard.press("Enter")
+        expect(steps.get_by_role("listitem").filter(has_text="Note the volts")).to_contain_text("9.02 V")
+        page.get_by_label("no-load watts, W").fill("0.4")
+        page.keyboard.press("Enter")
+        expect(steps.get_by_role("listitem").filter(has_text="Note the no-load watts")).to_contain_text("0.40 W")
+
+    def test_a_placing_is_moved_and_taken_back(self):
+        self.open()
+        page = self.goto("/bench")
+        self.type(page, "10", "battery 10 %")
+        self.type(page, "placed", "phone placed: t = 0")
+        page.get_by_role("button", name="Placed …").click()
+        form = page.get_by_role("form", name="placing of lane A")
+        expect(form.get_by_role("button", name="Move it")).to_be_disabled()
+        form.get_by_role("button", name="It was not placed").click()
+        expect(page.get_by_label("setting lane A")).to_be_visible()
+        self.type(page, "placed @-30", "phone placed: t = 0")
+        expect(self.lane(page)).to_contain_text("in about")
 
     def test_a_correction_keeps_the_first_value_and_undo_takes_back(self):
         self.open()
@@ -211,9 +332,47 @@ class InTheHand(BenchTest):
         for key in ("4", "7"):
             hand.get_by_role("button", name=key, exact=True).click()
         hand.get_by_role("button", name="Log").click()
-        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("47 after 52?")
-        hand.get_by_role("button", name="Log it so").click()
+        expect(hand.get_by_role("alert")).to_contain_text("47 after 52?")
+        hand.get_by_role("button", name="Log it", exact=True).click()
         expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("logged: battery 47 %")
+
+    def press(self, keys):
+        for key in keys:
+            self.small.get_by_role("button", name=key, exact=True).click()
+
+    def test_the_other_unit_is_one_button_away(self):
+        hand, lane = self.small, self.open()
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        hand.get_by_role("tab", name="°C").click()
+        for answer, logged in (("°F", "back 38.9 °C (typed 102 °F)"), ("keep °C", "back 102.0 °C")):
+            self.press("102")
+            hand.get_by_role("button", name="Log", exact=True).click()
+            expect(hand.get_by_role("alert").first).to_contain_text("Did you mean 102 °F (38.9 °C)?")
+            hand.get_by_role("button", name=answer, exact=True).click()
+            expect(hand.get_by_role("main").get_by_role("status")).to_contain_text(f"logged: {logged}")
+        hand.get_by_role("button", name="switch to °F").click()
+        expect(hand.get_by_role("tab", name="°F")).to_be_visible()
+        hand.get_by_role("radio", name="front").click()
+        self.press("99")
+        hand.get_by_role("button", name="Log", exact=True).click()
+        expect(hand.get_by_role("main").get_by_role("status")).to_contain_text("logged: front 99.0 °F")
+
+    def test_a_note_the_light_and_what_a_meter_shows(self):
+        hand, lane = self.small, self.open()
+        hand.goto(f"{self.address}/hand/{self.token(lane)}")
+        status = hand.get_by_role("main").get_by_role("status")
+        for tab, keys, logged in (("V", "9.02", "9.02 V"), ("A", "1.97", "1.97 A"), ("W", "17.8", "17.8 W")):
+            hand.get_by_role("tab", name=tab, exact=True).click()
+            self.press(keys)
+            hand.get_by_role("button", name="Log", exact=True).click()
+            expect(status).to_contain_text(f"logged: {logged}")
+        hand.get_by_role("tab", name="note").click()
+        hand.get_by_role("textbox", name="note").fill("moved it by a finger")
+        hand.get_by_role("button", name="Log", exact=True).click()
+        expect(status).to_contain_text("logged: note: moved it by a finger")
+        for light in ("Light on", "Light off"):
+            hand.get_by_role("button", name=light).click()
+            expect(status).to_contain_text(f"charger's {light.lower()}")
 
     def test_it_ends_with_its_lane(self):
         lane = self.open()
@@ -265,8 +424,8 @@ class InStep(BenchTest):
         self.let_pass = "ERR_INTERNET_DISCONNECTED"
         page.context.set_offline(True)
         self.addCleanup(page.context.set_offline, False)
-        self.type(page, "33")
-        self.type(page, "36")
+        self.type(page, "33", away=True)
+        self.type(page, "36", away=True)
         expect(page.get_by_text("2 wait to be sent")).to_be_visible()
         self.assertEqual(self.web.get(f"/api/lanes/{lane['id']}/log").json(), [])
         page.context.set_offline(False)

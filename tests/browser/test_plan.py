@@ -11,7 +11,7 @@ from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest
 
 LINES = (
-    "phone Ostrel Mini 3350mAh mpp@12 small magnets", "phone Ostrel Max 4700mAh mpp large magnets",
+    "phone Ostrel Mini 3180mAh mpp@12 small magnets", "phone Ostrel Max 4620mAh mpp large magnets",
     "puck Cairn disc mpp claims 15W", "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W",
     "adapter Old plug 5V1A", "cable Braided 3A",
 )  # fmt: skip
@@ -195,7 +195,7 @@ class Following(PlanTest):
         expect(page.get_by_text("For the plan: Ostrel Max on Cairn disc. It will fill its slot.")).to_be_visible()
         expect(page.get_by_label("phone", exact=True)).to_have_value("Ostrel Max")
         expect(page.get_by_label("adapter", exact=True)).to_have_value("Plug 20")
-        expect(page.get_by_label("battery, mAh")).to_have_value("4700")
+        expect(page.get_by_label("battery, mAh")).to_have_value("4620")
         expect(page.get_by_label("read every, min")).to_have_value("10")
         rows = "\n".join(f"{t},{9.0},{0.05 if t < 60 else 1.5}" for t in range(0, 4000, 10))
         self.choose("meter.csv", f"time_s,volts,amps\n{rows}\n")

@@ -10,7 +10,7 @@ from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest
 
 LINES = (
-    "phone Ostrel Max 4700mAh mpp large", "phone Quill Lite 3900mAh bpp", "puck Cairn disc mpp claims 15W",
+    "phone Ostrel Max 4620mAh mpp large", "phone Quill Lite 3840mAh bpp", "puck Cairn disc mpp claims 15W",
     "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W", "adapter Old plug 5V1A", "cable Braided 3A",
 )  # fmt: skip
 

@@ -53,6 +53,7 @@ class Understood(unittest.TestCase):
             "",
             "   ",
             "delivers 15 W",
+            "15 watts",
             "charges 3 times a day",
             "the best charger",
             "stays cool",

@@ -2,13 +2,16 @@
 
 import unittest
 
-from jaunecharge.core.bench_line import parse
+from jaunecharge.core.bench_line import Item, parse
 from jaunecharge.core.doubts import Known, denied, doubts
 
 
 def asked(text, **known):
-    known = {"at_s": 3600.0, **known}
-    return doubts(parse(f"a {text}").items, Known(**known))
+    return [d.said for d in odd(text, **known)]
+
+
+def odd(text, **known):
+    return doubts(parse(f"a {text}").items, Known(**{"at_s": 3600.0, **known}))
 
 
 EVERY_TEN = [(0.0, 10.0), (600.0, 18.0), (1200.0, 26.0), (1800.0, 34.0)]
@@ -31,7 +34,7 @@ class Percentages(unittest.TestCase):
 
     def test_one_that_its_neighbours_deny(self):
         [question] = asked("56", at_s=1800.0, percents=[(600.0, 33.0), (1200.0, 50.0)])
-        self.assertIn("50 before it? 33, 50, 56", question)
+        self.assertIn("Was it 50 before? 33, 50, 56", question)
         self.assertEqual(denied([(0.0, 33.0), (600.0, 50.0), (1200.0, 56.0)]), 50.0)
         self.assertIsNone(denied([(0.0, 33.0), (600.0, 44.0), (1200.0, 56.0)]))
         self.assertIsNone(denied([(0.0, 33.0), (600.0, 50.0), (900.0, 56.0)]), "steps that differ deny nothing")
@@ -46,10 +49,13 @@ class Percentages(unittest.TestCase):
 
 class Temperatures(unittest.TestCase):
     def test_fahrenheit_typed_as_celsius(self):
-        self.assertIn("type 106f", asked("106c")[0])
+        [doubt] = odd("102c pad")
+        self.assertEqual(doubt.said, "Did you mean 102 °F (38.9 °C)? If it is 102 °C, take the phone off.")
+        self.assertEqual((doubt.instead, doubt.names), (Item("celsius", 102.0, "f", "pad"), ("°F", "keep °C")))
 
     def test_celsius_typed_as_fahrenheit(self):
-        self.assertIn("did you mean 40 °C?", asked("40f")[0])
+        [doubt] = odd("40f")
+        self.assertEqual((doubt.said[:22], doubt.names), ("Did you mean 40 °C? 40", ("°C", "keep °F")))
 
     def test_usual_ones_are_let_pass(self):
         for text in ("41.2c", "106f", "24c room", "52c pad"):

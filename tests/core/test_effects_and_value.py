@@ -129,11 +129,12 @@ class Money(unittest.TestCase):
         self.assertIsNone(cell_charge(found, 2, Habits()))
 
     def test_what_each_takes_more_than_the_least(self):
-        made = [charge(Measured(wh), Habits()) for wh in (20.0, 25.0)]
-        found = against_least([made[0], None, made[1]])
-        self.assertEqual((found[0], found[1]), (0.0, None))
-        self.assertAlmostEqual(found[2], 25.0)
-        self.assertEqual(against_least([None]), [None])
+        small = charger("d", phone="Ostrel Mini")
+        found = versus([*(run(n, 100, charger(n)) for n in "abc"), run("d", 100, small)])
+        made = [charge(Measured(wh), Habits()) for wh in (20.0, 25.0, 9.0)]
+        more = against_least(found, [made[0], None, made[1], made[2]])
+        self.assertEqual((more[0], more[1], more[3]), (0.0, None, None), "alone of its battery there is nothing to say")
+        self.assertAlmostEqual(more[2], 25.0)
 
     def bargain(self, a_min, b_min, a=(60.0, "EUR"), b=(20.0, "EUR"), **factors):
         found = versus([
@@ -144,9 +145,16 @@ class Money(unittest.TestCase):
 
     def test_price_per_minute_saved(self):
         _, (found,) = self.bargain(100, 140)
-        self.assertAlmostEqual(found.per_minute, 1.0, delta=0.05)
+        self.assertTrue(found.buys and found.per_minute[0] < 1.0 < found.per_minute[1])
         self.assertEqual(best_said([found]), [found.said])
-        self.assertRegex(found.said, r"^40\.00 EUR more for a than for b buys 40 ± \d+ min from 10 to 100 %: 1\.00 EUR")
+        saves = r"^a costs 40 EUR more than b and saves 2\d to 5\d min from 10 to 100 %: "
+        self.assertRegex(found.said, saves + r"0\.\d\d to 1\.\d\d EUR for each minute$")
+
+    def test_minutes_that_may_be_hardly_any_have_no_price(self):
+        _, (found,) = self.bargain(100, 116, (25.5, "EUR"))
+        self.assertTrue(found.buys)
+        self.assertIsNone(found.per_minute)
+        self.assertRegex(found.said, r"^a costs 5\.50 EUR more than b and saves \d to \d\d min from 10 to 100 %$")
 
     def test_a_price_without_a_difference_buys_nothing(self):
         _, (found,) = self.bargain(100, 101)
@@ -243,11 +251,11 @@ class Table(unittest.TestCase):
         self.assertIn("fan on the phone", apart["4"])
         self.assertIn("31 °C", apart["5"])
         self.assertIn("covers 50 to 100 %", dict((r.label, why) for r, why in self.field("Cairn").others)["6"])
-        self.assertEqual(self.field("Cairn").rank, 0)
+        self.assertEqual(self.field("Cairn").place, "")
 
     def test_places_are_of_one_phone(self):
-        self.assertEqual((self.field("Larch").rank, self.field("Moraine").rank), (1, 2))
-        self.assertEqual(self.field("Larch, left", "Tarn 9").rank, 0, "alone it has no place")
+        self.assertEqual((self.field("Larch").place, self.field("Moraine").place), ("1", "2"))
+        self.assertEqual(self.field("Larch, left", "Tarn 9").place, "", "alone it has no place")
 
     def test_only_runs_that_were_measured_and_name_both(self):
         listed = [r.label for f in self.table.fields.values() for r in (*f.runs, *(o for o, _ in f.others))]

@@ -1,20 +1,28 @@
 """Runs against each other: window, times, noise, places, gaps; repeats folded; words and warnings."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+from jaunecharge.core.battery import CheckIns, looked_every
+from jaunecharge.core.copies import copies
 from jaunecharge.core.course import Warm, window_energy
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.fold import fold, grouped
 from jaunecharge.core.lap import checked_window, crossing, lap, shared_window, span, worthwhile_windows
 from jaunecharge.core.names import around_said, shared_said, told_apart
-from jaunecharge.core.ranking import holm, ranks, shared_places
+from jaunecharge.core.phone_table import phone_table
+from jaunecharge.core.ranking import holm, place_said, ranks
+from jaunecharge.core.recording import Recording, levels_mark
 from jaunecharge.core.versus import versus, worth_telling
 from jaunecharge.core.versus_words import (
     besides_said,
     cell_energy,
+    energy_said,
     gap_said,
+    heat_said,
+    mean_lap,
     noise_said,
     pair_words,
     short_said,
@@ -75,7 +83,8 @@ class Times(unittest.TestCase):
 
     def test_a_lap_between_two_intervals(self):
         found = lap(self.seen.course.readings, 10, 50)
-        self.assertEqual((found.earliest, found.latest, found.middle), (15, 45, 30))
+        self.assertEqual((found.earliest, found.latest), (15, 45))
+        self.assertTrue(30 < found.estimate < 45)
         self.assertAlmostEqual(found.variance, (15**2 + 15**2) / 12)
 
     def test_energy_over_a_window_is_that_of_its_minutes(self):
@@ -90,7 +99,129 @@ class Times(unittest.TestCase):
     def test_a_hole_in_the_power_is_bridged(self):
         power = powered(12, 100)
         power.watts[30:50] = np.nan
-        self.assertAlmostEqual(power.until(100), 20.0)
+        self.assertAlmostEqual(power.between(0, 100), 20.0)
+
+    def test_what_a_log_does_not_reach_has_no_energy(self):
+        power = powered(12, 100)
+        power.watts[:30] = np.nan  # The meter was started half an hour late.
+        self.assertIsNone(power.between(0, 100))
+        self.assertAlmostEqual(power.between(40, 90), 10.0)
+        self.assertIsNone(power.between(40, 140))
+        self.assertIsNone(window_energy(steady("a", 100, course={"power": power}).course, (0.0, 0.0), (60.0, 10.0)))
+        self.assertIsNone(powered(float("nan"), 100).between(0, 50))
+
+
+class Copies(unittest.TestCase):
+    """The same recording read twice is one run."""
+
+    def made(self, label, minutes, of="", made=0.0, **more):
+        run = steady(label, minutes, every=5, factors=charger("a"), **more)
+        mark = Recording(of or label, levels_mark(run.course.readings))
+        return replace(run, recording=mark, made=made)
+
+    def test_a_copy_is_no_repeat_and_lowers_no_noise(self):
+        first, other = self.made("first", 100), steady("b", 130, every=5, factors=charger("b"))
+        copy = self.made("again", 100, of="first", made=1.0)
+        alone, found = (versus(grouped(runs)) for runs in ([first, other], [first, copy, other]))
+        self.assertEqual(found.pairs[0].difference, alone.pairs[0].difference)
+        self.assertEqual([(a.key, b.key) for a, b in found.copied], [("again", "first")])
+        self.assertIn("first is a copy: the same file, read twice. It is left out.", warnings_said(found))
+        repeated = versus(grouped([first, self.made("second", 100, made=1.0), other]))
+        self.assertLess(
+            repeated.pairs[0].difference.verdict.noise.minutes, alone.pairs[0].difference.verdict.noise.minutes
+        )
+
+    def test_the_one_that_was_read_first_stays(self):
+        late, early = self.made("late", 100, of="x", made=9.0), self.made("early", 100, of="x", made=2.0)
+        self.assertEqual({k: v.label for k, v in copies([late, early]).items()}, {"late": "early"})
+
+    def test_alone_with_its_copy_a_run_is_still_shown_and_it_is_said(self):
+        found = versus([self.made("a", 100, of="x"), self.made("b", 100, of="x", made=1.0)])
+        self.assertEqual(found.pairs[0].verdict, "no difference shown")
+        self.assertIn("b is a copy of a: the same file, read twice. They cannot differ.", warnings_said(found))
+
+    def test_two_runs_cut_from_one_log_are_no_copies(self):
+        a, b = self.made("a", 100, of="x"), self.made("b", 100, of="x", made=1.0)
+        later = replace(b, recording=replace(b.recording, placed_min=95.0, levels="others"))
+        self.assertEqual(copies([a, later]), {})
+
+    def test_two_phones_on_one_meter_are_no_copies(self):
+        a = self.made("a", 100, of="x")
+        b = replace(self.made("b", 130, of="x", made=1.0), factors=charger("a", phone="Tarn 9"))
+        self.assertEqual(copies([a, b]), {})
+
+    def test_the_same_check_ins_without_the_meter_are_a_copy_and_few_may_agree_by_chance(self):
+        a, b = self.made("a", 100), self.made("b", 100, made=1.0)
+        bare = replace(b, recording=replace(b.recording, meter=""))
+        self.assertEqual(list(copies([a, bare])), ["b"])
+        few = [
+            replace(checked([(0, 10), (40, 50), (80, 90)], key, made=float(n)), recording=Recording())
+            for n, key in enumerate("ab")
+        ]
+        self.assertEqual(copies(few), {})
+        self.assertEqual(levels_mark(few[0].course.readings), "")
+
+    def test_a_table_of_phones_and_chargers_counts_a_run_once(self):
+        runs = [self.made("a", 100), self.made("b", 100, of="a", made=1.0), steady("c", 120, factors=charger("c"))]
+        (field,) = (f for f in phone_table(runs).fields.values() if f.charger == "a")
+        self.assertEqual(len(field.runs), 1)
+
+
+class HeatAndEnergy(unittest.TestCase):
+    """What is ranked is comparable: rooms, batteries, and differences beyond what a probe repeats."""
+
+    def warm(self, label, hottest, room, **more):
+        rise = None if room is None else hottest - room
+        course = {"warm": Warm(hottest, rise), "room_c": room}
+        return steady(label, 100, every=5, factors=charger(label, ambient=""), course=course, ambient_c=room, **more)
+
+    def said(self, *runs):
+        (heat,) = heat_said(versus(runs))
+        return heat
+
+    def test_where_rooms_differ_heat_is_told_over_the_room(self):
+        told = self.said(self.warm("a", 38.0, 22.0), self.warm("b", 40.0, 27.0))
+        self.assertEqual(told, "Hottest from 10 to 100 %: a, *16.0 K over its room*; coolest: b, 13.0 K over its room")
+        alike = self.said(self.warm("a", 38.0, 23.0), self.warm("b", 41.0, 24.0))
+        self.assertEqual(alike, "Hottest from 10 to 100 %: b, *41.0 °C*; coolest: a, 38.0 °C")
+
+    def test_within_what_a_probe_repeats_there_is_no_difference(self):
+        self.assertIn("*no difference shown*", self.said(self.warm("a", 38.0, 23.0), self.warm("b", 39.5, 23.0)))
+        self.assertIn("*no difference shown*", self.said(self.warm("a", 38.0, 22.0), self.warm("b", 43.5, 27.0)))
+
+    def test_where_a_room_is_not_known_nobody_is_hottest(self):
+        self.assertIn("cannot be compared", self.said(self.warm("a", 38.0, 22.0), self.warm("b", 43.0, None)))
+        self.assertIn("Hottest", self.said(self.warm("a", 38.0, None), self.warm("b", 43.0, None)))
+
+    def test_energy_is_ranked_on_one_phone_only(self):
+        def run(label, watts, **more):
+            return steady(label, 100, every=5, factors=charger(label, **more), course={"power": powered(watts, 140)})
+
+        both = energy_said(versus([run("a", 12.0), run("b", 15.0), run("c", 8.0, phone="Quill Lite")]))
+        self.assertEqual(len(both), 1)
+        self.assertIn("Least energy at the meter from 10 to 100 %: a", both[0])
+        self.assertEqual(energy_said(versus([run("a", 12.0), run("c", 8.0, phone="Quill Lite")])), [])
+
+
+class LookedEvery(unittest.TestCase):
+    """Of three check-ins with the stated spacing between looks: the spacing bounds when each was reached."""
+
+    few = CheckIns(np.array([0.0, 2400.0, 4200.0]), np.array([10.0, 50.0, 80.0]))
+
+    def test_it_bounds_what_was_written_down(self):
+        plain, bound = crossing(self.few, 80), crossing(looked_every(self.few, 300.0), 80)
+        self.assertEqual((plain.earliest, plain.latest), (40, 70))
+        self.assertEqual((bound.earliest, bound.estimate, bound.latest), (65, 70, 70))
+
+    def test_a_percentage_in_between_lies_anywhere_in_between(self):
+        found = crossing(looked_every(self.few, 300.0), 60)
+        self.assertEqual((found.earliest, found.latest), (40, 70))
+
+    def test_a_gap_in_a_list_of_all_looks_is_a_gap(self):
+        at = np.array([*range(0, 61, 5), 90.0]) * 60.0
+        night = CheckIns(at, np.linspace(10, 80, len(at)))
+        found = crossing(looked_every(night, 300.0), 80)
+        self.assertEqual((found.earliest, found.latest), (60, 90))
 
 
 class Practice(unittest.TestCase):
@@ -132,7 +263,7 @@ class Repeats(unittest.TestCase):
     def test_they_are_one_row_with_their_mean(self):
         found = versus([*self.fast, *self.slow])
         self.assertEqual([c.label for c in found.cells], ["fast", "slow"])
-        self.assertAlmostEqual(found.timed.sides.minutes[0], (95 + 105 + 105) / 3)
+        self.assertAlmostEqual(found.timed.sides.minutes[0], (100 + 110 + 110) / 3)
         self.assertEqual(found.timed.spreads[False].measured_dof, 4)
 
     def test_they_show_what_single_runs_do_not(self):
@@ -207,8 +338,13 @@ class Repeats(unittest.TestCase):
 
 
 class Places(unittest.TestCase):
-    def test_which_are_shared(self):
-        self.assertEqual(shared_places((1, 2, 2, 4, 0, 0)), [False, True, True, False, False, False])
+    def test_a_place_is_a_range_where_the_times_do_not_tell(self):
+        self.assertEqual([place_said(1, 1, 8), place_said(2, 6, 8), place_said(0, 0, 8)], ["1", "2 to 6 of 8", "–"])
+        found = versus([steady("a", 100, every=5), steady("b", 106, every=5), steady("c", 190, every=5)])
+        self.assertEqual((found.rank, found.last_rank), ((1, 1, 3), (2, 2, 3)))
+        # The middle one may hold any place: neither of the others is shown to differ from it.
+        found = versus([steady("a", 100, every=5), steady("b", 122, every=5), steady("c", 145, every=5)])
+        self.assertEqual((found.rank, found.last_rank), ((1, 1, 2), (2, 3, 3)))
 
     def test_of_repeats_the_one_nearest_their_mean_stands_for_the_row(self):
         runs = [steady("r", t, every=1, group="r") for t in (100, 131, 112)]
@@ -302,8 +438,27 @@ class Words(unittest.TestCase):
         self.assertIn("*no difference shown*", words.said)
         self.assertRegex(words.settle, r"^\d+ more runs? of each would show")
         self.assertEqual(words.rates, "")
-        tiny = versus([steady("a", 100, every=5), steady("b", 102, every=5)])
-        self.assertIn("a tie for all that matters", pair_words(tiny, tiny.pairs[0]).settle)
+        tiny = versus([steady("a", 100, every=5), steady("b", 103, every=5)])
+        self.assertEqual(pair_words(tiny, tiny.pairs[0]).settle, "Too close to tell with these check-ins")
+
+    def test_rows_and_sentences_are_one_calculation(self):
+        for one, two in ((81, 87), (70, 120), (100, 103)):
+            for every in (5, 10, 30):
+                with self.subTest(one=one, two=two, every=every):
+                    found = versus([steady("a", one, every=every), steady("b", two, every=every)])
+                    rows = [mean_lap(found.timed.laps[n])[1] for n in (0, 1)]
+                    difference = found.pairs[0].difference
+                    self.assertAlmostEqual(difference.verdict.minutes_saved, rows[1] - rows[0])
+                    if not difference.verdict.shown:
+                        shown = [round(x) for x in rows]
+                        said = f"({shown[0]} and {shown[1]} min, {abs(shown[1] - shown[0])} min apart, noise "
+                        self.assertIn(said, pair_words(found, found.pairs[0]).said)
+
+    def test_who_was_looked_at_less_often_is_not_slower_by_that(self):
+        """Two of one pace, seen every 2 and every 40 min: their first sightings of 100 % differ, they do not."""
+        found = versus([steady("a", 101, every=2), steady("b", 101, every=40)])
+        self.assertEqual(found.pairs[0].verdict, "no difference shown")
+        self.assertGreater(found.pairs[0].difference.verdict.noise.standard, 19.0)
 
     def test_the_whole(self):
         said = " ".join(summary_said(self.found))
@@ -333,9 +488,9 @@ class Words(unittest.TestCase):
         said = noise_said(self.found.timed, 0, 1, verdict.noise)
         self.assertIn("6 % assumed", said)
         self.assertIn(f"u = {verdict.noise.standard:.2f} min", said)
-        self.assertIn("95.0 and 175.0 min", said)
+        self.assertIn("100.0 and 180.0 min", said)
         self.assertIn("one run each", said)
-        self.assertEqual(spread_said(self.found.timed), "noise: 6 % a run in a room, assumed")
+        self.assertEqual(spread_said(self.found.timed), "run-to-run spread 6 % (assumed, in a room; no repeats yet)")
 
     def test_gaps_and_short_words(self):
         pair = self.found.pairs[0]

@@ -7,7 +7,7 @@ from jaunecharge.core.surroundings import Circumstances
 
 CHAIN = Chain(
     kit_from_line("adapter Plug 20 20W"), None, kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A"),
-    kit_from_line("phone Ostrel Max 4700mAh mpp wired 25W large magnets"),
+    kit_from_line("phone Ostrel Max 4620mAh mpp wired 25W large magnets"),
 )  # fmt: skip
 
 

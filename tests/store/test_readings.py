@@ -12,6 +12,7 @@ from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m
 from jaunecharge.store import runs as store
 from jaunecharge.store import settings
+from jaunecharge.store.copies import repeats_of
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
 from jaunecharge.store.overrulings import overrule, set_aside
 from jaunecharge.store.readings import conditions_of, reading_of, stale
@@ -118,15 +119,20 @@ class Evidence(ReadingsTest):
         same = {"phone": "Tarn 9", "charger": "Kar"}
         first = self.add(factors=same)
         with self.database.session() as session:
-            self.assertEqual(store.repeats_of(session, first), 0)
+            self.assertEqual(repeats_of(session, first), 0)
         self.add(factors=same)
-        self.add(factors={**same, "case": "thin"})
+        with self.database.session() as session:
+            self.assertEqual(repeats_of(session, first), 0, "the same recording, read twice, repeats nothing")
+        second = self.add([PLACED, *cycles(14.6, 8.0), *falling(50, 15, 1), FULL], factors=same)
+        self.add([PLACED, *cycles(14.2, 8.0), *falling(50, 15, 1), FULL], factors={**same, "case": "thin"})
         with self.database.session() as session:
             # What was simulated repeats nothing.
-            simulated = store.get_run(session, self.add(factors=same).id)
+            other = self.add([PLACED, *cycles(14.8, 8.0), *falling(50, 15, 1), FULL], factors=same)
+            simulated = store.get_run(session, other.id)
             simulated.conditions = {**simulated.conditions, "simulated": True}
         with self.database.session() as session:
-            self.assertEqual(store.repeats_of(session, first), 1)
+            self.assertEqual(repeats_of(session, first), 1)
+            self.assertEqual(repeats_of(session, second), 1)
 
 
 class Settings(ReadingsTest):

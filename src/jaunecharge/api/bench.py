@@ -81,8 +81,13 @@ def echo_of(found: Understood | Unclear) -> shapes.Echo:
         return shapes.Echo(understood=False, why=found.why, mend=found.mend)
     return shapes.Echo(
         understood=True, lane=found.state.lane.name, said=found.said, at=found.at, before=found.before,
-        doubts=found.doubts,
+        doubts=[d.said for d in found.doubts], instead=_instead(found),
     )  # fmt: skip
+
+
+def _instead(found: Understood) -> shapes.Instead | None:
+    names = next((d.names for d in found.doubts if d.instead is not None), None)
+    return None if names is None else shapes.Instead(line=found.instead, said=names[0], keep=names[1])
 
 
 @router.get("/bench/next")
@@ -123,7 +128,7 @@ def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None =
         return shapes.Logged(logged=False, echo=said)
     with context.database.session() as session:
         lane = store.lane_for_change(session, found.state.lane.id)
-        run = lanes.log_items(session, lane, found.items, found.at_s, now(), by, new.id)
+        run = lanes.log_items(session, lane, found.items, found.at_s, now(), by, new.id, timed=found.at != "")
         tick = lane.tick
     context.hub.wait_for(tick)
     return shapes.Logged(logged=True, echo=said, lane=lane.id, run=None if run is None else run.id, tick=tick)
@@ -208,6 +213,22 @@ def place(request: Request, lane_id: uuid.UUID, already: Annotated[bool, Query()
         place_at(state.lane.meter_address)
     at = now()
     return _change(request, lane_id, lambda s, lane: lanes.place(s, lane, lanes.lane_s(lane, at), at, name_of(request)))
+
+
+@router.put("/lanes/{lane_id}/placed")
+def move_placing(request: Request, lane_id: uuid.UUID, moved: shapes.PlacingMoved) -> LaneView:
+    """The phone was placed at another moment than was told: t = 0 moves."""
+    return _change(
+        request,
+        lane_id,
+        lambda s, lane: lanes.move_placing(s, lane, lanes.lane_s(lane, min(moved.at, now())), now(), name_of(request)),
+    )
+
+
+@router.delete("/lanes/{lane_id}/placed")
+def take_back_placing(request: Request, lane_id: uuid.UUID) -> LaneView:
+    """The phone is not placed after all: the lane is being set again."""
+    return _change(request, lane_id, lambda s, lane: lanes.take_back_placing(s, lane, now(), name_of(request)))
 
 
 @router.post("/lanes/{lane_id}/ended")

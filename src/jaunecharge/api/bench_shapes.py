@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from ..live.view import EntryView, LaneFull, LaneView
 from .shapes import Factors
@@ -52,6 +52,20 @@ class Typed(BaseModel):
     fahrenheit: bool = False
 
 
+class PlacingMoved(BaseModel):
+    """When the phone was placed instead."""
+
+    at: AwareDatetime
+
+
+class Instead(BaseModel):
+    """The line that was perhaps meant, and what it and the typed one are called on their buttons."""
+
+    line: str
+    said: str
+    keep: str
+
+
 class Echo(BaseModel):
     """What was understood of a line, before it is logged; or why it was not."""
 
@@ -63,6 +77,7 @@ class Echo(BaseModel):
     why: str = ""
     mend: str = ""
     doubts: list[str] = []
+    instead: Instead | None = None
 
 
 class NewLine(Typed):

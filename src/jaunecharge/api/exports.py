@@ -1,26 +1,37 @@
 """Runs out in open formats: a table of all, or one run with everything."""
 
+import datetime as dt
 import uuid
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
+from ..core.battery import MILESTONES
 from ..core.factors import NAMES
-from ..formats.folder import run_archive
+from ..core.reading import Reading
+from ..core.units import MINUTE_S
+from ..formats.assemble import zone_of
+from ..formats.folder import Beside, PictureOut, RemarkOut, run_archive
 from ..formats.tables_out import Cell, csv_text, xlsx_bytes
+from ..store.copies import copies_listed
 from ..store.files import file_bytes
-from ..store.remarks import notes_of
-from ..store.runs import case_of, files_of, get_run, list_runs
+from ..store.remarks import notes_of, photos_of
+from ..store.runs import case_of, files_of, get_run, is_spot, list_runs
 from .context import context_of
 from .problems import RESPONSES
 
 BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+ENDS = ("estimate", "earliest", "latest")
 HEADINGS = (
-    "label", *NAMES, "to_80_min", "to_80_earliest_min", "to_80_latest_min", "hottest_c", "energy_in_wh",
+    "label", "began_at", "zone", "read_at", *NAMES, "start_percent",
+    *(f"to_{p}_min" if end == "estimate" else f"to_{p}_{end}_min" for p in MILESTONES for end in ENDS),
+    "hottest_c", "energy_in_wh",
     "efficiency", "best_settled_w", "coverage", "rise_k", "first_throttle_min", "first_throttle_c", "throttled_min",
-    "heat_cost_min", "heat_cost_expanded_min", "reads_as", "simulated", "origin", "id",
+    "heat_cost_min", "heat_cost_expanded_min", "reads_as", "outcome", "spot_check", "simulated", "copy_of",
+    "origin", "id",
 )  # fmt: skip
+"""Minutes count from the placing; moments are ISO 8601 on the clock of the zone."""
 
 router = APIRouter(prefix="/api/exports", tags=["exports"], responses=RESPONSES)
 
@@ -28,25 +39,38 @@ router = APIRouter(prefix="/api/exports", tags=["exports"], responses=RESPONSES)
 def _rows(request: Request) -> list[list[Cell]]:
     with context_of(request).database.session() as session:
         found = []
+        copied = copies_listed(session)
         for run in list_runs(session):
             s = run.summary
-            eighty, heat = s["to_80"] or {}, s.get("throttle") or {}
+            reached = {x["percent"]: x for x in s.get("milestones", ())}
+            heat = s.get("throttle") or {}
             cost = heat.get("cost_min") or {}
             found.append(
                 [
                     run.label,
+                    _moment(run.started_at, run.zone),
+                    run.zone,
+                    _moment(run.created_at, run.zone),
                     *(run.factors.get(f, "") for f in NAMES),
-                    *(eighty.get(k) for k in ("estimate", "earliest", "latest")),
+                    s.get("start_percent"),
+                    *(reached.get(p, {}).get(end) for p in MILESTONES for end in ENDS),
                     *(s[k] for k in ("hottest_c", "energy_in_wh", "efficiency", "best_settled_w", "coverage")),
                     *(heat.get(k) for k in ("rise_k", "first_min", "first_c", "minutes")),
                     *(cost.get(k) for k in ("value", "expanded")),
                     s["headline"].replace("*", ""),
+                    run.outcome,
+                    "spot check" if is_spot(run) else "",
                     "simulated" if case_of(run).simulated else "",
+                    copied[str(run.id)].key if str(run.id) in copied else "",
                     run.origin,
                     str(run.id),
                 ]
             )
         return found
+
+
+def _moment(at: dt.datetime | None, zone: str) -> str:
+    return "" if at is None else at.astimezone(zone_of(zone)).isoformat(timespec="seconds")
 
 
 def download(content: str | bytes, media_type: str, name: str) -> Response:
@@ -72,7 +96,7 @@ def runs_xlsx(request: Request) -> Response:
 
 @router.get("/runs/{run_id}.zip", response_class=Response, responses=answers("application/zip"))
 def run_zip(request: Request, run_id: uuid.UUID) -> Response:
-    """One run: its tables as the command line reads them, its reading, and the files as they came."""
+    """One run: its tables as the command line reads them, its reading, notes, pictures, and the files as they came."""
     context = context_of(request)
     with context.database.session() as session:
         run = get_run(session, run_id)
@@ -82,8 +106,23 @@ def run_zip(request: Request, run_id: uuid.UUID) -> Response:
             stated["method_card"] = run.card
         if run.overrulings:
             stated["decisions"] = run.overrulings
-        originals = {f.name: b"".join(file_bytes(session, f.id)) for _, f in files_of(session, run_id)}
-        notes = [n.text for n in notes_of(session, run_id)]
-    return download(
-        run_archive(reading, stated, notes, sorted(originals.items())), "application/zip", f"run-{str(run_id)[:8]}.zip"
-    )
+        beside = Beside(
+            notes=[
+                RemarkOut(_minute(n.t_s, reading), n.text, n.created_by, _moment(n.created_at, run.zone))
+                for n in notes_of(session, run_id)
+            ],
+            pictures=[
+                PictureOut(
+                    RemarkOut(_minute(p.t_s, reading), p.caption, p.created_by, _moment(p.created_at, run.zone)),
+                    p.file.name,
+                    b"".join(file_bytes(session, p.file_id)),
+                )
+                for p in photos_of(session, run_id)
+            ],
+            originals=[(f.name, b"".join(file_bytes(session, f.id))) for _, f in files_of(session, run_id)],
+        )
+    return download(run_archive(reading, stated, beside), "application/zip", f"run-{str(run_id)[:8]}.zip")
+
+
+def _minute(t_s: float | None, reading: Reading) -> float | None:
+    return None if t_s is None else round((t_s - reading.placed_s) / MINUTE_S, 2)

@@ -194,6 +194,8 @@ class ThrottleRow(BaseModel):
 
     id: uuid.UUID
     label: str
+    at: dt.datetime = Field(description="when its log began, or when it was read where that is not known")
+    zone: str
     phone: str
     charger: str
     conditions: str

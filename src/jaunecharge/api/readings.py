@@ -140,7 +140,7 @@ def show_rereading(request: Request) -> shapes.Rereading:
 def show_throttling(request: Request, degrees: Annotated[Degrees, Query()] = "C") -> shapes.ThrottleTable:
     """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
     with context_of(request).database.session() as session:
-        runs = [run for run in store.list_runs(session) if run.outcome != "void"]
+        runs = [run for run in store.list_runs(session) if run.outcome != "void" and not store.is_spot(run)]
         found = [
             None if (kept := run.summary.get("throttle")) is None else shapes.ThrottleSummary.model_validate(kept)
             for run in runs
@@ -154,6 +154,8 @@ def show_throttling(request: Request, degrees: Annotated[Degrees, Query()] = "C"
             shapes.ThrottleRow(
                 id=run.id,
                 label=run.label,
+                at=run.started_at or run.created_at,
+                zone=run.zone,
                 phone=run.factors.get("phone", ""),
                 charger=run.factors.get("charger", ""),
                 conditions=in_degrees(conditions_said(run.factors, room), degrees == "F"),

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -9,6 +10,7 @@ from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
 from ..core.clock import ClockKind
+from ..core.course import Contender
 from ..core.figures import Figure, figures
 from ..core.method import in_words
 from ..core.placement import placed_said
@@ -24,6 +26,7 @@ from ..formats.source import examine
 from ..formats.understanding import understand
 from ..store import models as m
 from ..store import runs as store
+from ..store.copies import copies_listed, repeats_of
 from ..store.lanes import kept_in_words
 from ..store.plans import get_plan
 from ..store.remarks import notes_of, photos_of
@@ -42,8 +45,8 @@ Degrees = Literal["C", "F"]
 router = APIRouter(prefix="/api", tags=["runs"], responses=RESPONSES)
 
 
-def row_shape(run: m.Run) -> shapes.RunRow:
-    """A run as a row of a list."""
+def row_shape(run: m.Run, copied: Mapping[str, Contender] | None = None) -> shapes.RunRow:
+    """A run as a row of a list; `copied` : the copies among those of the list."""
     return shapes.RunRow(
         id=run.id,
         label=run.label,
@@ -51,18 +54,26 @@ def row_shape(run: m.Run) -> shapes.RunRow:
         origin=run.origin,
         simulated=store.case_of(run).simulated,
         outcome=run.outcome,
+        spot=store.is_spot(run),
         started_at=run.started_at,
         created_at=run.created_at,
+        zone=run.zone,
         revision=run.revision,
         summary=shapes.SummaryShape.model_validate(run.summary),
+        copy_of=_copy_shape((copied or {}).get(str(run.id))),
     )
+
+
+def _copy_shape(of: Contender | None) -> shapes.CopyOf | None:
+    return None if of is None else shapes.CopyOf(id=uuid.UUID(of.key), label=of.label)
 
 
 @router.get("/runs")
 def list_runs(request: Request) -> list[shapes.RunRow]:
     """All runs, the newest first."""
     with context_of(request).database.session() as session:
-        return [row_shape(run) for run in store.list_runs(session)]
+        copied = copies_listed(session)
+        return [row_shape(run, copied) for run in store.list_runs(session)]
 
 
 @router.get("/deleted-runs")
@@ -156,7 +167,8 @@ def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.
             ),
             lambda fraction: told("storing", fraction),
         )
-        fill_slot(session, run, dt.datetime.now(dt.UTC), new.slot)
+        if new.slot is not None or str(run.id) not in copies_listed(session):
+            fill_slot(session, run, dt.datetime.now(dt.UTC), new.slot)
         session.refresh(run)
     for upload in uploads.values():
         context.uploads.drop(upload)
@@ -196,6 +208,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         placed_said=placed_said(reading.placement, reading.log.trace.start_s, run.bench is not None),
         minutes=reading.duration_s / MINUTE_S,
         summary=shapes.SummaryShape.model_validate(run.summary),
+        copy_of=_copy_shape(copies_listed(session).get(str(run.id))),
         sentences=[
             shapes.SentenceShape(
                 key=s.key,
@@ -208,7 +221,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             )
             for s in sentences(reading, fahrenheit, habits)
         ],
-        warnings=[*warnings(reading, fahrenheit, store.repeats_of(session, run)), *run.remarks],
+        warnings=[*warnings(reading, fahrenheit, repeats_of(session, run)), *run.remarks],
         figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
         judged=judged_shape(session, run, reading, fahrenheit),
         milestones=[

@@ -222,6 +222,13 @@ class BenchEntry(BaseModel):
     undone: bool
 
 
+class CopyOf(BaseModel):
+    """The run that another is a copy of: the same recording, read before."""
+
+    id: uuid.UUID
+    label: str
+
+
 class RunRow(BaseModel):
     """A run in a list."""
 
@@ -233,10 +240,13 @@ class RunRow(BaseModel):
     outcome: str = Field(
         description="how it ended on the bench: complete, stopped early, void; empty if not made there"
     )
+    spot: bool = Field(description="a spot check: minutes of watts")
     started_at: dt.datetime | None
     created_at: dt.datetime
+    zone: str
     revision: int
     summary: SummaryShape
+    copy_of: CopyOf | None = Field(None, description="where the same recording was read before")
 
 
 class Word(BaseModel):
@@ -389,6 +399,7 @@ class RunShape(BaseModel):
     placed_said: str = Field(description="when the phone was placed, and how that is known")
     minutes: float
     summary: SummaryShape
+    copy_of: CopyOf | None = Field(description="where the same recording was read before")
     sentences: list[SentenceShape]
     warnings: list[str]
     figures: list[FigureShape]

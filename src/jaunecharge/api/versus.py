@@ -164,7 +164,7 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
             by_wire = is_wired(cell.first)
             limits = store.limits(run, phone, by_wire)
             own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
-            minutes = float(found.timed.estimate[n]) if found.timed.known[n] else None
+            minutes = float(found.timed.sides.minutes[n]) if found.timed.known[n] else None
             made = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own, by_wire=by_wire)
             rows.append(
                 shapes.CarriedRow(
@@ -213,8 +213,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
                     charger=f.charger,
                     median=f.median,
                     spread=None if f.spread is None else list(f.spread),
-                    rank=f.rank,
-                    shared=f.shared,
+                    place=f.place,
                     runs=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart="") for r in f.runs],
                     others=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart=why) for r, why in f.others],
                 )
@@ -222,7 +221,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
             ]
             + [
                 shapes.FieldShape(
-                    phone=phone, charger=charger, median=None, spread=None, rank=0, shared=False, runs=[], others=[],
+                    phone=phone, charger=charger, median=None, spread=None, place="", runs=[], others=[],
                     pointless=pointless.get((phone, charger), ""),
                 )
                 for phone, charger in empty

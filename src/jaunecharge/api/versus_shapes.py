@@ -77,7 +77,7 @@ class ChargeShape(BaseModel):
     year_cost: float
     currency: str
     year_kwh: float
-    more_percent: float = Field(description="more than the least of them takes, %")
+    more_percent: float | None = Field(description="more than the least of those that fill the same battery, %")
 
 
 class VersusRow(BaseModel):
@@ -90,7 +90,7 @@ class VersusRow(BaseModel):
     between: list[float] = Field(description="least and most of the repeats, min; empty for one run")
     noise_min: float | None = Field(description="within which the time would lie again, 19 times in 20, min")
     rank: int
-    shared: bool = Field(description="whether another row has this place")
+    place: str = Field(description="as far as it is known: 1, or 2 to 6 of 8; – for none")
     typical: int = Field(description="which of its runs stands for the row: of repeats the one nearest their mean")
     milestones: list[MilestoneRow]
     percent_at: list[PercentAt]
@@ -166,7 +166,15 @@ class BargainShape(BaseModel):
     dearer: int
     cheaper: int
     said: str
-    per_minute: float | None
+    buys: bool = Field(description="whether the dearer is shown to be sooner")
+
+
+class CopyShape(BaseModel):
+    """A run that is left out because another of those compared is the same recording."""
+
+    id: uuid.UUID
+    label: str
+    said: str
 
 
 class VersusShape(BaseModel):
@@ -186,6 +194,7 @@ class VersusShape(BaseModel):
     effects: list[EffectShape]
     bargains: list[BargainShape]
     currencies: list[str]
+    copies: list[CopyShape]
     reading: list[str] = Field(description="labels of runs that are being read anew and are left out until then")
 
 
@@ -273,8 +282,7 @@ class FieldShape(BaseModel):
     charger: str
     median: float | None
     spread: list[float] | None
-    rank: int
-    shared: bool = Field(description="whether another charger has this place on the phone")
+    place: str = Field(description="on the phone, as far as it is known; empty where it has none")
     runs: list[FieldRun]
     others: list[FieldRun]
     pointless: str = Field("", description="why a run of it would tell nothing")

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.copies import copy_said
 from ..core.course import Contender
 from ..core.effects import effects
 from ..core.fold import shared_by_all
@@ -14,7 +15,7 @@ from ..core.gap import curves, longest, shift
 from ..core.measured import Measured
 from ..core.names import around_said, effect_said, shared_said
 from ..core.nearest import distinct, missing_said, nearest
-from ..core.ranking import shared_places
+from ..core.ranking import place_said
 from ..core.standby import Habits
 from ..core.units import MINUTE_S
 from ..core.value import Charge, against_least, bargains, best_said, cell_charge, currencies
@@ -53,7 +54,7 @@ def versus_shape(
     able = distinct(pool, found.window)
     shared = shared_by_all(found.cells)
     charges = [cell_charge(found, n, habits) for n in range(len(found.cells))]
-    more = against_least(charges)
+    more = against_least(found, charges)
     bought = bargains(found)
     return shapes.VersusShape(
         window=shapes.WindowShape(start=start, end=end),
@@ -90,11 +91,12 @@ def versus_shape(
             )
             for e in effects(found)
         ],
-        bargains=[
-            shapes.BargainShape(dearer=b.dearer, cheaper=b.cheaper, said=b.said, per_minute=b.per_minute)
-            for b in bought
-        ],
+        bargains=[shapes.BargainShape(dearer=b.dearer, cheaper=b.cheaper, said=b.said, buys=b.buys) for b in bought],
         currencies=currencies(found),
+        copies=[
+            shapes.CopyShape(id=uuid.UUID(run.key), label=run.label, said=copy_said(run, of))
+            for run, of in found.copied
+        ],
         reading=[],
     )
 
@@ -112,7 +114,7 @@ def _interval(laps: tuple[float, float, float] | None) -> Interval | None:
 
 
 def _charge(found: Charge | None, more_percent: float | None, habits: Habits) -> shapes.ChargeShape | None:
-    if found is None or more_percent is None:
+    if found is None:
         return None
     return shapes.ChargeShape(
         meter_wh=_known(found.meter_wh),
@@ -146,7 +148,7 @@ def _row(
         between=[min(times), max(times)] if len(times) > 1 else [],
         noise_min=found.timed.own_noise(n) if laps else None,
         rank=found.rank[n],
-        shared=shared_places(found.rank)[n],
+        place=place_said(found.rank[n], found.last_rank[n], found.ranked),
         typical=found.timed.typical(n),
         milestones=[
             shapes.MilestoneRow(percent=top, minutes=interval)

@@ -9,6 +9,7 @@ import typer
 from ..core.claims import Checked, check_cell, check_pair, read_claim
 from ..core.errors import CannotRead
 from ..core.gap import Align
+from ..core.ranking import place_said
 from ..core.versus import Versus, versus
 from ..core.versus_words import gap_said, mean_lap, spread_said, summary_said, warnings_said, window_said
 from ..core.words import decimals
@@ -60,15 +61,17 @@ def _checked(found: Versus, text: str) -> list[Checked]:
 def _table(found: Versus, claim: str, checked: list[Checked]) -> str:
     width = max(12, *(len(c.label) for c in found.cells))
     lines = [f"{window_said(found.window)[0].upper()}{window_said(found.window)[1:]}, {spread_said(found.timed)}", ""]
-    lines += [f"{'rank':>4}  {'run':{width}}  {'runs':>4}  {'minutes':>8}  {'between':>16}  {'% at 30 min':>11}"]
+    places = [place_said(a, b, found.ranked) for a, b in zip(found.rank, found.last_rank, strict=True)]
+    wide = max(5, *map(len, places))
+    lines += [f"{'place':>{wide}}  {'run':{width}}  {'runs':>4}  {'minutes':>8}  {'between':>16}  {'% at 30 min':>11}"]
     lines += ["-" * len(lines[-1])]
-    order = sorted(range(len(found.cells)), key=lambda n: (found.rank[n] or 9999, found.timed.estimate[n]))
+    order = sorted(range(len(found.cells)), key=lambda n: (found.rank[n] or 9999, found.timed.sides.minutes[n]))
     for n in order:
         minutes, at = mean_lap(found.timed.laps[n]), dict(found.percent_at(n))
         times = f"{'':>8}  {'not covered':>16}" if minutes is None else _times(*minutes)
         percent = f"{at[30.0]:.0f}" if 30.0 in at else ""
         lines.append(
-            f"{found.rank[n] or '':>4}  {found.cells[n].label:{width}}  {len(found.cells[n].runs):>4}  {times}"
+            f"{places[n]:>{wide}}  {found.cells[n].label:{width}}  {len(found.cells[n].runs):>4}  {times}"
             f"  {percent:>11}"
         )
     lines += ["", *(s.replace("*", "") + "." for s in summary_said(found)), ""]

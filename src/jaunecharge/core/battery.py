@@ -1,7 +1,7 @@
 """What the check-ins say: the battery curve, milestones as intervals, and readings worth asking about."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +19,7 @@ SLOWS_FROM = 80
 DEAD_PERCENT = 2.0
 """A phone that starts at this level or under was run down to dead: it may take minutes to wake (common practice)."""
 
+MILESTONES = tuple(range(10, 101, 10))
 REPORTED_MINUTES = (15.0, 30.0, 45.0, 60.0, 90.0, 120.0)
 READING_HALF_WIDTH = 0.5
 CAPACITY_SHARE = 0.03
@@ -30,10 +31,12 @@ DENIED_SHARE = 0.3
 
 @dataclass(frozen=True)
 class CheckIns:
-    """Battery readings in order of time. time_s : (m,) [s] on the log's clock; percent : (m,) [%]."""
+    """Battery readings in order of time. time_s : (m,) [s] on the log's clock; percent : (m,) [%]; within_s : where
+    somebody looked every so many seconds and wrote down only when a percentage was reached, how often [s]."""
 
     time_s: Array
     percent: Array
+    within_s: float | None = None
 
     def __len__(self) -> int:
         return len(self.time_s)
@@ -105,6 +108,19 @@ def since(readings: CheckIns, at_s: float) -> CheckIns:
     return CheckIns(readings.time_s[kept], readings.percent[kept])
 
 
+LISTED_ONLY = 2.0
+"""Check-ins that lie so many times further apart than somebody looked are those that were worth writing down (own
+choice); a single gap among many is a gap: nobody looked."""
+
+
+def looked_every(readings: CheckIns, interval_s: float | None) -> CheckIns:
+    """Check-ins with how often somebody looked [s], where that bounds when a percentage was reached."""
+    if interval_s is None or interval_s <= 0 or len(readings) < 2:
+        return readings
+    listed_only = float(np.median(np.diff(readings.time_s))) > LISTED_ONLY * interval_s
+    return replace(readings, within_s=interval_s) if listed_only else readings
+
+
 def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = None) -> None:
     """Refuse check-ins that come before the meter's log begins.
 
@@ -148,7 +164,9 @@ def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | 
         return None
     at = int(found[0])
     earliest, latest = float(readings.time_s[at - 1]), float(readings.time_s[at])
-    return earliest, latest if percent >= 100 else _crossing(readings, at, percent), latest
+    if readings.within_s is not None and readings.percent[at] == percent:
+        earliest = max(earliest, latest - readings.within_s)
+    return earliest, latest if percent >= 100 else max(earliest, _crossing(readings, at, percent)), latest
 
 
 def _crossing(readings: CheckIns, at: int, percent: float) -> float:
@@ -165,7 +183,7 @@ def _crossing(readings: CheckIns, at: int, percent: float) -> float:
 
 def milestones(readings: CheckIns) -> list[Milestone]:
     """Every ten percent that was passed, in order."""
-    found = (milestone(readings, p) for p in range(10, 101, 10))
+    found = (milestone(readings, p) for p in MILESTONES)
     return [m for m in found if m is not None]
 
 

@@ -13,13 +13,14 @@ from .units import fahrenheit
 
 Outcome = Literal["complete", "stopped early", "void"]
 Kind = Literal[
-    "percent", "celsius", "meter", "phone watts", "note", "light", "charger", "no charge", "placed", "fix", "undo",
-    "end",
+    "percent", "celsius", "meter", "phone watts", "note", "light", "charger", "no charge", "placed", "not placed",
+    "fix", "undo", "end",
 ]  # fmt: skip
 
 GRAMMAR: tuple[tuple[str, str], ...] = (
     ("a 47", "battery of lane A, %"),
     ("a 47 @14:30", "the same, seen at 14:30; @-5 is five minutes ago"),
+    ("a 34 @+30", "seen 30 minutes after the phone was placed"),
     ("b 41.2c", "temperature at the back of the phone; 106f as well"),
     ("b 39c pad", "at another place: back, front, contact, pad, room"),
     ("a 9.02v 1.97a", "what a meter by hand shows; watts alone: 17.8w"),
@@ -31,6 +32,8 @@ GRAMMAR: tuple[tuple[str, str], ...] = (
     ("a fix 46", "corrects the last entry of its kind; the first value is kept"),
     ("a u", "undoes the last entry"),
     ("a placed", "the phone is on the charger: t = 0"),
+    ("a placed @14:05", "it was placed then; moves a placing that was wrong"),
+    ("a not placed", "takes the placing back"),
     ("a end", "ends the lane; end early WHY and end void WHY as well"),
 )
 """The help of the entry line: an example, and what it says."""
@@ -72,7 +75,8 @@ class Item:
 
 @dataclass(frozen=True)
 class Line:
-    """A line understood: the lane, what is seen there, and when (`@14:30`, `@-5`; now where empty)."""
+    """A line understood: the lane, what is seen there, and when (`14:30`; `-5` min from now; `+30` min after the
+    placing; now where empty)."""
 
     lane: str
     items: tuple[Item, ...]
@@ -90,7 +94,7 @@ class Unclear:
 _NUMBER = r"[-−+]?[0-9]{1,6}(?:[.,][0-9]{1,9})?"
 _FIGURE = re.compile(rf"^({_NUMBER})(%|c|°c|f|°f|v|a|w|ma|mv|mw)?$")
 _LANE = re.compile(r"^([a-z])([0-9]{0,2})$")
-_AT = re.compile(r"^@(?:([01]?[0-9]|2[0-3]):([0-5][0-9])|[-−]([0-9]{1,3}))$")
+_AT = re.compile(r"^@(?:([01]?[0-9]|2[0-3]):([0-5][0-9])|([-−+])([0-9]{1,4}))$")
 DECIMALS = 9
 _MILLI = {"mv": "v", "ma": "a", "mw": "w"}
 LIMITS = {"%": (0.0, 100.0), "c": (-40.0, 150.0), "f": (-40.0, 302.0), "v": (0.0, 60.0), "a": (0.0, 20.0),
@@ -145,7 +149,7 @@ def _moment(words: list[str]) -> tuple[list[str], str]:
     found = _AT.match(words[-1])
     if found is None or len(words) < 2:
         return words, ""
-    at = f"{int(found[1]):02d}:{found[2]}" if found[1] else f"-{int(found[3])}"
+    at = f"{int(found[1]):02d}:{found[2]}" if found[1] else f"{found[3].replace('−', '-')}{int(found[4])}"
     return words[:-1], at
 
 
@@ -212,6 +216,12 @@ def _no(words: list[str]) -> tuple[Item, ...] | Unclear:
     return Unclear("no what?", "no charge: it is placed, but does not charge")
 
 
+def _not(words: list[str]) -> tuple[Item, ...] | Unclear:
+    if [w.lower() for w in words] == ["placed"]:
+        return (Item("not placed"),)
+    return Unclear("not what?", "not placed: takes the placing back")
+
+
 def _fix(words: list[str]) -> tuple[Item, ...] | Unclear:
     if not words:
         return Unclear("the right value is missing", "fix 46, or fix 41.2c")
@@ -248,6 +258,7 @@ _WORDS: dict[str, Callable[[list[str]], tuple[Item, ...] | Unclear]] = {
     "on": _alone(Item("charger", text="on")),
     "off": _alone(Item("charger", text="off")),
     "no": _no,
+    "not": _not,
     "fix": _fix,
     "u": _alone(Item("undo")),
     "undo": _alone(Item("undo")),
@@ -286,8 +297,8 @@ def _written(item: Item) -> str:
             return f"{item.kind} {item.text}"
         case "charger":
             return item.text
-        case "no charge" | "placed" | "undo":
-            return "no charge" if item.kind == "no charge" else "u" if item.kind == "undo" else "placed"
+        case "no charge" | "placed" | "not placed" | "undo":
+            return "u" if item.kind == "undo" else item.kind
         case "fix":
             return " ".join(p for p in ("fix", figure, item.text) if p)
         case _:
@@ -321,6 +332,8 @@ def said(item: Item, in_fahrenheit: bool = False) -> str:
             return "does not charge"
         case "placed":
             return "phone placed: t = 0"
+        case "not placed":
+            return "not placed yet: the placing is taken back"
         case "undo":
             return "undo the last entry"
         case "fix":

@@ -40,6 +40,7 @@ _FASTER = re.compile(
     r"|slower|longer|more time)\b"
 )
 _SOONER = re.compile(r"\b(?:sooner|earlier|faster|quicker|less|saves?|ahead|before|shorter|later|slower|longer|more)\b")
+_WATTS = re.compile(r"\d\s*w(?:atts?)?\b")
 _ONE, _TWO = np.array([0]), np.array([1])
 _FULL = re.compile(r"\b(?:full|fully|complete(?:ly)?|100\s*%)")
 
@@ -73,7 +74,7 @@ class Claim:
 
 
 def read_claim(text: str) -> Claim:
-    """A claim as it is typed: `42 % faster`, `fully charged an hour sooner`, `50 % in 30 minutes`.
+    """A claim as it is typed: `35 % faster`, `full 40 minutes sooner`, `60 % in 45 minutes`.
 
     Raises
     ------
@@ -84,7 +85,7 @@ def read_claim(text: str) -> Claim:
     for words, figure in _WORDS.items():
         plain = re.sub(rf"\b{words}\b", figure, plain)
     if not plain:
-        raise CannotRead("no claim is typed", "as “42 % faster” or “50 % in 30 minutes”", file="claim")
+        raise CannotRead("no claim is typed", "as “35 % faster” or “60 % in 45 minutes”", file="claim")
     slower = bool(re.search(r"\b(?:slower|later|longer|more time)\b", plain))
     start, end, rest = _window(plain)
     minutes = _minutes(rest)
@@ -107,11 +108,10 @@ def read_claim(text: str) -> Claim:
             way = "more time" if re.search(r"\b(?:longer|more time)\b", rest) else ""
         if float(percent[1]) > 0:
             return Claim(text, "faster", float(percent[1]), start, end, slower, way)
-    raise CannotRead(
-        f"“{text.strip()[:80]}” says nothing that times could show",
-        "say how much faster or sooner, or which percentage in how many minutes, as “50 % in 30 minutes”",
-        file="claim",
-    )
+    mend = "say how much faster or sooner, or which percentage in how many minutes, as “60 % in 45 minutes”"
+    if _WATTS.search(plain):
+        raise CannotRead("this checks speed claims. Watt claims stand on each run's page", mend, file="claim")
+    raise CannotRead(f"“{text.strip()[:80]}” says nothing about time", mend, file="claim")
 
 
 def _window(plain: str) -> tuple[float | None, float | None, str]:
@@ -174,7 +174,7 @@ def check_pair(claim: Claim, found: Versus, a: int, b: int) -> list[Checked]:
         difference = this.differences(_ONE, _TWO)[0]
         assert difference is not None
         noise = difference.verdict.noise
-        mine, other = float(this.estimate[0]), float(this.estimate[1])
+        mine, other = float(this.sides.minutes[0]), float(this.sides.minutes[1])
         basis = f"{mine:.0f} against {other:.0f} min"
         if claim.kind == "sooner":
             sign = -1.0 if claim.slower else 1.0
@@ -302,7 +302,7 @@ def _in_time(claim: Claim, found: Versus, cell: int, window: Window, reading: st
     this = timed([found.cells[cell]], window)
     if not this.known.all():
         return Checked(reading, None, None, None, "", "not covered", "the runs do not cover this window")
-    minutes, half = float(this.estimate[0]), this.own_noise(0)
+    minutes, half = float(this.sides.minutes[0]), this.own_noise(0)
     low, high = minutes - half, minutes + half
     outcome: Outcome = (
         "supported" if minutes <= claim.value + 0.5 else "within the noise" if low <= claim.value else "not supported"

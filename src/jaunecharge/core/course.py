@@ -10,6 +10,7 @@ from .battery import CheckIns
 from .factors import Levels, in_order, levels_of, number_in
 from .measured import Measured, Part
 from .reading import Reading
+from .recording import Recording
 from .ribbon import Ribbon, ribbon
 from .trace import Array
 from .units import HOUR_S, MINUTE_S
@@ -26,17 +27,24 @@ class Power:
 
     @cached_property
     def energy_wh(self) -> Array:
-        """Energy since placing at the edges of the steps : (s + 1,) [Wh]; holes are bridged."""
-        known = np.isfinite(self.watts)
-        if not known.any():
-            return np.zeros(len(self.watts) + 1)
-        at = np.arange(len(self.watts))
-        watts = np.interp(at, at[known], self.watts[known])
-        return np.concatenate([[0.0], np.cumsum(watts) * self.step_min * MINUTE_S / HOUR_S])
+        """Energy at the edges of the steps : (s + 1,) [Wh]; holes are bridged, NaN where the log does not reach."""
+        known = np.flatnonzero(np.isfinite(self.watts))
+        found = np.full(len(self.watts) + 1, np.nan)
+        if len(known):
+            at = np.arange(known[0], known[-1] + 1)
+            watts = np.interp(at, known, self.watts[known])
+            found[known[0]] = 0.0
+            found[at + 1] = np.cumsum(watts) * self.step_min * MINUTE_S / HOUR_S
+        return found
 
-    def until(self, minute: float) -> float:
-        """Energy from placing to a minute [Wh]."""
-        return float(np.interp(minute, self.step_min * np.arange(len(self.energy_wh)), self.energy_wh))
+    def between(self, start: float, end: float) -> float | None:
+        """Energy between two minutes [Wh]; None where the log does not reach so far, by more than a step."""
+        edges = self.step_min * np.arange(len(self.energy_wh))
+        metered = np.isfinite(self.energy_wh)
+        if not metered.any() or start < edges[metered][0] - self.step_min or end > edges[metered][-1] + self.step_min:
+            return None
+        first, last = np.interp([start, end], edges[metered], self.energy_wh[metered])
+        return float(last - first)
 
     def at(self, minute: float) -> float:
         """Power at a minute [W]; 0 where it is not known."""
@@ -153,7 +161,9 @@ class Contender:
     ambient_c [°C] : the room, as measured or typed. group : same for repeats; empty where none are named. chamber :
     made in a temperature-controlled chamber with a continuous log. interval_min : between check-ins [min]. prices :
     of the kit that factors name, amount and currency. began_min, ended_min : when, on one clock of all runs [min].
-    zone : that of the place where it was made (IANA).
+    zone : that of the place where it was made (IANA). recording : what tells it again, where anything does; made : when
+    it was read, on any clock: of two of one recording the later one is the copy. spot : a spot check, without a
+    charging time.
     """
 
     key: str
@@ -171,7 +181,10 @@ class Contender:
     ended_min: float | None = None
     zone: str = "UTC"
     simulated: bool = False
+    spot: bool = False
     outcome: str = ""
+    recording: Recording | None = None
+    made: float = 0.0
     after: float | None = None
     """Minutes since another run of the same phone ended, where that is known."""
 
@@ -226,13 +239,15 @@ def window_energy(course: Course, lap_start: tuple[float, float], lap_end: tuple
 
     Returns
     -------
-    Measured [Wh]: the meter's share as of the whole run, and what the unknown moments leave open; None where nothing
-    was metered.
+    Measured [Wh]: the meter's share as of the whole run, and what the unknown moments leave open; None where no meter
+    log covers it.
     """
     power = course.power
     if power is None:
         return None
-    value = power.until(lap_end[0]) - power.until(lap_start[0])
+    value = power.between(lap_start[0], lap_end[0])
+    if value is None:
+        return None
     parts = [Part("meter", power.relative * value)]
     for name, (minute, width) in (("when it began", lap_start), ("when it ended", lap_end)):
         if width > 0:

@@ -1,7 +1,7 @@
 """What is odd about an entry: asked about before it is logged, never refused."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from .bench_line import Item
 from .units import MINUTE_S, fahrenheit
@@ -44,19 +44,29 @@ class Known:
     placed: bool = True
 
 
-def doubts(items: Sequence[Item], known: Known, in_fahrenheit: bool = False) -> list[str]:
-    """What is odd about some items, each as a question; empty where nothing is."""
-    found: list[str] = []
+@dataclass(frozen=True)
+class Doubt:
+    """What is odd about an entry, as a question; instead : the item that was perhaps meant, with what both are called:
+    `°F` for that one, `keep °C` for what was typed."""
+
+    said: str
+    instead: Item | None = None
+    names: tuple[str, str] = ("", "")
+
+
+def doubts(items: Sequence[Item], known: Known, in_fahrenheit: bool = False) -> list[Doubt]:
+    """What is odd about some items; empty where nothing is."""
+    found: list[Doubt] = []
     watts = _watts(items)
     for item in items:
         if item.kind == "percent" and item.value is not None:
-            found += _percent(item.value, known)
+            found += [Doubt(said) for said in _percent(item.value, known)]
         elif item.kind == "celsius":
             found += _celsius(item, known, in_fahrenheit)
         elif item.kind == "charger" and item.text == "on" and known.placed:
-            found.append("on? it was never said to be off")
+            found.append(Doubt("On? It was never said to be off."))
     if watts is not None and known.adapter_w is not None and watts > known.adapter_w * OVER_RATING:
-        found.append(f"{watts:.3g} W? the adapter is rated {known.adapter_w:g} W")
+        found.append(Doubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
     return found
 
 
@@ -73,18 +83,19 @@ def _percent(value: float, known: Known) -> list[str]:
         return []
     at, last = earlier[-1]
     if value < last:
-        return [f"{value:g} after {last:g}? a percentage falls only when the phone is off the charger"]
+        return [f"{value:g} after {last:g}? A percentage falls only when the phone is off the charger."]
     minutes = (known.at_s - at) / MINUTE_S
     gain = value - last
     if minutes > 0 and gain > MOST_C_RATE * 100.0 / 60.0 * minutes + 1.0:
-        return [f"{value:g} after {last:g}? {gain:g} points in {minutes:.0f} min is more than a battery takes"]
+        return [f"{value:g} after {last:g}? {gain:g} points in {minutes:.0f} min is more than a battery takes."]
     if len(earlier) >= 2:
         begun, first = earlier[0]
         pace = (last - first) / max(1e-9, (at - begun) / MINUTE_S)
         if gain > max(pace, 0.05) * minutes * PACE_TIMES + JUMP_POINTS:
-            return [f"{value:g} after {last:g}? so far it gained {pace * minutes:.0f} points in such a time"]
+            return [f"{value:g} after {last:g}? So far it gained {pace * minutes:.0f} points in as long."]
         if odd := denied([*earlier[-2:], (known.at_s, value)]):
-            return [f"{odd:g} before it? {earlier[-2][1]:g}, {odd:g}, {value:g} at equal steps do not fit together"]
+            three = f"{earlier[-2][1]:g}, {odd:g}, {value:g}"
+            return [f"Was it {odd:g} before? {three} at equal steps do not fit together."]
     return []
 
 
@@ -104,21 +115,24 @@ def denied(three: Sequence[tuple[float, float]]) -> float | None:
     return p1 if uneven and p2 < 80.0 else None
 
 
-def _celsius(item: Item, known: Known, in_fahrenheit: bool) -> list[str]:
+def _celsius(item: Item, known: Known, in_fahrenheit: bool) -> list[Doubt]:
     celsius, typed = item.celsius, item.value
     if celsius is None or typed is None:
         return []
     low, high = LIKELY_C
     other = (typed - 32.0) * 5.0 / 9.0
     if item.unit == "c" and celsius > high and low <= other <= high:
-        return [f"{typed:g} °C? {typed:g} °F would be {other:.1f} °C: type {typed:g}f. If it is so, take the phone off"]
+        meant = replace(item, unit="f")
+        question = f"Did you mean {typed:g} °F ({other:.1f} °C)? If it is {typed:g} °C, take the phone off."
+        return [Doubt(question, meant, ("°F", "keep °C"))]
     if item.unit == "f" and celsius < low and low <= typed <= high:
-        return [f"{typed:g} °F is {celsius:.0f} °C: did you mean {typed:g} °C?"]
+        question = f"Did you mean {typed:g} °C? {typed:g} °F is {celsius:.0f} °C."
+        return [Doubt(question, replace(item, unit="c"), ("°C", "keep °F"))]
     if celsius > high:
-        return [f"{_said(celsius, in_fahrenheit)}? If it is so, take the phone off"]
+        return [Doubt(f"{_said(celsius, in_fahrenheit)}? If it is right, take the phone off.")]
     last = known.celsius.get(item.text)
     if last is not None and abs(celsius - last[1]) >= LEAP_K and abs(known.at_s - last[0]) <= LEAP_WITHIN_S:
-        return [f"{_said(celsius, in_fahrenheit)} after {_said(last[1], in_fahrenheit)} just before?"]
+        return [Doubt(f"{_said(celsius, in_fahrenheit)} after {_said(last[1], in_fahrenheit)} just before?")]
     return []
 
 

@@ -42,7 +42,7 @@ class Effect:
     """What going from one level of a factor to another does to the time.
 
     less_time_percent and its interval : of all contrasts together; alike : whether they agree within their noise, or
-    None where there is one only; verdict : `less time`, `more time` or `no difference shown`.
+    None where there is one only; verdict : `less time`, `more time`, `no difference shown` or `no single figure`.
     """
 
     factor: str
@@ -56,7 +56,9 @@ class Effect:
 
     @property
     def verdict(self) -> str:
-        """One contrast alone shows what its pair shows; several, what their interval does."""
+        """One contrast alone shows what its pair shows; several, what their interval does, where they agree."""
+        if self.alike is False:
+            return "no single figure"
         if len(self.contrasts) == 1 and not self.contrasts[0].shown:
             return "no difference shown"
         if self.low_percent > 0:
@@ -108,7 +110,7 @@ def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contras
         minutes,
         verdict.noise.minutes,
         float(timed.sides.minutes[a] / timed.sides.minutes[b]),
-        (timed.standard(a) / float(timed.sides.minutes[a]), timed.standard(b) / float(timed.sides.minutes[b])),
+        timed.relatives(a, b),
         verdict.noise.dof,
         verdict.shown,
     )

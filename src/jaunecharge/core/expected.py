@@ -125,7 +125,7 @@ def drain_minutes(phone: Phone, card: Card) -> float:
 
     The battery is taken as full: runs to full leave it so, and after others it is mostly on the safe side.
     """
-    if card.end == "spot check":
+    if card.is_spot:
         return 0.0
     watts = DRAIN_W[phone.body]
     from_percent = float(card.ends_at or 100)

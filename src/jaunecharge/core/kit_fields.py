@@ -213,7 +213,7 @@ _W = _number(0, 400, "W")
 FIELDS: dict[str, tuple[Field, ...]] = {
     "phone": (
         _LABEL,
-        Field("capacity_mah", "battery", _number(0, 100_000, "mAh"), "mAh", "4400", required=True),
+        Field("capacity_mah", "battery", _number(0, 100_000, "mAh"), "mAh", "4360", required=True),
         Field("nominal_v", "at", _number(0, 30, "V"), "V", default="3.87"),
         Field("battery_health", "health", _share, "%", "unknown", write=lambda v: f"{v * 100:.6g}" if v else ""),
         Field("accepts", "takes by coil", _accepts, "", TRANSFER_HINT, required=True),

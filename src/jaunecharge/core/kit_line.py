@@ -8,7 +8,7 @@ from .kit_fields import FIELDS, item_from
 from .standards import PORT_AMPS, TRANSFER_WATTS
 
 GRAMMAR = (
-    "the kind, the label, then what you know: charger Cairn disc 15 mpp 15W 45 EUR; phone Ostrel Mini 3350mAh mpp@12 "
+    "the kind, the label, then what you know: charger Cairn disc 15 mpp 15W 45 EUR; phone Ostrel Mini 3180mAh mpp@12 "
     "small; adapter Plug 20 20W; cable Braided 3A 1.5m; anything else as field:value, a longer value in quotes"
 )
 FORMS = {"pad": "pad", "puck": "puck", "stand": "stand", "multi-stand": "multi-stand", "disc": "puck"}

@@ -31,6 +31,11 @@ class Crossing:
     def width(self) -> float:
         return self.latest - self.earliest
 
+    @property
+    def late(self) -> float:
+        """How much too late it is told on average [min]: half its interval where the estimate is the first sighting."""
+        return self.latest - self.middle if self.estimate == self.latest else 0.0
+
 
 @dataclass(frozen=True)
 class Lap:
@@ -46,7 +51,7 @@ class Lap:
 
     @property
     def estimate(self) -> float:
-        """By the monotone curve [min]."""
+        """By the monotone curve [min]: what rows show, and what differences are made of."""
         return self.end.estimate - self.start.estimate
 
     @property
@@ -55,9 +60,9 @@ class Lap:
         return self.end.latest - self.start.earliest
 
     @property
-    def middle(self) -> float:
-        """Between the middles of both intervals [min]; differences are made of these."""
-        return self.end.middle - self.start.middle
+    def late(self) -> float:
+        """How much too long it is told on average, because its end and its start are told by first sighting [min]."""
+        return self.end.late - self.start.late
 
     @property
     def variance(self) -> float:

@@ -93,7 +93,12 @@ class Card:
     @property
     def deep(self) -> bool:
         """Whether every run of it drains its phone to dead."""
-        return self.end != "spot check" and self.starts_at <= DEAD_PERCENT
+        return not self.is_spot and self.starts_at <= DEAD_PERCENT
+
+    @property
+    def is_spot(self) -> bool:
+        """Whether its runs are spot checks: minutes of watts, nothing about charging time."""
+        return self.end == "spot check"
 
     @property
     def tail_min(self) -> float:
@@ -199,8 +204,8 @@ SCHOOLS: tuple[Question, ...] = (
         School("battery account", "what the battery gained; a later point of the chain, always less"),
     )),
     Question("faster", "“faster” means", (
-        School("less time", "1 − fast ÷ slow: 120 instead of 170 min is 29 % less time"),
-        School("higher rate", "slow ÷ fast − 1: the same is a 42 % higher rate"),
+        School("less time", "1 − fast ÷ slow: 120 instead of 160 min is 25 % less time"),
+        School("higher rate", "slow ÷ fast − 1: the same is a 33 % higher rate"),
     )),
     Question("repeats", "repeats", (
         School("1", "one run: the spread is assumed, and said to be"),

@@ -2,33 +2,33 @@
 
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from .battery import SLOWS_FROM
+from .copies import without_copies
 from .course import Contender
 from .errors import CannotRead
 from .fairness import unfit
 from .fold import Cell, grouped
 from .lap import Window, span, worthwhile_windows
 from .names import charger_name
-from .ranking import shared_places
+from .ranking import place_said
 from .throttle_table import unlike, usual_conditions
 from .versus import Versus, timed, versus
 
 
 @dataclass(frozen=True)
 class Field:
-    """A phone on a charger. times [min] of its runs under the usual conditions; rank : its place on this phone, 0 where
-    it has none, shared : with another charger; others : runs under other conditions, or short of the window, each with
-    what sets it apart."""
+    """A phone on a charger. times [min] of its runs under the usual conditions; place : its place on this phone in
+    words, empty where it has none; others : runs under other conditions, or short of the window, each with what sets it
+    apart."""
 
     phone: str
     charger: str
     runs: tuple[Contender, ...]
     times: tuple[float, ...]
-    rank: int
+    place: str
     others: tuple[tuple[Contender, str], ...]
-    shared: bool = False
 
     @property
     def median(self) -> float | None:
@@ -62,10 +62,9 @@ class PhoneTable:
 
 
 def phone_table(runs: Sequence[Contender]) -> PhoneTable:
-    """The table of all runs that state phone and charger; void and simulated ones are left out."""
-    kept = [
-        r for r in runs if r.levels.get("phone") and r.levels.get("charger") and r.outcome != "void" and not r.simulated
-    ]
+    """The table of all runs that state phone and charger; void and simulated ones and copies are left out."""
+    stated = [r for r in runs if r.levels.get("phone") and r.levels.get("charger") and not r.spot]
+    kept, _ = without_copies([r for r in stated if r.outcome != "void" and not r.simulated])
     usual, room = usual_conditions([r.factors for r in kept], [r.ambient_c for r in kept])
     phones = list(dict.fromkeys(r.factors["phone"] for r in sorted(kept, key=lambda r: r.levels["phone"])))
     fields: dict[tuple[str, str], Field] = {}
@@ -76,10 +75,9 @@ def phone_table(runs: Sequence[Contender]) -> PhoneTable:
         alike = [r for r in own if not apart[r.key]]
         window = _window(alike or own)
         found = _compared(alike, window)
-        columns.append(Column(phone, window, 0 if found is None else sum(k > 0 for k in found.rank)))
-        made = [_field(phone, name, own, apart, found, window) for name in dict.fromkeys(map(charger_name, own))]
-        for field, shared in zip(made, shared_places([f.rank for f in made]), strict=True):
-            fields[field.charger, phone] = replace(field, shared=shared)
+        columns.append(Column(phone, window, 0 if found is None else found.ranked))
+        for name in dict.fromkeys(map(charger_name, own)):
+            fields[name, phone] = _field(phone, name, own, apart, found, window)
     chargers = sorted({c for c, _ in fields}, key=str.casefold)
     return PhoneTable(tuple(chargers), tuple(columns), fields, usual, room)
 
@@ -118,12 +116,10 @@ def _field(
 ) -> Field:
     here = [r for r in own if charger_name(r) == charger]
     times: dict[str, float] = {}
-    ranks: list[int] = []
-    cells: Sequence[Cell] = found.cells if found is not None else ()
-    for n, cell in enumerate(cells):
-        assert found is not None
-        if charger_name(cell.first) == charger and found.rank[n]:
-            ranks.append(found.rank[n])
+    places: list[tuple[int, int]] = []
+    if found is not None:
+        named = zip(found.cells, found.rank, found.last_rank, strict=True)
+        places = [(rank, last) for cell, rank, last in named if rank and charger_name(cell.first) == charger]
     for run in here:
         minutes = None if apart[run.key] or window is None else _minutes(run, window)
         if minutes is not None:
@@ -133,7 +129,7 @@ def _field(
         charger,
         tuple(r for r in here if r.key in times),
         tuple(times[r.key] for r in here if r.key in times),
-        min(ranks, default=0) if times else 0,
+        place_said(*min(places), found.ranked) if found is not None and times and places else "",
         tuple((r, apart[r.key] or unfit(r, window)) for r in here if r.key not in times),
     )
 

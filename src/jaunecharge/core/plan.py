@@ -246,7 +246,7 @@ def deep_drains(plan: Plan) -> dict[str, int]:
 
 def cost_said(plan: Plan) -> str:
     """What a plan costs the phones, in one or two sentences."""
-    if plan.card.end == "spot check":
+    if plan.card.is_spot:
         return "No drains: a spot check begins where the phone stands."
     drains = Counter(run.turn.phone for run in plan.runs)
     each = set(drains.values())

@@ -1,7 +1,5 @@
 """Places in a ranking of many: shared wherever no difference is shown."""
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -52,6 +50,21 @@ def ranks(count: int, slower: Places) -> Places:
     return 1 + np.bincount(slower, minlength=count)
 
 
-def shared_places(rank: Sequence[int]) -> list[bool]:
-    """Which places are held by several; 0 is no place."""
-    return [place > 0 and rank.count(place) > 1 for place in rank]
+def last_ranks(ranked: Mask, faster: Places) -> Places:
+    """The last place that each may hold: how many are ranked, less those shown to be slower : (count,).
+
+    Parameters
+    ----------
+    ranked : (count,) bool array
+        Which of them have a time at all.
+    faster : (m,) int array
+        Who was shown to be faster than somebody, once for each.
+    """
+    return int(ranked.sum()) - np.bincount(faster, minlength=len(ranked))
+
+
+def place_said(first: int, last: int, of: int) -> str:
+    """A place as it is known: `1`, or `2 to 6 of 8` where the times do not tell; `–` for none."""
+    if not first:
+        return "–"
+    return f"{first}" if first == last else f"{first} to {last} of {of}"

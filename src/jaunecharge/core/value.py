@@ -1,5 +1,6 @@
 """A comparison in money and watt-hours: price per minute saved, cost of a charge and of a year, hut battery."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -7,7 +8,7 @@ from .factors import NO_ADAPTER, WIRED
 from .measured import Measured, Part
 from .standby import Habits
 from .versus import Pair, Versus
-from .versus_words import cell_energy, minutes_said, window_said
+from .versus_words import battery_key, cell_energy, minutes_said, window_said
 
 
 @dataclass(frozen=True)
@@ -46,10 +47,19 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
     return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year)
 
 
-def against_least(charges: Sequence[Charge | None]) -> list[float | None]:
-    """How much more each takes from a hut's battery than the least of them does [%]."""
-    least = min((c.hut_wh.value for c in charges if c is not None), default=0.0)
-    return [None if c is None else (c.hut_wh.value / least - 1.0) * 100.0 for c in charges]
+def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
+    """How much more each row takes from a hut's battery than the least of those that fill the same battery [%]; None
+    where it is the only one."""
+    keys = [battery_key(c) for c in found.cells]
+    least: dict[str, float] = {}
+    for key, c in zip(keys, charges, strict=True):
+        if c is not None:
+            least[key] = min(least.get(key, c.hut_wh.value), c.hut_wh.value)
+    counted = Counter(key for key, c in zip(keys, charges, strict=True) if c is not None)
+    return [
+        None if c is None or counted[key] < 2 else (c.hut_wh.value / least[key] - 1.0) * 100.0
+        for key, c in zip(keys, charges, strict=True)
+    ]
 
 
 def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
@@ -88,15 +98,20 @@ def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
 
 @dataclass(frozen=True)
 class Bargain:
-    """A price against minutes: the dearer one, the cheaper, the price between them, and what a minute saved costs (None
-    where the dearer is not shown to be faster)."""
+    """A price against minutes: the dearer one, the cheaper, the price between them, whether it buys minutes at all, and
+    what a minute saved costs : (least, most), None where that is so unsure that a figure would say nothing."""
 
     dearer: int
     cheaper: int
     more: float
     currency: str
-    per_minute: float | None
+    buys: bool
+    per_minute: tuple[float, float] | None
     said: str
+
+
+UNSURE_TIMES = 4.0
+"""A price a minute is told where its ends lie within such a ratio (own choice)."""
 
 
 def bargains(found: Versus) -> list[Bargain]:
@@ -110,26 +125,25 @@ def bargains(found: Versus) -> list[Bargain]:
         more, currency, verdict = abs(apart[0]), apart[1], pair.difference.verdict
         saved = verdict.minutes_saved if dearer == pair.a else -verdict.minutes_saved
         over, names = window_said(found.window), (found.cells[dearer].label, found.cells[cheaper].label)
-        price = f"{more:.2f} {currency}"
+        price = f"{f'{more:.2f}'.removesuffix('.00')} {currency}"
+        costs, each, buys = f"{names[0]} costs {price} more than {names[1]}", None, verdict.shown and saved > 0
         if not verdict.shown:
-            each, said = None, f"{names[0]} costs {price} more than {names[1]}, and no difference is shown {over}"
-        elif saved < 0:
-            slower = minutes_said(saved, verdict.noise.minutes)
-            each, said = None, f"{names[0]} costs {price} more than {names[1]} and takes {slower} longer {over}"
+            said = f"{costs}, and no difference is shown {over}"
+        elif not buys:
+            said = f"{costs} and takes {minutes_said(saved, verdict.noise.minutes)} longer {over}"
         else:
-            each = more / saved
-            minutes = minutes_said(saved, verdict.noise.minutes)
-            said = (
-                f"{price} more for {names[0]} than for {names[1]} buys {minutes} {over}: "
-                f"{each:.2f} {currency} a minute, once"
-            )
-        made.append(Bargain(dearer, cheaper, more, currency, each, said))
-    return sorted(made, key=lambda x: (x.per_minute is None, x.per_minute or 0.0, x.more))
+            low, high = max(0.0, saved - verdict.noise.minutes), saved + verdict.noise.minutes
+            said = f"{costs} and saves {low:.0f} to {high:.0f} min {over}"
+            if low * UNSURE_TIMES >= high:
+                each = (more / high, more / low)
+                said += f": {each[0]:.2f} to {each[1]:.2f} {currency} for each minute"
+        made.append(Bargain(dearer, cheaper, more, currency, buys, each, said))
+    return sorted(made, key=lambda x: (not x.buys, x.per_minute is None, x.per_minute or (0.0, 0.0), x.more))
 
 
 def best_said(found: Sequence[Bargain]) -> list[str]:
     """The best bargain in one sentence, where a price buys minutes at all."""
-    return [b.said for b in found[:1] if b.per_minute is not None]
+    return [b.said for b in found[:1] if b.buys]
 
 
 def currencies(found: Versus) -> list[str]:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from scipy.special import stdtr, stdtrit
 
 from .battery import REPORTED_MINUTES
+from .copies import without_copies
 from .course import Contender
 from .errors import CannotRead
 from .fair import (
@@ -32,7 +33,7 @@ from .fairness import Differences, differences, unfit
 from .fold import Cell, fold
 from .gap import Align, Gap, curves, gaps
 from .lap import Lap, Window, checked_window, lap, shared_window, span
-from .ranking import Places, holm, ranks
+from .ranking import Places, holm, last_ranks, ranks
 from .trace import Array
 
 MILESTONES = (50.0, 80.0, 100.0)
@@ -45,8 +46,8 @@ WELCH_RUNS = 3
 
 @dataclass(frozen=True)
 class Difference:
-    """How two sides differ over a window: the minutes and their noise; by the estimates, how much less time the faster
-    took and how much higher its rate was [%]; p : probability of so large a difference by chance alone."""
+    """How two sides differ over a window: the minutes and their noise, how much less time the faster took and how much
+    higher its rate was [%]; p : probability of so large a difference by chance alone."""
 
     verdict: Verdict
     less_time_percent: float
@@ -60,12 +61,17 @@ class Difference:
 
 @dataclass(frozen=True)
 class Timed:
-    """The times of cells over one window: their laps, as sides, and the spread that each is judged by."""
+    """The times of cells over one window: their laps, as sides, and the spread that each is judged by.
+
+    Rows, sentences, differences and percentages are all made of the same times: the estimates of the laps. late : how
+    much too late the end of each is told on average, where it is told by first sighting [min]: as much as two sides
+    differ in that, their difference is off.
+    """
 
     window: Window
     laps: tuple[tuple[Lap, ...], ...]
     sides: Sides
-    estimate: Array
+    late: Array
     spreads: Mapping[bool, Spread]
     chamber: NDArray[np.bool_]
 
@@ -89,13 +95,14 @@ class Timed:
             )
             for whole, own in ((found.standard, part.standard), (found.dof, part.dof), (found.factor, part.factor)):
                 whole[where] = own
-        return found
+        return replace(found, standard=np.hypot(found.standard, self.late[i] - self.late[j]))
 
     def differences(self, i: Places, j: Places) -> list[Difference | None]:
         """How pairs of cells differ; None where one has no time over the window."""
         noise = self.noises(i, j)
         saved = self.sides.minutes[j] - self.sides.minutes[i]
-        slow, fast = np.fmax(self.estimate[i], self.estimate[j]), np.fmin(self.estimate[i], self.estimate[j])
+        mine, other = self.sides.minutes[i], self.sides.minutes[j]
+        slow, fast = np.fmax(mine, other), np.fmin(mine, other)
         with np.errstate(divide="ignore", invalid="ignore"):
             less, higher = 100.0 * (1.0 - fast / slow), 100.0 * (slow / fast - 1.0)
             p = np.where(noise.standard > 0, 2.0 * stdtr(noise.dof, -np.abs(saved) / noise.standard), 1.0)
@@ -112,15 +119,21 @@ class Timed:
         squares = (spread.share * self.sides.minutes[i]) ** 2 + spread.interval_weight * self.sides.interval_var[i]
         return float(np.sqrt(squares / self.sides.runs[i]))
 
+    def relatives(self, i: int, j: int) -> tuple[float, float]:
+        """Standard uncertainty of each of two times as a share of it, as their ratio counts it."""
+        late = float(self.late[i] - self.late[j]) / 2.0**0.5
+        mine, other = (float(np.hypot(self.standard(k), late) / self.sides.minutes[k]) for k in (i, j))
+        return mine, other
+
     def relative(self, i: int, j: int) -> float:
         """Standard uncertainty of the ratio of two times, as a share of it (JCGM 100:2008, 5.1.6)."""
-        return float(np.hypot(self.standard(i) / self.sides.minutes[i], self.standard(j) / self.sides.minutes[j]))
+        return float(np.hypot(*self.relatives(i, j)))
 
     def typical(self, i: int) -> int:
         """Which run of a cell stands for it: the one whose time is nearest their mean."""
         if not self.laps[i]:
             return 0
-        return int(np.argmin([abs(x.estimate - self.estimate[i]) for x in self.laps[i]]))
+        return int(np.argmin([abs(x.estimate - self.sides.minutes[i]) for x in self.laps[i]]))
 
     def own_noise(self, i: int) -> float:
         """Within how many minutes of it the time of a cell would lie again, nineteen times in twenty."""
@@ -129,7 +142,7 @@ class Timed:
 
     def welch(self, i: int, j: int) -> tuple[float, float] | None:
         """Welch's 95 % interval of the minutes that i saves, by the repeats alone; None under three on a side."""
-        mine, other = (np.array([x.middle for x in self.laps[k]]) for k in (i, j))
+        mine, other = (np.array([x.estimate for x in self.laps[k]]) for k in (i, j))
         if min(len(mine), len(other)) < WELCH_RUNS:
             return None
         variances = [x.var(ddof=1) / len(x) for x in (mine, other)]
@@ -187,7 +200,7 @@ def timed(cells: Sequence[Cell], window: Window) -> Timed:
     spreads = {
         kind: measured_spread(
             Spread(CHAMBER_SPREAD if kind else ROOM_SPREAD),
-            [[x.middle for x in own] for own, c in zip(laps, chamber, strict=True) if c == kind],
+            [[x.estimate for x in own] for own, c in zip(laps, chamber, strict=True) if c == kind],
         )
         for kind in (False, True)
     }
@@ -196,11 +209,11 @@ def timed(cells: Sequence[Cell], window: Window) -> Timed:
         window,
         laps,
         Sides(
-            np.array([np.mean([x.middle for x in own]) if own else nothing for own in laps]),
+            np.array([np.mean([x.estimate for x in own]) if own else nothing for own in laps]),
             np.array([max(1, len(own)) for own in laps], dtype=float),
             np.array([np.mean([x.variance for x in own]) if own else nothing for own in laps]),
         ),
-        np.array([np.mean([x.estimate for x in own]) if own else nothing for own in laps]),
+        np.array([np.mean([x.late for x in own]) if own else nothing for own in laps]),
         spreads,
         chamber,
     )
@@ -223,20 +236,28 @@ class Pair:
 
 @dataclass(frozen=True)
 class Versus:
-    """Runs compared over one window. rank : place of each cell, 0 where it has no time; unfit : why it has none;
-    dropped : why single repeats of a cell that has one were left out."""
+    """Runs compared over one window. rank, last_rank : first and last place that a cell may hold, 0 without a time;
+    unfit : why it has none; dropped : why single repeats of a cell that has one were left out; copied : runs of
+    which another is the same recording, each with that one; they are left out unless nothing else is there."""
 
     cells: tuple[Cell, ...]
     timed: Timed
     pairs: tuple[Pair, ...]
     rank: tuple[int, ...]
+    last_rank: tuple[int, ...]
     unfit: tuple[str, ...]
     align: Align
     dropped: tuple[str, ...] = ()
+    copied: tuple[tuple[Contender, Contender], ...] = ()
 
     @property
     def window(self) -> Window:
         return self.timed.window
+
+    @property
+    def ranked(self) -> int:
+        """How many have a place."""
+        return sum(rank > 0 for rank in self.rank)
 
     def pair(self, a: int, b: int) -> Pair | None:
         """The pair of two cells, by their places."""
@@ -275,6 +296,8 @@ def versus(
     """
     if len(runs) < 2:
         raise CannotRead("there is one run only" if runs else "no run is given", "choose two or more", file="runs")
+    single, copied = without_copies(runs)
+    runs = single if len(single) > 1 else runs
     spans = [span(r.course.readings) for r in runs]
     bare = [r.label for r, s in zip(runs, spans, strict=True) if s is None]
     if len(runs) - len(bare) < 2:
@@ -307,7 +330,8 @@ def versus(
         Pair(a, b, d, None if d.apart else m, g)
         for a, b, d, m, g in zip(i.tolist(), j.tolist(), apart, made, widest, strict=True)
     )
-    return Versus(tuple(cells), found, pairs, _places(found, pairs), tuple(reasons), align, tuple(dropped))
+    first, last = _places(found, pairs)
+    return Versus(tuple(cells), found, pairs, first, last, tuple(reasons), align, tuple(dropped), tuple(copied))
 
 
 def to_milestones(found: Versus) -> dict[float, Timed]:
@@ -340,13 +364,19 @@ def worth_telling(found: Versus) -> list[Pair]:
     return sorted(found.pairs, key=order)
 
 
-def _places(found: Timed, pairs: Sequence[Pair]) -> tuple[int, ...]:
+def _places(found: Timed, pairs: Sequence[Pair]) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    """The first and the last place that each cell may hold."""
     p = np.array([q.difference.p if q.difference is not None else np.nan for q in pairs])
     shown = holm(p)
-    slower = [
-        q.b if q.difference is not None and q.difference.verdict.minutes_saved > 0 else q.a
+    ordered = [
+        (q.a, q.b) if q.difference is not None and q.difference.verdict.minutes_saved > 0 else (q.b, q.a)
         for q, s in zip(pairs, shown.tolist(), strict=True)
         if s
     ]
-    made = ranks(len(found.laps), np.array(slower, dtype=np.intp))
-    return tuple(int(r) if known else 0 for r, known in zip(made, found.known, strict=True))
+    faster, slower = (np.array([pair[k] for pair in ordered], dtype=np.intp) for k in (0, 1))
+    first, last = ranks(len(found.laps), slower), last_ranks(found.known, faster)
+    known = found.known.tolist()
+    return (
+        tuple(int(r) if k else 0 for r, k in zip(first, known, strict=True)),
+        tuple(int(r) if k else 0 for r, k in zip(last, known, strict=True)),
+    )

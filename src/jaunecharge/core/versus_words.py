@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .battery import SLOWS_FROM, falls
+from .copies import copy_said
 from .course import Contender, Warm, lost_within, window_energy
-from .factors import FACTORS, said_of
+from .factors import FACTORS, SAME_AMBIENT_K, said_of
 from .fair import Noise
 from .fairness import COOL_MIN, differences, fair_said, stated_by_neither
 from .fold import Cell
@@ -15,7 +16,7 @@ from .lap import NARROW_POINTS, Lap, Window
 from .measured import COVERAGE_FACTOR, Measured, total
 from .units import MINUTE_S
 from .versus import Difference, Pair, Timed, Versus
-from .words import counted, decimals, duration, plus_minus, temperature
+from .words import counted, decimals, duration, plus_minus, temperature, temperature_rise
 
 
 @dataclass(frozen=True)
@@ -61,9 +62,10 @@ def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords
             settle = (
                 f"{counted(more, 'more run')} of each would show a difference of this size, four times in five"
                 if more is not None
-                else "even 20 more runs of each would not show so small a difference: a tie for all that matters"
+                else "Too close to tell with these check-ins"
             )
-        apart = f"{abs(verdict.minutes_saved):.0f} min apart, noise {noise:.0f} min"
+        times = [round(float(found.timed.sides.minutes[n])) for n in (pair.a, pair.b)]
+        apart = f"{times[0]} and {times[1]} min, {abs(times[0] - times[1])} min apart, noise {noise:.0f} min"
         said = f"{a} and {b}: *no difference shown* {window_said(found.window)} ({apart})"
         return PairWords(said, "", fair, tuple(notes), settle)
     fast, slow = (a, b) if verdict.minutes_saved > 0 else (b, a)
@@ -119,11 +121,9 @@ def spread_said(timed: Timed) -> str:
     spread = timed.spreads[bool(timed.chamber.all())]
     if not spread.measured_dof:
         where = "in a chamber" if timed.chamber.all() else "in a room"
-        return f"noise: {spread.assumed * 100:.0f} % a run {where}, assumed"
-    return (
-        f"noise: {spread.share * 100:.1f} % a run, measured on {counted(round(spread.measured_dof), 'repeat')} "
-        f"and {spread.assumed * 100:.0f} % assumed, as {spread.assumed_dof:.0f} more"
-    )
+        return f"run-to-run spread {spread.assumed * 100:.0f} % (assumed, {where}; no repeats yet)"
+    repeats = counted(round(spread.measured_dof), "repeat")
+    return f"run-to-run spread {spread.share * 100:.1f} % ({repeats}, plus an assumed {spread.assumed * 100:.0f} %)"
 
 
 def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
@@ -166,36 +166,75 @@ def lost_minutes(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
 
 
 def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
-    """The comparison as a whole: who is soonest, what heat cost, who took least energy."""
-    said = [_first_said(found)]
+    """The comparison as a whole: who is soonest, how hot they got, what heat cost, who took least energy."""
+    said = [_first_said(found), *heat_said(found, fahrenheit)]
     rows = list(zip(found.cells, found.timed.laps, strict=True))
-    warm = [(c.label, w.hottest_c) for c, laps in rows if (w := hottest(c, laps)) is not None]
-    if len(warm) > 1:
-        warm.sort(key=lambda x: -x[1])
-        (most, most_c), (least, least_c) = warm[0], warm[-1]
-        said.append(
-            f"Hottest {window_said(found.window)}: {most}, *{temperature(most_c, fahrenheit)}*; "
-            f"coolest: {least}, {temperature(least_c, fahrenheit)}"
-        )
     cost = [(c.label, m) for c, laps in rows if (m := lost_minutes(c, laps)) is not None and m.value >= 0.5]
     if cost:
         below = window_said((found.window[0], min(found.window[1], float(SLOWS_FROM))))
         said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
-    energy = [(c.label, e) for c, laps in rows if (e := cell_energy(c, laps)) is not None and e.value > 0]
-    if len(energy) > 1:
-        energy.sort(key=lambda x: x[1].value)
-        (least, e), (most, m) = energy[0], energy[-1]
-        over = window_said(found.window)
+    return [*said, *energy_said(found)]
+
+
+HEAT_NOISE_K = 2.0
+"""Within how much a probe that is taped on again reads the same heat, two standard deviations (own choice)."""
+
+
+def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+    """Which row got hottest and which stayed coolest: in °C where the rooms were alike, else over the room; a
+    difference within the noise of a probe is none. Where the rooms differ and are not known, nobody can say."""
+    rows = [
+        (c, w) for c, laps in zip(found.cells, found.timed.laps, strict=True) if (w := hottest(c, laps)) is not None
+    ]
+    if len(rows) < 2:
+        return []
+    over, rooms = window_said(found.window), [c.first.known_room_c for c, _ in rows]
+    known = [room for room in rooms if room is not None]
+    if not known or (len(known) == len(rooms) and max(known) - min(known) <= SAME_AMBIENT_K):
+        by = [(c.label, w.hottest_c, temperature(w.hottest_c, fahrenheit)) for c, w in rows]
+    else:
+        by = [
+            (c.label, w.rise_k, f"{temperature_rise(w.rise_k, fahrenheit)} over its room")
+            for c, w in rows
+            if w.rise_k is not None
+        ]
+        if len(by) < 2:
+            return [f"How hot they got {over} cannot be compared: the rooms differ, or are not known"]
+    by.sort(key=lambda x: -x[1])
+    (most, high, at_most), (least, low, at_least) = by[0], by[-1]
+    if high - low <= HEAT_NOISE_K:
+        within = temperature_rise(HEAT_NOISE_K, fahrenheit)
+        return [f"Heat {over}: {at_least} to {at_most}, *no difference shown* (a probe repeats within {within})"]
+    return [f"Hottest {over}: {most}, *{at_most}*; coolest: {least}, {at_least}"]
+
+
+def energy_said(found: Versus) -> list[str]:
+    """Who took least energy, phone by phone: another battery takes another energy."""
+    by_phone: dict[str, list[tuple[str, Measured]]] = {}
+    for cell, laps in zip(found.cells, found.timed.laps, strict=True):
+        energy = cell_energy(cell, laps)
+        if energy is not None and energy.value > 0:
+            by_phone.setdefault(battery_key(cell), []).append((cell.label, energy))
+    said, over = [], window_said(found.window)
+    for own in (o for o in by_phone.values() if len(o) > 1):
+        own.sort(key=lambda x: x[1].value)
+        (least, e), (most, m) = own[0], own[-1]
         if m.value - e.value <= apart_expanded(e, m):
-            said.append(
-                f"Energy at the meter {over}: {plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}, *no difference shown*"
-            )
+            names = f"{least} and {most}" if len(own) == 2 else f"{least} … {most}"
+            span = f"{plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}"
+            said.append(f"Energy at the meter {over}: {names}, {span}, *no difference shown*")
         else:
             more = (m.value / e.value - 1.0) * 100.0
             said.append(
                 f"Least energy at the meter {over}: {least}, *{plus_minus(e, 'Wh')}*; {most} takes {more:.0f} % more"
             )
     return said
+
+
+def battery_key(cell: Cell) -> str:
+    """What says whose battery a row fills: energies are held against each other within one only."""
+    phone, mah = cell.first.levels.get("phone", ""), cell.first.capacity_mah
+    return phone or ("" if mah is None else f"{mah:g}")
 
 
 def apart_expanded(a: Measured, b: Measured) -> float:
@@ -208,19 +247,25 @@ def apart_expanded(a: Measured, b: Measured) -> float:
 def _first_said(found: Versus) -> str:
     first = [c.label for c, rank in zip(found.cells, found.rank, strict=True) if rank == 1]
     over = window_said(found.window)
-    timed = sum(rank > 0 for rank in found.rank)
-    if len(first) == timed:
-        return f"*No difference shown* {over}: {'both' if timed == 2 else f'all {timed}'} share the first place"
+    if len(first) == found.ranked:
+        return (
+            f"*No difference shown* {over} between {'the two' if found.ranked == 2 else f'any of the {found.ranked}'}"
+        )
     if len(first) == 1:
         n = next(k for k, rank in enumerate(found.rank) if rank == 1)
-        return f"Soonest {over}: *{first[0]}*, {duration(found.timed.estimate[n] * MINUTE_S)}"
-    return f"First place {over} is shared by {', '.join(f'*{x}*' for x in first)}: no difference shown between them"
+        return f"Soonest {over}: *{first[0]}*, {duration(found.timed.sides.minutes[n] * MINUTE_S)}"
+    return f"Soonest {over}: one of {', '.join(f'*{x}*' for x in first)}; no difference shown between them"
 
 
 def warnings_said(found: Versus) -> list[str]:
     """What to be careful about in a comparison, the gravest first."""
     runs = [r for c in found.cells for r in c.runs]
     warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
+    kept_in = {r.key for c in found.cells for r in c.runs}
+    warned += [
+        f"{copy_said(run, of)}. {'They cannot differ' if run.key in kept_in else 'It is left out'}."
+        for run, of in found.copied
+    ]
     for cell in found.cells:
         apart = {said_of(n) for r in cell.runs[1:] for n in differences(cell.first, r).differs}
         if apart:

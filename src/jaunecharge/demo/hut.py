@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -20,11 +21,11 @@ from ..store.rehearsals import NewRehearsal, add_rehearsal
 from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan
 
 SHELF = (
-    "phone Ostrel Mini 3350mAh 3.87V mpp@12 wired 20W small magnets 97%",
-    "phone Ostrel Max 4700mAh 3.87V mpp wired 25W large magnets",
-    "phone Tarn 9 4400mAh 3.87V epp wired 30W medium 92% gives_w:4.5 gives_stop_percent:30",
-    "phone Quill Lite 3900mAh 3.85V bpp wired 10W medium",
-    "phone Fen 5 5000mAh 3.88V own:glide=20 epp wired 45W large",
+    "phone Ostrel Mini 3180mAh 3.87V mpp@12 wired 20W small magnets 97%",
+    "phone Ostrel Max 4620mAh 3.87V mpp wired 25W large magnets",
+    "phone Tarn 9 4360mAh 3.87V epp wired 30W medium 92% gives_w:4.5 gives_stop_percent:30",
+    "phone Quill Lite 3840mAh 3.85V bpp wired 10W medium",
+    "phone Fen 5 5120mAh 3.88V own:glide=20 epp wired 45W large",
     "charger Cairn disc 15 mpp claims 15W puck asks 9V2.22A 45EUR 5.6mm",
     "charger Serac dock 15 mpp claims 15W stand asks 9V2.22A 79EUR switchable",
     "charger Moraine magnet pad magnet-only claims 15W 19EUR",
@@ -69,6 +70,14 @@ class Scene:
     note: str = ""
     changed: Changed = lambda scenario: scenario
     cable: str = "Braided 1.5"
+
+
+BEGAN = {
+    11: (16, "17:40"), 12: (15, "17:35"), 13: (14, "17:50"), 14: (12, "17:30"), 15: (11, "17:45"), 16: (10, "18:05"),
+    17: (15, "16:20"), 18: (14, "12:05"), 19: (9, "17:40"), 20: (8, "17:55"), 21: (13, "17:35"), 22: (7, "18:10"),
+    23: (6, "17:20"), 24: (5, "17:40"), 25: (4, "18:00"), 26: (3, "17:30"),
+}  # fmt: skip
+"""When a scene was run, by its seed: days before the demonstration is loaded, and the time of day at the hut."""
 
 
 def _throttling(way: Throttling) -> Changed:
@@ -159,12 +168,12 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
             made += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
         if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card.is_(None)).limit(1)) is None:
             for scene in SCENES:
-                _add(session, scene, {item.label: item for item in kit})
+                _add(session, scene, {item.label: item for item in kit}, now or dt.datetime.now(dt.UTC))
             made += len(SCENES)
     return made
 
 
-def _add(session: Session, scene: Scene, kit: dict[str, Kit]) -> None:
+def _add(session: Session, scene: Scene, kit: dict[str, Kit], now: dt.datetime) -> None:
     charger = kit.get(scene.charger)
     if isinstance(charger, Pack):
         charger = as_charger(charger)
@@ -183,4 +192,7 @@ def _add(session: Session, scene: Scene, kit: dict[str, Kit]) -> None:
     prepared = prepare(chain, scene.around)
     prepared = replace(prepared, scenario=scene.changed(prepared.scenario))
     new = NewRehearsal(chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone=ZONE, origin=ORIGIN)
-    add_rehearsal(session, new, prepared)
+    days, at = BEGAN[scene.seed]
+    zone = ZoneInfo(ZONE)
+    day = now.astimezone(zone).date() - dt.timedelta(days=days)
+    add_rehearsal(session, new, prepared).started_at = dt.datetime.combine(day, dt.time.fromisoformat(at), zone)

@@ -2,7 +2,10 @@
 
 import io
 import json
+import re
 import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from ..core.reading import Reading
@@ -10,8 +13,36 @@ from .report import document
 from .tables_out import Cell, csv_text
 
 
-def run_archive(reading: Reading, case: dict[str, Any], notes: list[str], originals: list[tuple[str, bytes]]) -> bytes:
-    """A ZIP with meter.csv, battery.csv, heat.csv, case.json, reading.json, notes, and the files as they came."""
+@dataclass(frozen=True)
+class RemarkOut:
+    """A note, or the caption of a picture: minute after placing where it has one; at : ISO 8601."""
+
+    minute: float | None
+    text: str
+    by: str
+    at: str
+
+
+@dataclass(frozen=True)
+class PictureOut:
+    """A picture with its caption, the name it came under, and its bytes."""
+
+    remark: RemarkOut
+    name: str
+    content: bytes
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What belongs to a run besides its log: notes, pictures, and the files that it was read from."""
+
+    notes: Sequence[RemarkOut] = ()
+    pictures: Sequence[PictureOut] = ()
+    originals: Sequence[tuple[str, bytes]] = ()
+
+
+def run_archive(reading: Reading, case: dict[str, Any], beside: Beside = Beside()) -> bytes:
+    """A ZIP with meter.csv, battery.csv, heat.csv, case.json, reading.json, notes, pictures, the files as they came."""
     out = io.BytesIO()
     log = reading.log
     trace = log.trace
@@ -35,8 +66,30 @@ def run_archive(reading: Reading, case: dict[str, Any], notes: list[str], origin
             archive.writestr("heat.csv", csv_text(("time_s", "position", "celsius"), rows))
         archive.writestr("case.json", json.dumps(case, indent=1, ensure_ascii=False))
         archive.writestr("reading.json", json.dumps(document(reading), indent=1, ensure_ascii=False))
-        if notes:
-            archive.writestr("notes.csv", csv_text(("note",), [(n,) for n in notes]))
-        for name, content in originals:
+        if beside.notes:
+            rows = [(n.minute, n.text, n.by, n.at) for n in beside.notes]
+            archive.writestr("notes.csv", csv_text(("minute", "note", "by", "at"), rows))
+        if beside.pictures:
+            names = numbered([p.name for p in beside.pictures])
+            pictures = list(zip(names, beside.pictures, strict=True))
+            rows = [(name, p.remark.minute, p.remark.text, p.remark.by, p.remark.at) for name, p in pictures]
+            archive.writestr("pictures.csv", csv_text(("file", "minute", "caption", "by", "at"), rows))
+            for name, picture in pictures:
+                archive.writestr(f"pictures/{name}", picture.content)
+        for name, (_, content) in zip(numbered([n for n, _ in beside.originals]), beside.originals, strict=True):
             archive.writestr(f"originals/{name}", content)
     return out.getvalue()
+
+
+def numbered(names: Sequence[str]) -> list[str]:
+    """Names for files side by side: plain, without a path, and each only once."""
+    found: list[str] = []
+    for name in names:
+        plain = re.sub(r"[^\w. -]", "_", name.replace("\\", "/").rpartition("/")[2]).strip(". ") or "file"
+        stem, dot, end = plain.rpartition(".")
+        n, wanted = 1, plain
+        while wanted.casefold() in (f.casefold() for f in found):
+            n += 1
+            wanted = f"{stem} {n}{dot}{end}" if dot else f"{plain} {n}"
+        found.append(wanted)
+    return found

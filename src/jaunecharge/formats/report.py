@@ -3,6 +3,7 @@
 import math
 from typing import Any
 
+from ..core.battery import Milestone
 from ..core.course import course_of
 from ..core.reading import Reading
 from ..core.ribbon import ribbon
@@ -161,10 +162,17 @@ def summary(reading: Reading) -> dict[str, Any]:
     """What a list shows of a run: its ribbon, minutes to 80 %, the hottest, the energy, and five words."""
     band = ribbon(reading)
     eighty = reading.milestone(80)
-    heat = reading.phone_heat
+    heat, readings = reading.phone_heat, reading.log.readings
 
     def minutes(at_s: float) -> float:
         return round((at_s - reading.placed_s) / MINUTE_S, 2)
+
+    def interval(found: Milestone) -> dict[str, float]:
+        return {
+            "earliest": minutes(found.earliest_s),
+            "estimate": minutes(found.estimate_s),
+            "latest": minutes(found.latest_s),
+        }
 
     def listed(values: Array) -> list[float | None]:
         return [round(v, 2) if math.isfinite(v) else None for v in values.tolist()]
@@ -178,13 +186,9 @@ def summary(reading: Reading) -> dict[str, Any]:
             "minutes": round(band.minutes, 2),
             "marks": [{"what": w, "start": round(a, 2), "end": round(b, 2)} for w, a, b in band.marks],
         },
-        "to_80": None
-        if eighty is None
-        else {
-            "earliest": minutes(eighty.earliest_s),
-            "estimate": minutes(eighty.estimate_s),
-            "latest": minutes(eighty.latest_s),
-        },
+        "to_80": None if eighty is None else interval(eighty),
+        "milestones": [{"percent": s.percent, **interval(s)} for s in reading.milestones],
+        "start_percent": None if readings is None or not len(readings) else float(readings.percent[0]),
         "hottest_c": None if heat is None else round(heat.max_c, 2),
         "energy_in_wh": round(reading.energy_in.bridged.value, 3) if reading.log.trace.metered else None,
         "efficiency": None if reading.efficiency is None else round(reading.efficiency.value, 4),

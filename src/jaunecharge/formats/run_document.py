@@ -1,5 +1,6 @@
 """A run as one JSON document: check-ins in minutes after placing, or the files that they stand in."""
 
+import hashlib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -7,13 +8,14 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..core.battery import CheckIns, check_ins
+from ..core.battery import CheckIns, check_ins, looked_every
 from ..core.course import Contender, Course, course_of
 from ..core.errors import CannotRead
 from ..core.labels import label
 from ..core.method import spreads_little
 from ..core.plausible import refuse_other_units
 from ..core.reading import read_run
+from ..core.recording import Recording, levels_mark, recording_of
 from ..core.trace import Array
 from ..core.units import MINUTE_S
 from .case import Case, read_case, said
@@ -88,7 +90,7 @@ def read_curve(path: Path) -> Curve:
     CannotRead
     """
     found = read_document(path)
-    course, _ = _course(found, path)
+    course, _, _ = _course(found, path)
     assert course.readings is not None
     return Curve(found.label or path.stem, course.readings.time_s / MINUTE_S, course.readings.percent)
 
@@ -101,7 +103,7 @@ def read_contender(path: Path, key: str = "") -> Contender:
     CannotRead
     """
     found = read_document(path)
-    course, case = _course(found, path)
+    course, case, recording = _course(found, path)
     texts = {name: _level(value) for name, value in found.factors.items() if name != "ambient_c"}
     ambient = found.factors.get("ambient_c")
     if isinstance(ambient, str) and ambient.strip():
@@ -119,6 +121,7 @@ def read_contender(path: Path, key: str = "") -> Contender:
         interval_min=interval,
         capacity_mah=found.capacity_mah or case.capacity_mah,
         simulated=case.simulated,
+        recording=recording,
     )
 
 
@@ -126,8 +129,8 @@ def _level(value: str | float | None) -> str:
     return "" if value is None else value.strip() if isinstance(value, str) else f"{value:g}"
 
 
-def _course(found: RunDocument, path: Path) -> tuple[Course, Case]:
-    """How the run went, and what was stated beside its files."""
+def _course(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
+    """How the run went, what was stated beside its files, and what tells it again."""
     if not found.checkins and found.battery:
         return _from_files(found, path)
     if not found.checkins:
@@ -138,10 +141,14 @@ def _course(found: RunDocument, path: Path) -> tuple[Course, Case]:
         row = int(np.flatnonzero(np.diff(table[:, 0]) <= 0)[0]) + 2
         raise CannotRead(f"check-in {row} is not later than the one before", "put them in order of time", path.name)
     refuse_other_units(table[:, 0], table[:, 1], path.name)
-    return Course(CheckIns(table[:, 0] * MINUTE_S, table[:, 1])), Case()
+    readings = CheckIns(table[:, 0] * MINUTE_S, table[:, 1])
+    # Check-ins that somebody wrote down may agree, in another document; the same document is the same run.
+    recording = Recording(levels=hashlib.sha256(path.read_bytes()).hexdigest())
+    every = None if found.interval_min is None else found.interval_min * MINUTE_S
+    return Course(looked_every(readings, every)), Case(), recording
 
 
-def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case]:
+def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
     folder = path.parent
     case = read_case(folder / found.case) if found.case else Case()
     source = examine(folder / str(found.battery))
@@ -151,7 +158,8 @@ def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case]:
     if not found.meter:
         seconds = readings.clock.seconds
         after_placing = seconds - (float(seconds[0]) if case.placed_s is None else case.placed_s)
-        return Course(check_ins(after_placing, readings.percent)), case
+        plain = check_ins(after_placing, readings.percent)
+        return Course(plain), case, Recording(levels=levels_mark(plain))
     source = examine(folder / found.meter)
     log = meter_log(source, understand(source))
     heat = None
@@ -160,4 +168,5 @@ def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case]:
         heat = temperatures(source, understand(source))
     conditions = case.conditions()
     run = put_together(log, readings, heat, conditions.placed_s, conditions.ambient_c)
-    return course_of(read_run(run, conditions)), case
+    reading = read_run(run, conditions)
+    return course_of(reading), case, recording_of(run.trace, run.readings, reading.placed_s)

@@ -114,6 +114,7 @@ def _row(found: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]
             if (interval := _interval(timed.laps[n])) is not None
         ],
         "rank": found.rank[n] or None,
+        "last_rank": found.last_rank[n] or None,
         "percent_at_30": None if FIXED_MINUTE not in at else round(at[FIXED_MINUTE], 1),
         "percent_at": [{"minute": m, "percent": round(p, 1)} for m, p in at.items()],
         **({"energy_wh": measured(energy)} if energy is not None else {}),

@@ -60,6 +60,11 @@ class Playback:
         """Whether the phone lies on the charger."""
         return self._placed is not None
 
+    @property
+    def over(self) -> bool:
+        """Whether all was played."""
+        return self._placed is not None and self._index() == len(self.charge.power_w) - 1
+
     def _index(self) -> int:
         if self._placed is None:
             return 0

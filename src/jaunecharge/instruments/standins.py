@@ -1,8 +1,8 @@
 """Stand-ins for devices: a meter and a probe that speak SCPI over real TCP, driven by a simulated charge.
 
 Beside what any meter answers they take `SIM:` commands, which a real one does not know: `SIM:PLACE` puts the phone on
-the charger, `SIM:PLACED?` says whether it lies there, `SIM:SPEED?` how fast its time runs, and `SIM:FAULT silence+60`
-orders a fault.
+the charger, `SIM:PLACED?` says whether it lies there, `SIM:OVER?` whether all was played, `SIM:SPEED?` how fast its
+time runs, and `SIM:FAULT silence+60` orders a fault.
 """
 
 import contextlib
@@ -119,6 +119,8 @@ class StandIn:
                 self.playback.place()
             case "SIM:PLACED?":
                 return "1" if self.playback.placed else "0"
+            case "SIM:OVER?":
+                return "1" if self.playback.over else "0"
             case "SIM:SPEED?":
                 return f"{self.playback.speed:g}"
             case "SIM:FAULT":

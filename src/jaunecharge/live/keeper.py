@@ -26,6 +26,7 @@ from ..store.errors import LaneOver, NotThere
 from .hub import Hub
 from .instruments import Asked, Poller, wanted
 from .lane_state import LaneState
+from .practice import played_out
 from .steady import now
 from .view import no_load_w
 
@@ -41,6 +42,7 @@ GAP_S = 30.0
 LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
 PLACING_SEEN_S = 120 * MINUTE_S
 SPOT_RESTS_S = 5.0
+OVER_EVERY_S = 5.0
 
 
 class Keeper:
@@ -50,6 +52,7 @@ class Keeper:
         self._database, self._hub = database, hub
         self._pollers: dict[str, Poller] = {}
         self._watched: dict[uuid.UUID, float] = {}
+        self._asked_over: dict[uuid.UUID, float] = {}
         self._over = threading.Event()
         self.keeps = False
         self._thread = threading.Thread(target=self._run, name="bench keeper", daemon=True)
@@ -114,6 +117,7 @@ class Keeper:
                 if not self._placed(state, at):
                     self._watch(state, at)
                     self._end_spot(state, at)
+                    self._end_played(state, at)
             except (psycopg.Error, SQLAlchemyError):
                 raise
             except Exception:
@@ -147,7 +151,7 @@ class Keeper:
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
             lane = store.lane_for_change(session, state.lane.id)
             if lane.state == "setting":
-                lanes.place(session, lane, at_s, at, "the meter")
+                lanes.place(session, lane, at_s, at, lanes.BY_METER)
         return True
 
     def _watch(self, state: LaneState, at: dt.datetime) -> None:
@@ -184,13 +188,27 @@ class Keeper:
     def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
         """End a spot check once its minutes are over."""
         card, placed = lanes.card_of_lane(state.lane), state.lane.placed_s
-        if card.end != "spot check" or placed is None or state.lane.survey is None:
+        if not card.is_spot or placed is None or state.lane.survey is None:
             return
         if state.now_s(at) < placed + card.spot_min * MINUTE_S + SPOT_RESTS_S:
             return
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
             lane = store.lane_for_change(session, state.lane.id)
             lanes.close_lane(session, lane, "complete", "its minutes are over", at, "the bench")
+
+    def _end_played(self, state: LaneState, at: dt.datetime) -> None:
+        """End a lane of which the stand-in has played all that there is."""
+        lane, clock = state.lane, time.monotonic()
+        if not lane.simulated or not lane.meter_address or lane.state != "running" or lane.survey is not None:
+            return
+        if clock - self._asked_over.get(lane.id, 0.0) < OVER_EVERY_S:
+            return
+        self._asked_over[lane.id] = clock
+        if not played_out(lane.meter_address):
+            return
+        with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
+            kept = store.lane_for_change(session, lane.id)
+            lanes.close_lane(session, kept, "complete", "the stand-in has played to its end", at, "the bench")
 
 
 def _reached(state: LaneState) -> tuple[uuid.UUID, str, str, float]:
@@ -222,10 +240,12 @@ def seen_placing(state: LaneState) -> float | None:
     newest = state.last.get("watts")
     if newest is None or newest[1] < state.lowest_w + LEAST_JUMP_W:
         return None
+    # A placing that was taken back is not seen again.
+    from_s = max(state.newest_s - PLACING_SEEN_S, state.not_placed_s)
     # Finely where that is still at hand; else by the steps of the ribbon, which go back to the beginning.
     for steps in (state.fine, state.watts):
         times, watts = steps.arrays()
-        kept = times > state.newest_s - PLACING_SEEN_S
+        kept = times > from_s
         if kept.sum() < 3:
             continue
         with suppress(CannotRead):

@@ -1,6 +1,7 @@
 """What is shown of a lane: means of some seconds, last values, percentages; rebuilt from the store at any time."""
 
 import datetime as dt
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -166,6 +167,11 @@ class LaneState:
         """The volts that were typed last: (at [s], V); None where none were."""
         volts = [(e.t_s, e.value) for e in self.standing if e.kind == "meter" and e.unit == "v" and e.value is not None]
         return volts[-1] if volts else None
+
+    @property
+    def not_placed_s(self) -> float:
+        """Until when the phone was not placed, whatever the meter saw [s]; -inf where nobody said so."""
+        return max((e.t_s for e in list(self.entries.values()) if e.kind == "not placed"), default=-math.inf)
 
     @property
     def off(self) -> bool:

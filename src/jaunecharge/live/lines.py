@@ -2,11 +2,11 @@
 
 import datetime as dt
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
-from ..core.bench_line import Item, Line, Unclear, parse, said
-from ..core.doubts import Known, doubts
+from ..core.bench_line import Item, Line, Unclear, canonical, parse, said
+from ..core.doubts import Doubt, Known, doubts
 from ..core.units import MINUTE_S
 from .hub import Hub
 from .lane_state import LaneState
@@ -25,7 +25,9 @@ class Understood:
     at: str
     said: list[str]
     before: str
-    doubts: list[str]
+    doubts: list[Doubt]
+    instead: str = ""
+    """The line that was perhaps meant; empty where nothing speaks for another."""
 
 
 def understand(
@@ -49,30 +51,58 @@ def understand(
     state = states[line.lane]
     present = min(typed_at or now(), now())
     at_s = moment_s(state, line, present)
-    if at_s is None:
-        return Unclear(f"@{line.at} is still to come", "give a moment that is past, as @14:30 or @-5")
-    known = known_of(state, at_s)
+    if isinstance(at_s, Unclear):
+        return at_s
+    odd = doubts(line.items, known_of(state, at_s), in_fahrenheit)
     return Understood(
         state,
         line.items,
         at_s,
-        line.at if not line.at.startswith("-") else f"{line.at[1:]} min ago" if line.at else "",
+        at_said(line.at),
         [said(i, in_fahrenheit) for i in line.items],
         before(state, line.items[0], at_s),
-        doubts(line.items, known, in_fahrenheit),
+        odd,
+        meant(line, odd),
     )
 
 
-def moment_s(state: LaneState, line: Line, present: dt.datetime) -> float | None:
-    """The moment that a line is for [s on the lane's clock]; None where it is still to come.
+def meant(line: Line, odd: list[Doubt]) -> str:
+    """The line that was perhaps meant, as it would be typed; empty where no doubt knows another."""
+    for doubt in odd:
+        if doubt.instead is not None:
+            same = (i.kind == doubt.instead.kind and i.value == doubt.instead.value for i in line.items)
+            items = tuple(doubt.instead if s else i for s, i in zip(same, line.items, strict=True))
+            return canonical(replace(line, items=items))
+    return ""
 
-    Minutes ago count on the lane's own clock; a time of day is the latest such time in the lane's zone.
+
+def at_said(at: str) -> str:
+    """The moment of a line in words; empty for now."""
+    if at.startswith("-"):
+        return f"{at[1:]} min ago"
+    return f"{at[1:]} min after placing" if at.startswith("+") else at
+
+
+def moment_s(state: LaneState, line: Line, present: dt.datetime) -> float | Unclear:
+    """The moment that a line is for [s on the lane's clock]; what is wrong with it where it is still to come.
+
+    Minutes ago, and after the placing, count on the lane's own clock; a time of day is the latest such time in the
+    lane's zone.
     """
+    to_come = Unclear(f"@{line.at} is still to come", "give a moment that is past, as @14:30 or @-5")
     now_s = state.now_s(present)
     if not line.at:
         return now_s
     if line.at.startswith("-"):
         return now_s - float(line.at[1:]) * MINUTE_S
+    if line.at.startswith("+"):
+        placed = state.lane.placed_s
+        if placed is None or line.items[0].kind == "placed":
+            name = state.lane.name
+            mend = f"give the time of day, as @14:30, or {name.lower()} placed first"
+            return Unclear(f"the phone of lane {name} is not placed yet", mend)
+        at_s = placed + float(line.at[1:]) * MINUTE_S
+        return to_come if at_s > now_s + AHEAD_MIN * MINUTE_S else min(at_s, now_s)
     local = present.astimezone(ZoneInfo(state.lane.zone))
     hour, minute = (int(part) for part in line.at.split(":"))
     wanted = local.replace(hour=hour, minute=minute, second=0, microsecond=0)
@@ -80,7 +110,7 @@ def moment_s(state: LaneState, line: Line, present: dt.datetime) -> float | None
     if ahead > 12 * 60:
         wanted -= dt.timedelta(days=1)
     elif ahead > AHEAD_MIN:
-        return None
+        return to_come
     return state.now_s(min(wanted, local))
 
 

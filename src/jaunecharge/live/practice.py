@@ -48,6 +48,16 @@ def place_at(address: str) -> bool:
     return False
 
 
+def played_out(address: str) -> bool:
+    """Whether a stand-in has played all that there is; no for a real instrument."""
+    if stand_in_at(address) is None:
+        return False
+    instrument = Scpi(address, ASKED_WITHIN_S)
+    with contextlib.closing(instrument), contextlib.suppress(InstrumentError):
+        return instrument.ask("SIM:OVER?") == "1"
+    return False
+
+
 class Practice:
     """The stand-ins that this process runs."""
 

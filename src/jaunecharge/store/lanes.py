@@ -29,12 +29,20 @@ from .bench import (
 )
 from .readings import keep_reading
 from .runs import NewRun, add_run, load_log
-from .slots import fill_slot, find_slot, tell
+from .slots import begun_at, fill_slot, find_slot, tell
+from .slots import undo as undo_slot
 
 ORIGIN = "bench"
-SYSTEM = frozenset({"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "end"})
+SYSTEM = frozenset(
+    {"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "not placed", "end"}
+)
 """Kinds of entries that are not a reading or a remark of a person: they are neither corrected nor undone."""
 
+
+BY_METER = "the meter"
+"""Who placed a phone that nobody said to be placed."""
+
+MOVED = "moved"
 
 STARTED_BEFORE = (
     "The phone lay on the charger before the log began: times count from the first reading, not from the placing."
@@ -78,11 +86,63 @@ def place(
         If it was placed before.
     """
     if lane.state != "setting":
-        raise CannotRead(f"lane {lane.name} runs already", "undo is not for placing: end it as void", file="lane")
+        name = lane.name.lower()
+        mend = f"{name} placed @14:05 moves the placing, {name} not placed takes it back"
+        raise CannotRead(f"the phone of lane {lane.name} was placed before", mend, file="lane")
     add_entries(session, lane, [NewEntry("placed", at_s, text=text, by=by, id=id or uuid.uuid4())], now)
     lane.state, lane.placed_s = "running", at_s
     if lane.slot_id is not None and find_slot(session, lane.slot_id).state in {"planned", "draining", "drained"}:
         tell(session, lane.slot_id, "begin", min(moment(lane, at_s), now), now, by)
+
+
+def move_placing(
+    session: Session, lane: b.Lane, at_s: float, now: dt.datetime, by: str = "", id: uuid.UUID | None = None
+) -> None:
+    """The phone was placed at another moment: t = 0 of the run moves; nothing that was logged does.
+
+    Raises
+    ------
+    CannotRead
+        If the lane does not run.
+    """
+    if lane.state != "running":
+        raise CannotRead(f"the phone of lane {lane.name} is not placed yet", "place it first", file="lane")
+    before = _placings(session, lane)
+    add_entries(session, lane, [NewEntry("placed", at_s, text=MOVED, by=by, id=id or uuid.uuid4())], now)
+    _undone(before, lane, now, by)
+    lane.placed_s = at_s
+    if lane.slot_id is not None:
+        begun_at(session, lane.slot_id, min(moment(lane, at_s), now))
+
+
+def take_back_placing(
+    session: Session, lane: b.Lane, now: dt.datetime, by: str = "", id: uuid.UUID | None = None
+) -> None:
+    """The phone is not placed after all: the lane is being set again. What the meter saw until now places it no more.
+
+    Raises
+    ------
+    CannotRead
+        If the lane does not run.
+    """
+    if lane.state != "running":
+        raise CannotRead(f"the phone of lane {lane.name} is not placed", "there is nothing to take back", file="lane")
+    add_entries(session, lane, [NewEntry("not placed", lane_s(lane, now), by=by, id=id or uuid.uuid4())], now)
+    _undone(_placings(session, lane), lane, now, by)
+    lane.state, lane.placed_s = "setting", None
+    lane.setup = {k: v for k, v in lane.setup.items() if v.get("reason") != ON_ALREADY}
+    if lane.slot_id is not None and find_slot(session, lane.slot_id).state == "running":
+        undo_slot(session, lane.slot_id, now, by)
+
+
+def _placings(session: Session, lane: b.Lane) -> list[b.LaneEntry]:
+    """The placings of a lane that still stand."""
+    return [e for e in entries_of(session, lane.id) if e.kind == "placed" and e.undone_at is None]
+
+
+def _undone(entries: Sequence[b.LaneEntry], lane: b.Lane, now: dt.datetime, by: str) -> None:
+    for entry in entries:
+        entry.undone_at, entry.undone_by, entry.tick = now, by, lane.tick
 
 
 def place_already(session: Session, lane: b.Lane, now: dt.datetime, by: str = "") -> None:
@@ -137,12 +197,21 @@ def told_of(lane: b.Lane) -> dict[str, Told]:
 
 
 def log_items(
-    session: Session, lane: b.Lane, items: tuple[Item, ...], at_s: float, now: dt.datetime, by: str, id: uuid.UUID
+    session: Session,
+    lane: b.Lane,
+    items: tuple[Item, ...],
+    at_s: float,
+    now: dt.datetime,
+    by: str,
+    id: uuid.UUID,
+    timed: bool = False,
 ) -> m.Run | None:
     """Log the items of one line; the run, where one of them ends the lane.
 
     Parameters
     ----------
+    timed : bool
+        Whether the line names its moment: a phone that was placed before is then placed at that one.
     id : UUID
         Of the line, from who entered it: sent twice it is logged once.
 
@@ -153,8 +222,12 @@ def log_items(
     if session.get(b.LaneEntry, id) is not None:
         return None
     only = items[0]
-    if only.kind == "placed":
+    if only.kind == "placed" and lane.state == "running" and timed:
+        move_placing(session, lane, at_s, now, by, id)
+    elif only.kind == "placed":
         place(session, lane, at_s, now, by, id)
+    elif only.kind == "not placed":
+        take_back_placing(session, lane, now, by, id)
     elif only.kind == "undo":
         undo_last(session, lane, now, by, id)
     elif only.kind == "fix":
@@ -172,8 +245,12 @@ def log_items(
 
 
 def _persons(session: Session, lane: b.Lane) -> list[b.LaneEntry]:
-    """What persons entered and still stands, the latest entered last."""
-    entries = [e for e in entries_of(session, lane.id) if e.kind not in SYSTEM and e.undone_at is None]
+    """What persons entered and still stands, a placing that they told included, the latest entered last."""
+    entries = [
+        e
+        for e in entries_of(session, lane.id)
+        if e.undone_at is None and (e.kind not in SYSTEM or (e.kind == "placed" and e.by != BY_METER))
+    ]
     return sorted(entries, key=lambda e: (e.at, e.tick))
 
 
@@ -188,11 +265,13 @@ def undo_last(session: Session, lane: b.Lane, now: dt.datetime, by: str, id: uui
     if not entries:
         raise CannotRead(f"nothing was entered on lane {lane.name}", "there is nothing to undo", file="line")
     tick = entries[-1].tick
+    if entries[-1].kind == "placed":
+        take_back_placing(session, lane, now, by, id)
+        return
     gone = [e for e in entries if e.tick == tick]
     words = ", ".join(said(item_of(e)) for e in gone)
     add_entries(session, lane, [NewEntry("undo", gone[0].t_s, text=words, by=by, id=id)], now)
-    for entry in gone:
-        entry.undone_at, entry.undone_by, entry.tick = now, by, lane.tick
+    _undone(gone, lane, now, by)
     session.flush()
 
 
@@ -204,7 +283,7 @@ def correct_last(session: Session, lane: b.Lane, fix: Item, now: dt.datetime, by
     CannotRead
     """
     right = corrected_by(fix)
-    entries = [e for e in _persons(session, lane) if _same_kind(item_of(e), right)]
+    entries = [e for e in _persons(session, lane) if e.kind not in SYSTEM and _same_kind(item_of(e), right)]
     if not entries:
         raise CannotRead(f"nothing of that kind was entered on lane {lane.name}", "log it as it is", file="line")
     correct(session, lane, entries[-1], right, now, by, id)
@@ -374,7 +453,7 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
     """What is to be careful about in a run that was made on the bench."""
     told = told_of(lane)
     found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
-    if any(e.kind == "placed" and e.text == ON_ALREADY for e in entries):
+    if any(e.kind == "placed" and e.text == ON_ALREADY and e.undone_at is None for e in entries):
         found.append(STARTED_BEFORE)
     found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
     return tuple(dict.fromkeys(found))
@@ -397,6 +476,7 @@ def entry_said(entry: b.LaneEntry) -> str:
     because = f", {words}" if words else ""
     return {
         "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": f"placed: t = 0{because}",
+        "not placed": "placing taken back",
         "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
         "step": words,
     }.get(entry.kind, words)  # fmt: skip

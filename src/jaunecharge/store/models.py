@@ -136,7 +136,7 @@ class Run(Base):
     `factors`, `conditions`, the `kit` that was used and the method `card` are kept as they were then; `rehearsal` says
     what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early, void), and `bench`
     what its log was there; `overrulings` is what readers decided otherwise, in order; `summary` is what a list shows of
-    the reading, made by `reader_version`;
+    the reading, made by `reader_version`, and `recording` what tells it again when it is read twice;
     `revision` rises with every change; `deleted_at` is a tombstone.
     """
 
@@ -159,6 +159,7 @@ class Run(Base):
     remarks: Mapped[list[str]] = mapped_column(JSONB, default=list)
     samples: Mapped[int] = mapped_column(BigInteger, default=0)
     summary: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    recording: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
     reader_version: Mapped[int] = mapped_column(default=0)
     revision: Mapped[int] = mapped_column(default=1)
     created_by: Mapped[str] = mapped_column(Text, default="")

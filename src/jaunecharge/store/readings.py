@@ -1,7 +1,7 @@
 """Readings of stored runs: what each rests on, and making them anew when the method has changed."""
 
 import uuid
-from dataclasses import fields, replace
+from dataclasses import asdict, fields, replace
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -14,6 +14,7 @@ from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, as_charger, transm
 from ..core.output import USUAL_RATIO
 from ..core.overrule import Overruling
 from ..core.reading import READER_VERSION, Conditions, Reading, RunLog, read_run
+from ..core.recording import recording_of
 from ..core.scene import Limits
 from ..core.transfer import Transfer, phone_limit_w
 from ..formats.card import card_of
@@ -117,6 +118,7 @@ def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
     """
     reading = reading_of(session, run, log)
     run.summary = summary(reading)
+    run.recording = asdict(recording_of(log.trace, log.readings, reading.placed_s))
     run.reader_version = READER_VERSION
     return reading
 

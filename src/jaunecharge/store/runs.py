@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
 from ..core.battery import CheckIns, check_ins
@@ -18,6 +18,7 @@ from ..core.kit import Phone
 from ..core.labels import label
 from ..core.reading import RunLog
 from ..core.trace import Cleaned, PowerTrace, unmetered
+from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.source import READER
 from . import models as m
@@ -198,6 +199,11 @@ def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
     return HeatLog(tuple(surfaces), ambient)
 
 
+def is_spot(run: m.Run) -> bool:
+    """Whether a run is a spot check."""
+    return run.card is not None and card_of(run.card).is_spot
+
+
 def case_of(run: m.Run) -> Case:
     """What was stated about a run."""
     return Case.model_validate(run.conditions)
@@ -328,18 +334,6 @@ def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.Fil
         select(m.RunFile, m.File).join(m.File, m.File.id == m.RunFile.file_id).where(m.RunFile.run_id == run_id)
     )
     return [(run_file, file) for run_file, file in found]
-
-
-def repeats_of(session: Session, run: m.Run) -> int:
-    """How many other runs were made of the same factors; void, deleted and simulated ones left out."""
-    query = select(func.count()).where(
-        m.Run.id != run.id,
-        m.Run.factors == run.factors,
-        m.Run.deleted_at.is_(None),
-        m.Run.outcome != "void",
-        m.Run.conditions["simulated"].as_boolean().is_not(True),
-    )
-    return session.scalar(query) or 0
 
 
 @dataclass(frozen=True)

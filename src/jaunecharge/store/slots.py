@@ -122,6 +122,14 @@ def _add_again(session: Session, slot: m.Slot) -> None:
     session.flush()
 
 
+def begun_at(session: Session, slot_id: uuid.UUID, at: dt.datetime) -> None:
+    """A run that was begun began at another moment."""
+    slot = get_slot(session, slot_id)
+    if slot.state == "running":
+        slot.began_at = slot.start_at = at
+        session.flush()
+
+
 def undo(session: Session, slot_id: uuid.UUID, now: dt.datetime, by: str = "") -> m.Slot:
     """Take back what was last said of a slot; a slot that was added because of it goes as well.
 

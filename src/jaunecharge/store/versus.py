@@ -10,11 +10,13 @@ from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
 from ..core.carry import most_w
+from ..core.copies import without_copies
 from ..core.course import Contender, Course
 from ..core.factors import with_own_supply
 from ..core.fairness import previous_ends
 from ..core.kit import Phone
 from ..core.lap import Window, span, worthwhile_windows
+from ..core.recording import Recording
 from ..core.value import PRICED
 from ..formats.card import card_of
 from ..formats.case import Case
@@ -40,6 +42,8 @@ class Kept:
     started_at: dt.datetime | None
     zone: str
     outcome: str
+    recording: dict[str, Any]
+    created_at: dt.datetime
     summary: dict[str, Any]
 
 
@@ -66,6 +70,9 @@ def contender_of(run: Kept | m.Run) -> Contender:
         zone=run.zone,
         simulated=case.simulated,
         outcome=run.outcome,
+        spot=card is not None and card.is_spot,
+        recording=Recording(**run.recording),
+        made=run.created_at.timestamp(),
     )
 
 
@@ -80,7 +87,7 @@ def _prices(kit: dict[str, Any]) -> dict[str, tuple[float, str]]:
 
 _NEEDED = (
     m.Run.id, m.Run.label, m.Run.factors, m.Run.conditions, m.Run.kit, m.Run.card, m.Run.started_at, m.Run.zone,
-    m.Run.outcome,
+    m.Run.outcome, m.Run.recording, m.Run.created_at,
 )  # fmt: skip
 
 
@@ -139,8 +146,10 @@ def plan_runs(session: Session) -> list[tuple[str, tuple[str, ...]]]:
 
 
 def offered(plans: Sequence[tuple[str, tuple[str, ...]]], runs: Sequence[Contender]) -> list[Offered]:
-    """What there is to compare: every plan with two runs or more, every phone with two, and everything."""
-    by_key = {r.key: r for r in runs if r.outcome != "void" and not r.simulated}
+    """What there is to compare: every plan with two runs or more, every phone with two, and everything; copies are left
+    out."""
+    single, _ = without_copies(runs)
+    by_key = {r.key: r for r in single if r.outcome != "void" and not r.simulated and not r.spot}
     by_phone: dict[str, list[str]] = {}
     for key, run in by_key.items():
         if run.levels.get("phone"):

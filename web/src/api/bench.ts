@@ -199,6 +199,10 @@ export const benchApi = {
   step: async (id: string, key: string, body: Shape['StepTold']) =>
     taken(await api.POST('/api/lanes/{lane_id}/steps/{key}', { params: { path: { lane_id: id, key } }, body })),
   place: async (id: string) => taken(await api.POST('/api/lanes/{lane_id}/placed', { params: { path: { lane_id: id } } })),
+  /** Go on with a phone that lay there before: without a no-load, from the first reading on. */
+  placeAlready: async (id: string) => taken(await api.POST('/api/lanes/{lane_id}/placed', { params: { path: { lane_id: id }, query: { already: true } } })),
+  movePlacing: async (id: string, at: string) => taken(await api.PUT('/api/lanes/{lane_id}/placed', { params: { path: { lane_id: id } }, body: { at } })),
+  takeBackPlacing: async (id: string) => taken(await api.DELETE('/api/lanes/{lane_id}/placed', { params: { path: { lane_id: id } } })),
   end: async (id: string, body: Shape['Ended']) =>
     taken(await api.POST('/api/lanes/{lane_id}/ended', { params: { path: { lane_id: id } }, body })),
   fix: async (id: string, entry: string, line: string) =>

@@ -1,9 +1,10 @@
-import { byHeader, type Problem, type Shape } from './client'
+import { byHeader, sayProblem, type Problem, type Shape } from './client'
 
 type Logged = Shape['Logged']
+type Echo = Shape['Echo']
 
-/** A line that waits to be logged: it keeps its id, so that it is logged once however often it is sent. */
-export interface Waiting {
+/** A line as it was typed: it keeps its id, so that it is logged once however often it is sent. */
+interface Line {
   id: string
   line: string
   sure: boolean
@@ -11,27 +12,58 @@ export interface Waiting {
   at: string
 }
 
-export type Outcome = { kind: 'logged'; logged: Logged } | { kind: 'asked'; logged: Logged } | { kind: 'waits' } | { kind: 'refused'; problem: Problem }
+/** A line on its way: `sending`; `waits` for the application or its database; `held`, because something is asked first. */
+export interface Queued extends Line {
+  state: 'sending' | 'waits' | 'held'
+  /** What is asked about a held line: something odd, or that it was not understood or was refused. */
+  asked?: Asked
+}
+
+export interface Asked {
+  /** Whether it can be logged as it stands. */
+  sure: boolean
+  said: string
+  instead?: Echo['instead']
+}
+
+/** A line that was logged. */
+export interface Arrived {
+  line: string
+  said: string
+  lane: string
+  run: string | null
+}
 
 const AGAIN_MS = 1500
+/** An answer that does not come in so long will not come; the line is sent again, and counts once. */
+const PATIENCE_MS = 20_000
+/** A line on which the application fails so often is held, so that those behind it are logged. */
+const MOST_FAILURES = 3
+const TAKES_BACK = /^(?:([a-z][0-9]{0,2})\s+)?(?:u|undo)$/i
+const LANE = /^([a-z][0-9]{0,2})\s/i
 
-/** Lines on their way: sent at once, kept in this browser while the application or its database is away, then sent. */
+/** Lines on their way to the bench, in the order of typing: typing never waits for them, and none of them is lost.
+ *
+ * Each stands in this browser's storage under a key of its own until it was logged or thrown away, so that several
+ * windows do not write over each other's, and a window that is opened later finds them. */
 export class Outbox {
-  private waiting: Waiting[]
+  private lines: Queued[]
   private readonly listeners = new Set<() => void>()
+  private readonly hearers = new Set<(arrived: Arrived) => void>()
   private timer = 0
   private sending = false
+  private failed: { id: string; times: number } | null = null
 
   constructor(
     private readonly path: string,
     private readonly key: string,
   ) {
-    this.waiting = JSON.parse(localStorage.getItem(key) ?? '[]') as Waiting[]
+    this.lines = this.found()
     window.addEventListener('online', () => void this.flush())
-    if (this.waiting.length > 0) this.again()
+    if (this.lines.some((l) => l.state !== 'held')) this.again()
   }
 
-  now = () => this.waiting
+  now = () => this.lines
 
   subscribe = (listener: () => void) => {
     this.listeners.add(listener)
@@ -40,39 +72,94 @@ export class Outbox {
     }
   }
 
-  /** Log a line; what is odd about it comes back to be asked, and what cannot be sent waits. */
-  async log(line: string, sure: boolean, fahrenheit: boolean): Promise<Outcome> {
-    const one: Waiting = { id: crypto.randomUUID(), line, sure, fahrenheit, at: new Date().toISOString() }
-    if (this.waiting.length > 0) {
-      this.keep({ ...one, sure: true })
-      return { kind: 'waits' }
+  /** Hear of every line that was logged. */
+  hear = (hearer: (arrived: Arrived) => void) => {
+    this.hearers.add(hearer)
+    return () => {
+      this.hearers.delete(hearer)
     }
-    const outcome = await this.send(one)
-    if (outcome.kind === 'waits') this.keep({ ...one, sure: true })
-    return outcome
   }
 
-  private async send(one: Waiting): Promise<Outcome> {
-    const answer = await fetch(this.path, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', ...byHeader() },
-      body: JSON.stringify(one),
-    }).catch(() => null)
-    if (answer === null || answer.status >= 502) return { kind: 'waits' }
-    if (!answer.ok) return { kind: 'refused', problem: (await answer.json()) as Problem }
-    const logged = (await answer.json()) as Logged
-    return { kind: logged.logged ? 'logged' : 'asked', logged }
+  /** Put a line behind those that are on their way; `sure` : what is odd about it was asked already. */
+  log(line: string, sure: boolean, fahrenheit: boolean): void {
+    this.put({ id: crypto.randomUUID(), line: line.trim(), sure, fahrenheit, at: new Date().toISOString(), state: 'sending' })
+    void this.flush()
   }
 
-  private keep(one: Waiting) {
-    this.store([...this.waiting, one])
-    this.again()
+  /** Log a held line after all, as it stands or as it was meant. */
+  confirm(id: string, meant?: string): void {
+    const held = this.lines.find((l) => l.id === id)
+    if (held?.state !== 'held') return
+    // Another id: under the old one nothing was logged, but it may have been told to somebody.
+    const line: Queued = { id: crypto.randomUUID(), line: meant ?? held.line, sure: true, fahrenheit: held.fahrenheit, at: held.at, state: 'sending' }
+    this.drop(id)
+    this.put(line)
+    void this.flush()
   }
 
-  private store(waiting: Waiting[]) {
-    this.waiting = waiting
-    localStorage.setItem(this.key, JSON.stringify(waiting))
-    for (const listener of this.listeners) listener()
+  /** Throw a line away; the line, so that it may be typed again. */
+  drop(id: string): string {
+    const gone = this.lines.find((l) => l.id === id)
+    this.set(this.lines.filter((l) => l.id !== id))
+    this.forget(id)
+    return gone?.line ?? ''
+  }
+
+  private async flush() {
+    if (this.sending) return
+    this.sending = true
+    try {
+      for (let first = this.next(); first; first = this.next()) {
+        if (this.takesBack(first)) continue
+        const outcome = await this.send(first)
+        if (outcome === null) {
+          // All of them wait. Nobody was there to be asked when they were typed: what is odd about them is logged.
+          for (const line of this.lines) if (line.state === 'sending') this.change(line.id, { state: 'waits', sure: true })
+          this.again()
+          return
+        }
+        if ('logged' in outcome && outcome.logged) {
+          this.drop(first.id)
+          const { echo, run } = outcome
+          for (const hearer of this.hearers) hearer({ line: first.line, said: (echo.said ?? []).join(', '), lane: echo.lane ?? '', run: run ?? null })
+        } else this.change(first.id, { state: 'held', asked: askedOf(outcome) })
+      }
+    } finally {
+      this.sending = false
+    }
+  }
+
+  private next = () => this.lines.find((l) => l.state !== 'held')
+
+  /** An undo behind a line of its lane that is still asked about takes that line back, and nothing that was logged. */
+  private takesBack(line: Queued): boolean {
+    const undo = TAKES_BACK.exec(line.line)
+    if (!undo) return false
+    const lane = undo[1]?.toLowerCase()
+    const held = this.lines.findLast((l) => l.state === 'held' && l.at <= line.at && (!lane || LANE.exec(l.line)?.[1]?.toLowerCase() === lane))
+    if (!held) return false
+    this.drop(held.id)
+    this.drop(line.id)
+    return true
+  }
+
+  /** What came of a line; null where nobody answered, or the database is away. */
+  private async send({ id, line, sure, fahrenheit, at }: Line): Promise<Logged | Problem | null> {
+    try {
+      const answer = await fetch(this.path, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', ...byHeader() },
+        body: JSON.stringify({ id, line, sure, fahrenheit, at }),
+        signal: AbortSignal.timeout(PATIENCE_MS),
+      })
+      // Who has to sign in first does so, and what was typed is sent then.
+      if (answer.status > 500 || [401, 408, 429].includes(answer.status)) return null
+      if (answer.status === 500 && (this.failed = this.failed?.id === id ? { id, times: this.failed.times + 1 } : { id, times: 1 }).times < MOST_FAILURES)
+        return null
+      return (await answer.json()) as Logged | Problem
+    } catch {
+      return null
+    }
   }
 
   private again() {
@@ -80,23 +167,54 @@ export class Outbox {
     this.timer = window.setTimeout(() => void this.flush(), AGAIN_MS)
   }
 
-  private async flush() {
-    if (this.sending) return
-    this.sending = true
+  private change(id: string, change: Partial<Queued>) {
+    this.set(this.lines.map((l) => (l.id === id ? { ...l, ...change } : l)))
+    const changed = this.lines.find((l) => l.id === id)
+    if (changed) this.remember(changed)
+  }
+
+  private put(line: Queued) {
+    this.set([...this.lines, line])
+    this.remember(line)
+  }
+
+  private set(lines: Queued[]) {
+    this.lines = lines
+    for (const listener of this.listeners) listener()
+  }
+
+  private remember(line: Queued) {
     try {
-      for (let first = this.waiting[0]; first; first = this.waiting[0]) {
-        const outcome = await this.send(first)
-        if (outcome.kind === 'waits') {
-          this.again()
-          return
-        }
-        // What is refused now would be refused for ever; its lane has ended meanwhile.
-        this.store(this.waiting.slice(1))
-      }
-    } finally {
-      this.sending = false
+      localStorage.setItem(`${this.key}.${line.id}`, JSON.stringify(line))
+    } catch {
+      // A full storage keeps nothing; the line is still on its way from here.
     }
   }
+
+  private forget(id: string) {
+    localStorage.removeItem(`${this.key}.${id}`)
+  }
+
+  /** The lines that an earlier window left, in the order of typing. */
+  private found(): Queued[] {
+    const lines: Queued[] = []
+    for (const key of Object.keys(localStorage)) {
+      if (!key.startsWith(`${this.key}.`)) continue
+      try {
+        lines.push(JSON.parse(localStorage.getItem(key) ?? '') as Queued)
+      } catch {
+        localStorage.removeItem(key)
+      }
+    }
+    return lines.sort((a, b) => a.at.localeCompare(b.at))
+  }
+}
+
+function askedOf(answer: Logged | Problem): Asked {
+  if (!('echo' in answer)) return { sure: false, said: sayProblem(answer) }
+  const { echo } = answer
+  if (!echo.understood) return { sure: false, said: `${echo.why ?? ''}; ${echo.mend ?? ''}` }
+  return { sure: true, said: (echo.doubts ?? []).join(' '), instead: echo.instead }
 }
 
 export const outbox = new Outbox('/api/bench/lines', 'jaunecharge.lines')

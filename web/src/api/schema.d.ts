@@ -553,7 +553,7 @@ export interface paths {
         };
         /**
          * Run Zip
-         * @description One run: its tables as the command line reads them, its reading, and the files as they came.
+         * @description One run: its tables as the command line reads them, its reading, notes, pictures, and the files as they came.
          */
         get: operations["run_zip_api_exports_runs__run_id__zip_get"];
         put?: never;
@@ -1284,15 +1284,23 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /**
+         * Move Placing
+         * @description The phone was placed at another moment than was told: t = 0 moves.
+         */
+        put: operations["move_placing_api_lanes__lane_id__placed_put"];
         /**
          * Place
-         * @description The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there, and the meter sees it.
+         * @description The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there.
          *
          *     With `already` it lay there before the lane was opened: the run goes on without a no-load, from the first reading.
          */
         post: operations["place_api_lanes__lane_id__placed_post"];
-        delete?: never;
+        /**
+         * Take Back Placing
+         * @description The phone is not placed after all: the lane is being set again.
+         */
+        delete: operations["take_back_placing_api_lanes__lane_id__placed_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1978,8 +1986,11 @@ export interface components {
             cheaper: number;
             /** Said */
             said: string;
-            /** Per Minute */
-            per_minute: number | null;
+            /**
+             * Buys
+             * @description whether the dearer is shown to be sooner
+             */
+            buys: boolean;
         };
         /**
          * BenchEntry
@@ -2449,9 +2460,9 @@ export interface components {
             year_kwh: number;
             /**
              * More Percent
-             * @description more than the least of them takes, %
+             * @description more than the least of those that fill the same battery, %
              */
-            more_percent: number;
+            more_percent: number | null;
         };
         /**
          * CheckInRow
@@ -2675,6 +2686,34 @@ export interface components {
             shown: boolean;
         };
         /**
+         * CopyOf
+         * @description The run that another is a copy of: the same recording, read before.
+         */
+        CopyOf: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * CopyShape
+         * @description A run that is left out because another of those compared is the same recording.
+         */
+        CopyShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+            /** Said */
+            said: string;
+        };
+        /**
          * CorrectionShape
          * @description A change: what, from which first value to which, by whom and when.
          */
@@ -2863,6 +2902,7 @@ export interface components {
              * @default []
              */
             doubts: string[];
+            instead?: components["schemas"]["Instead"] | null;
         };
         /**
          * EffectShape
@@ -3110,13 +3150,11 @@ export interface components {
             median: number | null;
             /** Spread */
             spread: number[] | null;
-            /** Rank */
-            rank: number;
             /**
-             * Shared
-             * @description whether another charger has this place on the phone
+             * Place
+             * @description on the phone, as far as it is known; empty where it has none
              */
-            shared: boolean;
+            place: string;
             /** Runs */
             runs: components["schemas"]["FieldRun"][];
             /** Others */
@@ -3466,6 +3504,18 @@ export interface components {
             added: components["schemas"]["KitShape"][];
             /** Left */
             left: string[];
+        };
+        /**
+         * Instead
+         * @description The line that was perhaps meant, and what it and the typed one are called on their buttons.
+         */
+        Instead: {
+            /** Line */
+            line: string;
+            /** Said */
+            said: string;
+            /** Keep */
+            keep: string;
         };
         /**
          * Instrument
@@ -4474,6 +4524,17 @@ export interface components {
             phone: boolean;
         };
         /**
+         * PlacingMoved
+         * @description When the phone was placed instead.
+         */
+        PlacingMoved: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * PlanChoice
          * @description The matrix as it was picked: kit by id, levels of factors, cells left out and forced, order and repeats.
          */
@@ -4893,6 +4954,11 @@ export interface components {
              * @description how it ended on the bench: complete, stopped early, void; empty if not made there
              */
             outcome: string;
+            /**
+             * Spot
+             * @description a spot check: minutes of watts
+             */
+            spot: boolean;
             /** Started At */
             started_at: string | null;
             /**
@@ -4900,9 +4966,13 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Zone */
+            zone: string;
             /** Revision */
             revision: number;
             summary: components["schemas"]["SummaryShape"];
+            /** @description where the same recording was read before */
+            copy_of?: components["schemas"]["CopyOf"] | null;
         };
         /**
          * RunShape
@@ -4952,6 +5022,8 @@ export interface components {
             /** Minutes */
             minutes: number;
             summary: components["schemas"]["SummaryShape"];
+            /** @description where the same recording was read before */
+            copy_of: components["schemas"]["CopyOf"] | null;
             /** Sentences */
             sentences: components["schemas"]["SentenceShape"][];
             /** Warnings */
@@ -5333,6 +5405,14 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /**
+             * At
+             * Format: date-time
+             * @description when its log began, or when it was read where that is not known
+             */
+            at: string;
+            /** Zone */
+            zone: string;
             /** Phone */
             phone: string;
             /** Charger */
@@ -5629,10 +5709,10 @@ export interface components {
             /** Rank */
             rank: number;
             /**
-             * Shared
-             * @description whether another row has this place
+             * Place
+             * @description as far as it is known: 1, or 2 to 6 of 8; – for none
              */
-            shared: boolean;
+            place: string;
             /**
              * Typical
              * @description which of its runs stands for the row: of repeats the one nearest their mean
@@ -5691,6 +5771,8 @@ export interface components {
             bargains: components["schemas"]["BargainShape"][];
             /** Currencies */
             currencies: string[];
+            /** Copies */
+            copies: components["schemas"]["CopyShape"][];
             /**
              * Reading
              * @description labels of runs that are being read anew and are left out until then
@@ -11472,11 +11554,159 @@ export interface operations {
             };
         };
     };
+    move_placing_api_lanes__lane_id__placed_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacingMoved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneView"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     place_api_lanes__lane_id__placed_post: {
         parameters: {
             query?: {
                 already?: boolean;
             };
+            header?: never;
+            path: {
+                lane_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaneView"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_placing_api_lanes__lane_id__placed_delete: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 lane_id: string;

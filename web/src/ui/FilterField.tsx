@@ -14,7 +14,7 @@ export function FilterField({ field, value, onChange, label, placeholder }: Prop
     <input
       ref={field}
       type="search"
-      className="input input-sm ml-4 w-52"
+      className="input input-sm w-56"
       placeholder={placeholder}
       aria-label={label}
       value={value}

@@ -1,11 +1,13 @@
 import { useCallback, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
-import { benchApi, type Echo, type Lane } from '../../api/bench'
+import { benchApi, type Lane } from '../../api/bench'
+import type { Arrived } from '../../api/outbox'
 import { useBench, useSecond } from '../../api/useBench'
 import { useKeys } from '../../ui/useKeys'
+import { clockAt } from '../../ui/times'
 import { useSay } from '../../ui/Undo'
 import { useWidth } from '../../ui/useWidth'
-import { axisOf, hours, nowX, xAt } from './axis'
+import { axisOf, hours, nowX, xAt, zoneOf } from './axis'
 import { Calls } from './Calls'
 import { EntryHelp } from './EntryHelp'
 import { EntryLine } from './EntryLine'
@@ -50,16 +52,20 @@ export function BenchPage() {
       step(-1)
     },
   })
+  const zone = zoneOf(lanes)
   const axis = axisOf(lanes, Math.max(200, width - 290))
   const fullWatts = useMemo(() => fullOf(lanes), [lanes])
   const tall = (lane: Lane) => lanes.length <= TALL_FOR || lane.view.id === chosen?.view.id
-  const logged = (echo: Echo, run: string | null) => {
-    setLast(`${echo.lane?.toLowerCase() ?? ''} ${(echo.said ?? []).join(', ')}`)
-    if (run) {
-      say({ text: 'The lane has ended. Put charge limits and optimised charging back on.' })
-      void navigate(`/runs/${run}`)
-    }
-  }
+  const logged = useCallback(
+    ({ lane, said, run }: Arrived) => {
+      setLast(`${lane.toLowerCase()} ${said}`)
+      if (run) {
+        say({ text: 'The lane has ended. Put charge limits and optimised charging back on.' })
+        void navigate(`/runs/${run}`)
+      }
+    },
+    [navigate, say],
+  )
   return (
     <div className="flex h-full flex-col">
       <div className="min-h-0 flex-1 overflow-auto px-5 pt-3 pb-4">
@@ -67,7 +73,7 @@ export function BenchPage() {
           <h1 className="text-xl font-bold">Bench</h1>
           <span className="soft text-sm">
             {lanes.length === 0 ? 'no lane is open' : `${String(lanes.length)} lane${lanes.length > 1 ? 's' : ''} on one clock`} ·{' '}
-            <span className="reading">{now.toTimeString().slice(0, 5)}</span>
+            <span className="reading">{clockAt(now.toISOString(), zone)}</span> in {zone}
           </span>
           <span className="ml-auto flex items-center gap-2 self-center">
             <Calls lanes={lanes} />
@@ -87,8 +93,9 @@ export function BenchPage() {
           {lanes.length > 0 && width > 0 && (
             <>
               <div className="relative h-5" style={{ marginLeft: 278 }} aria-hidden="true">
-                {hours(axis, now).map((h) => (
-                  <span key={h.text} className="soft reading absolute -translate-x-1/2 text-[11px]" style={{ left: xAt(h.minutes, axis) }}>
+                {hours(axis, now, zone).map((h) => (
+                  <span key={h.minutes} className="soft reading absolute -translate-x-1/2 text-[11px] whitespace-nowrap" style={{ left: xAt(h.minutes, axis) }}>
+                    {h.day && <b className="text-base-content font-sans font-semibold">{h.day} </b>}
                     {h.text}
                   </span>
                 ))}
@@ -128,7 +135,10 @@ export function BenchPage() {
 async function next(lane: Lane) {
   const { view } = lane
   if (view.state !== 'setting' || !view.next_step) return
-  if (view.next_step === 'place') await benchApi.place(view.id)
+  const field = document.querySelector<HTMLInputElement>('[data-step-field]')
+  if (view.phone_on) await benchApi.placeAlready(view.id)
+  else if (view.next_step === 'place') await benchApi.place(view.id)
+  else if (field) field.focus()
   else await benchApi.step(view.id, view.next_step, { state: 'done', reason: '' })
 }
 

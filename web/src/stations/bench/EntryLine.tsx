@@ -1,9 +1,9 @@
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { echoOf, type Echo } from '../../api/bench'
-import { outbox, type Outbox } from '../../api/outbox'
-import { sayProblem } from '../../api/client'
+import { outbox, type Arrived, type Outbox } from '../../api/outbox'
 import { useWaiting } from '../../api/useBench'
 import { useSettings } from '../../ui/settings'
+import { OnTheWay } from './OnTheWay'
 
 const REST_MS = 120
 
@@ -11,31 +11,34 @@ interface Props {
   box?: Outbox
   echoPath?: string
   last: string
-  onLogged: (echo: Echo, run: string | null) => void
+  onLogged: (arrived: Arrived) => void
   onHelp: () => void
 }
 
-/** The entry line: says what it understood before Enter, asks about what is odd, and logs to any lane. */
+/** The entry line: says what it understood before Enter, and logs to any lane. Enter never waits: a line leaves the
+ * field at once, is shown until it was logged, and comes back where something about it is to be asked. */
 export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, onLogged, onHelp }: Props) {
   const { degrees } = useSettings()
   const field = useRef<HTMLInputElement>(null)
   const [typed, setTyped] = useState('')
-  const [echo, setEcho] = useState<Echo | null>(null)
-  const [asked, setAsked] = useState('')
-  const [problem, setProblem] = useState('')
-  const [busy, setBusy] = useState(false)
-  const waiting = useWaiting(box)
+  const [answer, setAnswer] = useState<{ line: string; echo: Echo } | null>(null)
+  const lines = useWaiting(box)
   const fahrenheit = degrees === 'F'
+  // An answer to what was typed before says nothing about what stands there now.
+  const echo = answer?.line === typed ? answer.echo : null
+
+  useEffect(() => box.hear(onLogged), [box, onLogged])
 
   useEffect(() => {
     if (!typed.trim()) return
     const stop = new AbortController()
     const timer = setTimeout(() => {
       echoOf(typed, fahrenheit, echoPath, stop.signal)
-        .then(setEcho)
+        .then((found) => {
+          setAnswer({ line: typed, echo: found })
+        })
         .catch(() => {
           // Without an answer there is no echo; the line can be logged all the same, and waits.
-          if (!stop.signal.aborted) setEcho(null)
         })
     }, REST_MS)
     return () => {
@@ -44,77 +47,67 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
     }
   }, [typed, fahrenheit, echoPath])
 
-  const log = async () => {
-    if (!typed.trim() || busy) return
-    setBusy(true)
-    const line = typed
-    try {
-      const outcome = await box.log(line, asked === line, fahrenheit)
-      if (outcome.kind === 'refused') setProblem(sayProblem(outcome.problem))
-      else if (outcome.kind === 'asked') {
-        setEcho(outcome.logged.echo)
-        if (outcome.logged.echo.understood) setAsked(line)
-      } else {
-        setTyped('')
-        setEcho(null)
-        setAsked('')
-        setProblem('')
-        if (outcome.kind === 'logged') onLogged(outcome.logged.echo, outcome.logged.run ?? null)
-      }
-    } finally {
-      setBusy(false)
-      field.current?.focus()
+  const log = () => {
+    if (!typed.trim()) {
+      // Enter on an empty line logs what is asked about, as it stands.
+      const asked = lines.find((l) => l.state === 'held' && l.asked?.sure)
+      if (asked) box.confirm(asked.id)
+      return
     }
+    if (echo && !echo.understood) return
+    box.log(typed, false, fahrenheit)
+    setTyped('')
   }
+  const edit = useCallback((line: string) => {
+    setTyped(line)
+    field.current?.focus()
+  }, [])
   return (
-    <form
-      className="border-base-300 flex min-h-14 items-center gap-4 border-t bg-[#1c1f26] px-5 py-2 text-[#faf8f1]"
-      onSubmit={(e) => {
-        e.preventDefault()
-        void log()
-      }}
-    >
-      <kbd className="text-primary reading text-xl">/</kbd>
-      <input
-        ref={field}
-        data-entry-line
-        aria-label="entry line"
-        aria-describedby="echo"
-        className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none"
-        placeholder="a 47"
-        autoComplete="off"
-        autoCapitalize="off"
-        spellCheck={false}
-        value={typed}
-        onChange={(e) => {
-          setTyped(e.target.value)
-          setProblem('')
+    <>
+      <OnTheWay box={box} onEdit={edit} />
+      <form
+        className="border-base-300 flex min-h-14 items-center gap-4 border-t bg-[#1c1f26] px-5 py-2 text-[#faf8f1]"
+        onSubmit={(e) => {
+          e.preventDefault()
+          log()
         }}
-        onKeyDown={(e) => {
-          if (e.key === 'Escape') {
-            setTyped('')
-            setProblem('')
-            e.currentTarget.blur()
-          }
-          if (e.key === '?' && typed === '') {
-            e.preventDefault()
-            onHelp()
-          }
-        }}
-      />
-      <div id="echo" role="status" className="min-w-0 grow text-sm">
-        {problem ? <b>{problem}</b> : <EchoText echo={typed.trim() ? echo : null} asked={asked === typed} onHelp={onHelp} />}
-      </div>
-      {waiting.length > 0 ? (
-        <span className="bg-primary text-primary-content px-2 py-0.5 text-xs font-semibold">{waiting.length} wait to be sent</span>
-      ) : (
-        last && <span className="hidden max-w-72 truncate text-xs opacity-75 lg:block">last: {last}</span>
-      )}
-    </form>
+      >
+        <kbd className="text-primary reading text-xl">/</kbd>
+        <input
+          ref={field}
+          data-entry-line
+          aria-label="entry line"
+          aria-describedby="echo"
+          className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none"
+          placeholder="a 47"
+          autoComplete="off"
+          autoCapitalize="off"
+          spellCheck={false}
+          value={typed}
+          onChange={(e) => {
+            setTyped(e.target.value)
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'Escape') {
+              setTyped('')
+              e.currentTarget.blur()
+            }
+            if (e.key === '?' && typed === '') {
+              e.preventDefault()
+              onHelp()
+            }
+          }}
+        />
+        <div id="echo" role="status" className="min-w-0 grow text-sm">
+          <EchoText echo={typed.trim() ? echo : null} onHelp={onHelp} />
+        </div>
+        {last && <span className="hidden max-w-72 truncate text-xs opacity-75 lg:block">last: {last}</span>}
+      </form>
+    </>
   )
 }
 
-function EchoText({ echo, asked, onHelp }: { echo: Echo | null; asked: boolean; onHelp: () => void }) {
+function EchoText({ echo, onHelp }: { echo: Echo | null; onHelp: () => void }) {
   if (!echo)
     return (
       <span className="opacity-75">
@@ -136,11 +129,7 @@ function EchoText({ echo, asked, onHelp }: { echo: Echo | null; asked: boolean; 
       lane {echo.lane} · <b>{(echo.said ?? []).join(', ')}</b>
       {echo.at && ` at ${echo.at}`}
       {echo.before && ` · ${echo.before}`}
-      {doubts.length > 0 ? (
-        <span className="text-primary"> · {doubts.join('. ')}. {asked ? 'Enter again logs it' : 'Enter asks once more'}</span>
-      ) : (
-        ' · Enter logs it'
-      )}
+      {doubts.length > 0 ? <span className="text-primary"> · {doubts.join(' ')} Enter, and Enter again logs it</span> : ' · Enter logs it'}
     </span>
   )
 }

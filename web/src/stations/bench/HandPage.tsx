@@ -1,8 +1,7 @@
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { Delete } from 'lucide-react'
 import { useParams } from 'react-router'
 import { laneNow, LiveBench, type Lane } from '../../api/bench'
-import { sayProblem } from '../../api/client'
 import { Outbox } from '../../api/outbox'
 import { useBench, useSecond, useWaiting } from '../../api/useBench'
 import { degreesText } from '../../ui/format'
@@ -10,8 +9,10 @@ import { useSettings } from '../../ui/settings'
 import { apart } from './axis'
 
 const DELETE = 'delete'
-type What = '%' | '°' | 'W'
 const PLACES = ['back', 'front', 'contact', 'pad', 'room']
+const KINDS = ['%', '°', 'W', 'V', 'A', 'note'] as const
+type What = (typeof KINDS)[number]
+const DIGITS = 4
 
 /** A lane in the hand: one large keypad, the last value and its age on top, one key to log, undo beside it. */
 export function HandPage() {
@@ -33,37 +34,45 @@ export function HandPage() {
 }
 
 function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: boolean }) {
-  const { degrees } = useSettings()
+  const { degrees, toggleDegrees } = useSettings()
   const { view } = lane
   const [what, setWhat] = useState<What>('%')
   const [place, setPlace] = useState('back')
   const [typed, setTyped] = useState('')
   const [said, setSaid] = useState('')
-  const [doubt, setDoubt] = useState('')
-  const waiting = useWaiting(box)
-  const log = async (line: string, sure: boolean) => {
-    const outcome = await box.log(line, sure, degrees === 'F')
-    if (outcome.kind === 'refused') setSaid(sayProblem(outcome.problem))
-    else if (outcome.kind === 'asked') {
-      const { echo } = outcome.logged
-      if (echo.understood) setDoubt((echo.doubts ?? []).join(' '))
-      else setSaid(`${echo.why ?? ''}; ${echo.mend ?? ''}`)
-    } else {
-      setTyped('')
-      setDoubt('')
-      setSaid(outcome.kind === 'waits' ? 'kept here until the bench answers' : `logged: ${(outcome.logged.echo.said ?? []).join(', ')}`)
-    }
+  const lines = useWaiting(box)
+  useEffect(
+    () =>
+      box.hear((arrived) => {
+        setSaid(`logged: ${arrived.said}`)
+      }),
+    [box],
+  )
+  const send = (line: string, sure = false) => {
+    setSaid('')
+    box.log(line, sure, degrees === 'F')
   }
-  const line = what === '%' ? typed : what === '°' ? `${typed}${degrees.toLowerCase()} ${place}` : `${typed}w`
+  const unit = what === '°' ? `${degrees.toLowerCase()} ${place}` : what === '%' ? '' : what.toLowerCase()
+  const log = () => {
+    send(what === 'note' ? `note ${typed.trim()}` : `${typed}${unit}`)
+    setTyped('')
+  }
   const press = (key: string) => {
     setSaid('')
-    setDoubt('')
     if (key === DELETE) setTyped(typed.slice(0, -1))
     else if (key === '.') setTyped(typed.includes('.') || what === '%' ? typed : `${typed || '0'}.`)
-    else if (typed.replace('.', '').length < 4) setTyped(typed + key)
+    else if (typed.replace('.', '').length < DIGITS) setTyped(typed + key)
+  }
+  const choose = (next: What) => {
+    setWhat(next)
+    setTyped('')
+    setSaid('')
   }
   const due = view.due.at_s === null ? null : view.due.at_s - laneNow(lane)
   const age = view.percent_s === null ? '' : `${apart(laneNow(lane) - view.percent_s)} ago`
+  const held = lines.filter((l) => l.state === 'held')
+  const going = lines.filter((l) => l.state !== 'held')
+  const small = 'border-base-300 h-12 border text-sm'
   return (
     <main className="bg-base-100 mx-auto flex h-dvh max-w-[480px] flex-col px-3 pt-2 pb-3">
       <header className="flex items-baseline gap-3">
@@ -100,24 +109,56 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
         </p>
       ))}
       <div className="grow" />
-      <div className="flex min-h-20 flex-col items-center justify-center" role="status">
-        <div className="reading text-5xl">
-          {typed || <span className="soft">–</span>}
-          <span className="soft text-2xl"> {what === '°' ? `°${degrees}` : what}</span>
+      {held.map((l) => (
+        <div key={l.id} role="alert" className="border-base-content bg-base-200 mt-1 border-l-4 px-2 py-1.5 text-sm">
+          <p>
+            <b className="reading">{l.line}</b>: {l.asked?.said}
+          </p>
+          <div className="mt-1 grid auto-cols-fr grid-flow-col gap-1">
+            {l.asked?.instead && (
+              <button className="bg-neutral text-neutral-content h-12 font-semibold" onClick={() => { box.confirm(l.id, l.asked?.instead?.line) }}>
+                {l.asked.instead.said}
+              </button>
+            )}
+            {l.asked?.sure && (
+              <button className="border-base-content h-12 border font-semibold" onClick={() => { box.confirm(l.id) }}>
+                {l.asked.instead ? l.asked.instead.keep : 'Log it'}
+              </button>
+            )}
+            {!l.asked?.instead && (
+              <button className="border-base-300 h-12 border" onClick={() => { box.drop(l.id) }}>
+                Drop it
+              </button>
+            )}
+          </div>
         </div>
-        <div className={`mt-1 min-h-5 text-center text-sm ${doubt ? 'font-semibold' : 'soft'}`}>{doubt ? `${doubt} Log again if it is so.` : said || (reached ? '' : 'the bench does not answer: what you log is kept here')}</div>
+      ))}
+      <div className="flex min-h-16 flex-col items-center justify-center" role="status">
+        {what !== 'note' && (
+          <div className="reading text-5xl">
+            {typed || <span className="soft">–</span>}
+            <span className="soft text-2xl"> {what === '°' ? `°${degrees}` : what}</span>
+          </div>
+        )}
+        <div className="soft mt-1 min-h-5 text-center text-sm">
+          {going.length > 0 ? (
+            <span className={going.some((l) => l.state === 'waits') ? 'bg-primary text-primary-content px-2 font-semibold' : ''}>
+              {going.some((l) => l.state === 'waits') ? `${String(going.length)} wait to be sent` : `sending ${going.map((l) => l.line).join(', ')} …`}
+            </span>
+          ) : (
+            said || (reached ? '' : 'the bench does not answer: what you log is kept here')
+          )}
+        </div>
       </div>
-      <div role="tablist" aria-label="what is logged" className="grid grid-cols-3 gap-1">
-        {(['%', '°', 'W'] as What[]).map((w) => (
+      <div role="tablist" aria-label="what is logged" className="grid grid-cols-6 gap-1">
+        {KINDS.map((w) => (
           <button
             key={w}
             role="tab"
             aria-selected={what === w}
-            className={`h-12 border text-lg ${what === w ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'}`}
+            className={`h-12 border ${what === w ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'} ${w === 'note' ? 'text-sm' : 'text-lg'}`}
             onClick={() => {
-              setWhat(w)
-              setTyped('')
-              setDoubt('')
+              choose(w)
             }}
           >
             {w === '°' ? `°${degrees}` : w}
@@ -125,60 +166,89 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
         ))}
       </div>
       {what === '°' && (
-        <div role="radiogroup" aria-label="where" className="mt-1 grid grid-cols-5 gap-1">
-          {PLACES.map((p) => (
+        <div className="mt-1 grid grid-cols-6 gap-1">
+          <div role="radiogroup" aria-label="where" className="col-span-5 grid grid-cols-5 gap-1">
+            {PLACES.map((p) => (
+              <button
+                key={p}
+                role="radio"
+                aria-checked={place === p}
+                className={`h-12 border text-sm ${place === p ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'}`}
+                onClick={() => {
+                  setPlace(p)
+                }}
+              >
+                {p}
+              </button>
+            ))}
+          </div>
+          <button className={small} aria-label={`switch to °${degrees === 'C' ? 'F' : 'C'}`} onClick={toggleDegrees}>
+            → °{degrees === 'C' ? 'F' : 'C'}
+          </button>
+        </div>
+      )}
+      {what === 'note' ? (
+        <textarea
+          className="textarea mt-1 h-40 w-full text-lg"
+          aria-label="note"
+          placeholder="what you see or did"
+          maxLength={1000}
+          value={typed}
+          onChange={(e) => {
+            setTyped(e.target.value.replaceAll('\n', ' '))
+          }}
+        />
+      ) : (
+        <div className="mt-1 grid grid-cols-3 gap-1">
+          {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', DELETE].map((key) => (
             <button
-              key={p}
-              role="radio"
-              aria-checked={place === p}
-              className={`h-12 border text-sm ${place === p ? 'border-base-content bg-base-200 font-semibold' : 'border-base-300'}`}
+              key={key}
+              className="border-base-300 active:bg-base-200 h-13 border text-2xl disabled:opacity-30"
+              aria-label={key === DELETE ? 'delete a figure' : key}
+              disabled={key === '.' && what === '%'}
               onClick={() => {
-                setPlace(p)
+                press(key)
               }}
             >
-              {p}
+              {key === DELETE ? <Delete className="mx-auto" aria-hidden="true" /> : key}
             </button>
           ))}
         </div>
       )}
-      <div className="mt-1 grid grid-cols-3 gap-1">
-        {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', DELETE].map((key) => (
-          <button
-            key={key}
-            className="border-base-300 active:bg-base-200 h-15 border text-2xl disabled:opacity-30"
-            aria-label={key === DELETE ? 'delete a figure' : key}
-            disabled={key === '.' && what === '%'}
-            onClick={() => {
-              press(key)
-            }}
-          >
-            {key === DELETE ? <Delete className="mx-auto" aria-hidden="true" /> : key}
-          </button>
-        ))}
-      </div>
       <div className="mt-1 grid grid-cols-[1fr_2fr] gap-1">
-        <button className="border-base-300 h-15 border text-lg" onClick={() => void log('u', true)}>
+        <button className="border-base-300 h-14 border text-lg" onClick={() => { send('u', true) }}>
           Undo
         </button>
-        <button className="bg-primary text-primary-content h-15 text-xl font-semibold disabled:opacity-40" disabled={!/\d/.test(typed)} onClick={() => void log(line, doubt !== '')}>
-          {doubt ? 'Log it so' : 'Log'}
+        <button
+          className="bg-primary text-primary-content h-14 text-xl font-semibold disabled:opacity-40"
+          disabled={what === 'note' ? !typed.trim() : !/\d/.test(typed)}
+          onClick={log}
+        >
+          Log
         </button>
       </div>
-      {view.placed_s === null ? (
-        <button className="border-base-300 mt-1 h-12 border text-sm" onClick={() => void log('placed', true)}>
-          Placed: t = 0
+      <div className="mt-1 grid grid-cols-4 gap-1">
+        {view.placed_s === null ? (
+          <button className={`${small} col-span-2`} onClick={() => { send('placed', true) }}>
+            Placed: t = 0
+          </button>
+        ) : (
+          <>
+            <button className={small} onClick={() => { send(view.off ? 'on' : 'off', true) }}>
+              {view.off ? 'Back on' : 'Taken off'}
+            </button>
+            <button className={small} onClick={() => { send('no charge', true) }}>
+              Not charging
+            </button>
+          </>
+        )}
+        <button className={small} onClick={() => { send('light on', true) }}>
+          Light on
         </button>
-      ) : (
-        <div className="mt-1 grid grid-cols-2 gap-1">
-          <button className="border-base-300 h-12 border text-sm" onClick={() => void log(view.off ? 'on' : 'off', true)}>
-            {view.off ? 'On the charger again' : 'Off the charger'}
-          </button>
-          <button className="border-base-300 h-12 border text-sm" onClick={() => void log('no charge', true)}>
-            Does not charge
-          </button>
-        </div>
-      )}
-      {waiting.length > 0 && <p className="bg-primary text-primary-content mt-1 px-2 py-0.5 text-center text-sm font-semibold">{waiting.length} wait to be sent</p>}
+        <button className={small} onClick={() => { send('light off', true) }}>
+          Light off
+        </button>
+      </div>
     </main>
   )
 }

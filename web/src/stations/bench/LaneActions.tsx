@@ -6,13 +6,22 @@ import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useSettings } from '../../ui/settings'
 import { degreesText } from '../../ui/format'
+import { forField, inZone } from '../../ui/times'
 import { apart } from './axis'
 import { HandLink } from './HandLink'
 import { LaneLog } from './LaneLog'
 
 type Way = 'complete' | 'stopped early' | 'void'
 const PHONE_PLACES = new Set(['back', 'front', 'contact', 'phone'])
-type Open = '' | 'log' | 'link' | 'end'
+type Open = '' | 'log' | 'link' | 'placed' | 'end'
+const NAMES: Record<Exclude<Open, ''>, string> = { log: 'Log', link: 'On a phone', placed: 'Placed …', end: 'End …' }
+
+/** Two distances, with their unit once where it is the same: `27 to 33 min`. */
+function between(low: number, high: number): string {
+  const [a, b] = [apart(low), apart(high)]
+  const unit = / (s|min)$/.exec(b)?.[0] ?? ''
+  return `${unit && a.endsWith(unit) && !a.includes(' h ') ? a.slice(0, -unit.length) : a} to ${b}`
+}
 
 /** What can be done with the chosen lane: its log, a phone in the hand, its end. */
 export function LaneActions({ lane }: { lane: Lane }) {
@@ -21,7 +30,6 @@ export function LaneActions({ lane }: { lane: Lane }) {
   const [open, setOpen] = useState<Open>('')
   const finish = view.finish
   const now = laneNow(lane)
-  const inWords = (s: number | null | undefined) => (s === null || s === undefined ? 'not to be expected' : apart(s - now))
   const hottest = [...view.places].filter((p) => PHONE_PLACES.has(p.place)).sort((a, b) => b.celsius - a.celsius)[0]
   const others = view.places.filter((p) => p !== hottest)
   return (
@@ -30,10 +38,11 @@ export function LaneActions({ lane }: { lane: Lane }) {
         <span title={view.method_said}>{view.method}</span>
         {finish?.likely_s != null && finish.likely_s > now && (
           <span>
-            {finish.percent} % in <b className="text-base-content">{inWords(finish.likely_s)}</b> ({inWords(finish.low_s)} to {inWords(finish.high_s)})
+            {finish.percent} % in about <b className="text-base-content">{apart(finish.likely_s - now)}</b>
+            {finish.low_s != null && ` (${finish.high_s == null ? `${apart(finish.low_s - now)} at best; may not get there` : between(finish.low_s - now, finish.high_s - now)})`}
           </span>
         )}
-        {finish && finish.likely_s == null && <span>{finish.percent} % is not to be expected</span>}
+        {finish && finish.likely_s == null && <span>may not reach {finish.percent} %</span>}
         {view.volts !== null && <span className="reading">{view.volts.toFixed(2)} V</span>}
         {others.map((p) => (
           <span key={p.place} className="reading">
@@ -42,7 +51,7 @@ export function LaneActions({ lane }: { lane: Lane }) {
         ))}
         <span>{view.meter ? `meter ${view.meter}` : 'no meter: watts by hand'}</span>
         <span className="ml-auto flex gap-1">
-          {(['log', 'link', 'end'] as const).map((what) => (
+          {(['log', 'link', ...(view.placed_s === null ? [] : ['placed' as const]), 'end'] as const).map((what) => (
             <button
               key={what}
               className="btn btn-ghost btn-xs font-normal"
@@ -51,15 +60,72 @@ export function LaneActions({ lane }: { lane: Lane }) {
                 setOpen(open === what ? '' : what)
               }}
             >
-              {{ log: 'Log', link: 'On a phone', end: 'End …' }[what]}
+              {NAMES[what]}
             </button>
           ))}
         </span>
       </div>
       {open === 'log' && <LaneLog lane={lane} />}
       {open === 'link' && <HandLink lane={lane} />}
+      {open === 'placed' && view.placed_s !== null && <Placed lane={lane} placedS={view.placed_s} onClose={() => { setOpen('') }} />}
       {open === 'end' && <EndLane lane={lane} onClose={() => { setOpen('') }} />}
     </div>
+  )
+}
+
+/** When the phone was placed: moved, or taken back. */
+function Placed({ lane, placedS, onClose }: { lane: Lane; placedS: number; onClose: () => void }) {
+  const say = useSay()
+  const { view } = lane
+  const placed = new Date(new Date(view.opened_at).getTime() + (placedS / view.speed) * 1000)
+  const [at, setAt] = useState(forField(placed, view.zone))
+  const move = useMutation({
+    mutationFn: () => benchApi.movePlacing(view.id, inZone(at, view.zone)),
+    onSuccess: () => {
+      say({ text: `Lane ${view.name}: placed at ${at.slice(11)}.` })
+      onClose()
+    },
+  })
+  const back = useMutation({
+    mutationFn: () => benchApi.takeBackPlacing(view.id),
+    onSuccess: () => {
+      say({ text: `Lane ${view.name} waits for its phone again.` })
+      onClose()
+    },
+  })
+  return (
+    <form
+      aria-label={`placing of lane ${view.name}`}
+      className="border-base-300 mt-1 flex flex-wrap items-center gap-x-3 gap-y-2 border px-3 py-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        move.mutate()
+      }}
+    >
+      <label className="flex items-center gap-2">
+        <span className="soft">placed at</span>
+        <input
+          type="datetime-local"
+          className="input input-sm w-52"
+          aria-label="when the phone was placed"
+          value={at}
+          onChange={(e) => {
+            setAt(e.target.value)
+          }}
+        />
+        <span className="soft text-xs">{view.zone}</span>
+      </label>
+      <button className="btn btn-primary btn-sm" disabled={move.isPending || at === forField(placed, view.zone)}>
+        Move it
+      </button>
+      <button type="button" className="btn btn-outline btn-sm font-normal" disabled={back.isPending} onClick={() => { back.mutate() }}>
+        It was not placed
+      </button>
+      <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={onClose}>
+        Cancel
+      </button>
+      {(move.error ?? back.error) && <ProblemLine error={move.error ?? back.error} />}
+    </form>
   )
 }
 
@@ -119,7 +185,7 @@ function EndLane({ lane, onClose }: { lane: Lane; onClose: () => void }) {
         End lane {view.name}
       </button>
       <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={onClose}>
-        Go on
+        Keep running
       </button>
       {end.error && <ProblemLine error={end.error} />}
     </form>

@@ -34,7 +34,9 @@ export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props
         {setting && tall ? (
           <SettingSteps lane={lane} />
         ) : setting ? (
-          <div className="soft pt-2 text-sm">being set: {view.steps.find((s) => s.key === view.next_step)?.said ?? 'ready'}</div>
+          <div className="soft pt-2 text-sm">
+            {view.phone_on ? 'A phone is on it already: choose the lane to go on' : `next: ${view.steps.find((s) => s.key === view.next_step)?.said ?? 'ready'}`}
+          </div>
         ) : (
           <>
             <LaneTrack lane={lane} axis={axis} tall={tall} fullWatts={fullWatts} />

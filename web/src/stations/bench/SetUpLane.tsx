@@ -9,7 +9,7 @@ import { Figure } from '../../ui/Figure'
 import { inCelsius } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
-import { momentAt } from '../plan/times'
+import { momentAt } from '../../ui/times'
 
 const STANDINS = ['1', '10', '60', '120']
 const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]

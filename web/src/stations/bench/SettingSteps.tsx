@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { Check, Circle, CircleDot, Minus, type LucideIcon } from 'lucide-react'
 import { useMutation } from '@tanstack/react-query'
 import { benchApi, laneNow, type Lane } from '../../api/bench'
+import { outbox } from '../../api/outbox'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 
@@ -50,7 +51,7 @@ export function SettingSteps({ lane }: { lane: Lane }) {
               </span>
               {s.key !== 'place' && (
                 <span className="flex shrink-0 gap-1">
-                  {s.state === 'open' && !next && (
+                  {s.state === 'open' && !next && !(s.key in FIGURES) && (
                     <button className="btn btn-ghost btn-xs font-normal" onClick={() => { tell.mutate({ key: s.key, state: 'done' }) }} aria-label={`${s.said}: done`}>
                       done
                     </button>
@@ -94,14 +95,63 @@ export function SettingSteps({ lane }: { lane: Lane }) {
             Skip it
           </button>
           <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={() => { setSkipping('') }}>
-            Leave it
+            Cancel
           </button>
         </form>
+      ) : view.phone_on ? (
+        <OnAlready lane={lane} />
       ) : (
         <NextStep lane={lane} onDone={(key) => { tell.mutate({ key, state: 'done' }) }} onPlace={() => { place.mutate() }} waits={place.isPending || (place.isSuccess && laneNow(lane) - placedAt < 20 * view.speed)} fahrenheit={degrees === 'F'} />
       )}
       {(tell.error ?? place.error) && <ProblemLine error={tell.error ?? place.error} />}
     </div>
+  )
+}
+
+/** A phone lies on the charger, and nobody placed it: both ways to go on. */
+function OnAlready({ lane }: { lane: Lane }) {
+  const { view } = lane
+  const already = useMutation({ mutationFn: () => benchApi.placeAlready(view.id) })
+  return (
+    <div role="status" className="border-base-content bg-accent text-accent-content mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-l-4 px-3 py-1.5 text-sm">
+      <span>
+        <b>A phone is on it already{view.watts !== null && `: ${view.watts.toFixed(1)} W`}.</b> Take it off: the no-load is read, and the run starts when you place it again.
+      </span>
+      <button className="btn btn-sm btn-outline font-normal" disabled={already.isPending} onClick={() => { already.mutate() }}>
+        Go on without the no-load
+      </button>
+      {already.isError && <ProblemLine error={already.error} />}
+    </div>
+  )
+}
+
+/** Steps that are done by a figure, and its unit. */
+const FIGURES: Record<string, { unit: string; name: string }> = { volts: { unit: 'V', name: 'volts' }, no_load: { unit: 'W', name: 'no-load watts' } }
+
+/** A figure that a meter shows, typed where it is asked for. */
+function NoteFigure({ lane, step }: { lane: Lane; step: string }) {
+  const { name, unit } = FIGURES[step] ?? { name: '', unit: '' }
+  const [typed, setTyped] = useState('')
+  const fits = /^\d{1,3}([.,]\d{1,4})?$/.test(typed.trim())
+  return (
+    <form
+      className="mt-2 flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (!fits) return
+        outbox.log(`${lane.view.name.toLowerCase()} ${typed.trim()}${unit.toLowerCase()}`, false, false)
+        setTyped('')
+      }}
+    >
+      <span className="input input-sm w-28">
+        <input data-step-field className="reading min-w-0 grow" inputMode="decimal" aria-label={`${name}, ${unit}`} value={typed} onChange={(e) => { setTyped(e.target.value) }} />
+        <span className="soft">{unit}</span>
+      </span>
+      <button className="btn btn-primary btn-sm" disabled={!fits}>
+        Note the {name}
+      </button>
+      <span className="soft text-sm">as the meter shows them, or skip it</span>
+    </form>
   )
 }
 
@@ -124,6 +174,7 @@ function NextStep(props: { lane: Lane; onDone: (key: string) => void; onPlace: (
         </span>
       </div>
     )
+  if (step.key in FIGURES && !step.value) return <NoteFigure key={step.key} lane={props.lane} step={step.key} />
   return (
     <div className="mt-2 flex items-center gap-3">
       <button className="btn btn-primary btn-sm" onClick={() => { props.onDone(step.key) }}>

@@ -1,5 +1,6 @@
 import type { Lane } from '../../api/bench'
 import { laneNow } from '../../api/bench'
+import { clockAt, dayAt } from '../../ui/times'
 
 /** The one clock of the bench: minutes before and after now, over so many pixels. */
 export interface Axis {
@@ -20,11 +21,13 @@ export const xAt = (minutes: number, axis: Axis) => nowX(axis) + (minutes * axis
 /** Minutes from now of a moment on a lane's clock. */
 export const fromNow = (seconds: number, lane: Lane) => (seconds - laneNow(lane)) / 60
 
-/** An axis that holds every lane: what it has behind it, and what it still has to go. */
+/** An axis that holds every lane that runs, or where none does those that are being set: what each has behind it, and
+ * what it still has to go. */
 export function axisOf(lanes: Lane[], width: number): Axis {
   let past = LEAST_PAST
   let ahead = LEAST_AHEAD
-  for (const lane of lanes) {
+  const running = lanes.filter((l) => l.view.placed_s !== null)
+  for (const lane of running.length > 0 ? running : lanes) {
     const { placed_s, finish, ghost } = { ...lane.view, ghost: lane.ghost }
     const now = laneNow(lane)
     if (placed_s !== null) past = Math.max(past, (now - placed_s) / 60)
@@ -35,20 +38,27 @@ export function axisOf(lanes: Lane[], width: number): Axis {
   return { width, past: past * MARGIN, ahead: ahead * MARGIN }
 }
 
-/** Moments of the hour to label: minutes from now, and how they read. */
-export function hours(axis: Axis, now: Date): { minutes: number; text: string }[] {
+/** Moments of the hour to label by the clock of a zone: minutes from now, and how they read; with the day where it is
+ * another than that of the label before, or than today. */
+export function hours(axis: Axis, now: Date, zone: string): { minutes: number; text: string; day: string }[] {
   const span = axis.past + axis.ahead
   const step = [10, 15, 30, 60, 120, 240].find((s) => span / s <= 8) ?? 240
-  const sinceMidnight = now.getHours() * 60 + now.getMinutes() + now.getSeconds() / 60
+  const [hour = 0, minute = 0] = clockAt(now.toISOString(), zone).split(':').map(Number)
+  const sinceMidnight = hour * 60 + minute + now.getSeconds() / 60
   const first = Math.ceil((sinceMidnight - axis.past) / step) * step
   const found = []
+  let before = dayAt(now.toISOString(), zone)
   for (let at = first; at < sinceMidnight + axis.ahead; at += step) {
-    const minute = ((at % 1440) + 1440) % 1440
-    const text = `${String(Math.floor(minute / 60)).padStart(2, '0')}:${String(minute % 60).padStart(2, '0')}`
-    found.push({ minutes: at - sinceMidnight, text })
+    const moment = new Date(now.getTime() + (at - sinceMidnight) * 60_000).toISOString()
+    const day = dayAt(moment, zone)
+    found.push({ minutes: at - sinceMidnight, text: clockAt(moment, zone), day: day === before ? '' : day })
+    before = day
   }
   return found
 }
+
+/** The zone that the clock of the bench shows: that of its lanes, else of this browser. */
+export const zoneOf = (lanes: Lane[]) => lanes[0]?.view.zone ?? (Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC')
 
 /** Moments of check-ins that are still to come, s on the lane's clock, up to its likely end. */
 export function toCome(lane: Lane, until: number): number[] {

@@ -4,7 +4,7 @@ import { outline, ticks, type Frame } from '../../ribbon/geometry'
 import { useWidth } from '../../ui/useWidth'
 import { duration } from '../../ui/format'
 import { BOTTOM_PX, cut, frameOf, hours, labelRooms, LANE_PX, lanesOf, nights, pxOf, TOP_PX, xAt, type TimeFrame } from './lanes'
-import { clockAt, dayAt, momentAt } from './times'
+import { clockAt, dayAt, momentAt } from '../../ui/times'
 
 const NAME_PX = 132
 const HALF_PX = 23

@@ -1,6 +1,6 @@
 import type { Plan, Slot } from '../../api/usePlans'
 import { duration } from '../../ui/format'
-import { clockAt, dayAt } from './times'
+import { clockAt, dayAt } from '../../ui/times'
 
 interface Props {
   plan: Plan

@@ -9,7 +9,7 @@ import { versusPath } from '../versus/compared'
 import { Lanes } from './Lanes'
 import { PlanList } from './PlanList'
 import { SlotPanel } from './SlotPanel'
-import { clockAt, momentAt } from './times'
+import { clockAt, momentAt } from '../../ui/times'
 
 /** The plan in hand: what it can show, its lanes over the days, what to do next. */
 export function PlanPage() {

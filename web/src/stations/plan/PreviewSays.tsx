@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import type { Draft } from './draft'
 import { Bold } from './PlanPage'
-import { momentAt } from './times'
+import { momentAt } from '../../ui/times'
 
 interface Props {
   preview: Shape['PreviewShape'] | undefined

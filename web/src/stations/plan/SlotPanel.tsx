@@ -6,7 +6,7 @@ import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { degreesText, duration } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
-import { forField, momentAt, clockAt } from './times'
+import { clockAt, forField, inZone, momentAt } from '../../ui/times'
 
 const SAID: Record<Happening, string> = {
   drain: 'Drain begins',
@@ -222,11 +222,4 @@ function Bench({ slot }: { slot: Slot }) {
       between the coils; then place the phone.
     </p>
   )
-}
-
-/** A moment typed by the clock of a zone, as the world has it. */
-function inZone(typed: string, zone: string): string {
-  const guess = new Date(`${typed}:00Z`)
-  const shown = new Date(`${forField(guess, zone)}:00Z`)
-  return new Date(2 * guess.getTime() - shown.getTime()).toISOString()
 }

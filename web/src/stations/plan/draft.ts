@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import type { Card } from '../../api/useMethod'
 import type { NewPlan, Plan } from '../../api/usePlans'
-import { forField } from './times'
+import { forField } from '../../ui/times'
 
 export type Choice = Required<Shape['PlanChoice']>
 export type Wishes = Required<Shape['PlanWishes']>

@@ -1,5 +1,5 @@
 import type { Plan, Slot } from '../../api/usePlans'
-import { hourAt } from './times'
+import { hourAt } from '../../ui/times'
 
 export const LANE_PX = 96
 export const TOP_PX = 22

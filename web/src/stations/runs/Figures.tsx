@@ -1,5 +1,6 @@
 import type { Shape } from '../../api/client'
 import { duration } from '../../ui/format'
+import { HowSign } from '../../ui/HowSign'
 import { figureKey, kept } from './words'
 
 interface Props {
@@ -70,15 +71,12 @@ export function Figures({ run, chosen, onChoose, open, onOpen }: Props) {
               </td>
               <td className="soft pl-6">{f.point}</td>
               <td className="text-right">
-                <button
-                  className="cursor-pointer underline"
-                  aria-expanded={open === f.key}
+                <HowSign
+                  open={open === f.key}
                   onClick={() => {
                     onOpen(open === f.key ? null : f.key)
                   }}
-                >
-                  how is this worked out?
-                </button>
+                />
               </td>
             </tr>
             {open === f.key && (

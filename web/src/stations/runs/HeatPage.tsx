@@ -5,22 +5,28 @@ import { useThrottling } from '../../api/useThrottling'
 import { heatColour } from '../../ribbon/heat'
 import { degreesText, duration } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
+import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
+import { dateAt } from '../../ui/times'
 import { useKeys } from '../../ui/useKeys'
+import { SortHead, useSorted } from '../../ui/useSorted'
 import { Simulated } from './Simulated'
 import { RunsTabs } from './RunsTabs'
 
 type Row = Shape['ThrottleRow']
-type Order = 'phone' | 'hottest' | 'rise' | 'first' | 'minutes' | 'lost'
 
-/** A figure to sort by; what is not known stands last. */
-const FIGURES: Record<Exclude<Order, 'phone'>, (row: Row) => number> = {
-  hottest: (r) => r.throttle?.hottest_c ?? -Infinity,
-  rise: (r) => r.throttle?.rise_k ?? -Infinity,
-  first: (r) => -(r.throttle?.first_min ?? Infinity),
-  minutes: (r) => r.throttle?.minutes ?? -Infinity,
-  lost: (r) => r.throttle?.cost_min?.value ?? -Infinity,
+const name = (r: Row) => `${r.phone || r.label} ${r.charger}`
+
+const SORTED = {
+  when: { value: (r: Row) => r.at, most: true },
+  phone: { value: name },
+  conditions: { value: (r: Row) => r.conditions },
+  hottest: { value: (r: Row) => r.throttle?.hottest_c, most: true },
+  rise: { value: (r: Row) => r.throttle?.rise_k, most: true },
+  first: { value: (r: Row) => r.throttle?.first_min },
+  minutes: { value: (r: Row) => r.throttle?.minutes, most: true },
+  lost: { value: (r: Row) => r.throttle?.cost_min?.value, most: true },
 }
 
 /** What is said where no throttle was found. */
@@ -32,17 +38,13 @@ const FIRST: Record<Shape['ThrottleSummary']['verdict'], string> = {
   probably: '',
 }
 
-const name = (r: Row) => `${r.phone || r.label} ${r.charger}`
-const ordered = (order: Order) => (a: Row, b: Row) =>
-  order === 'phone' ? name(a).localeCompare(name(b)) : FIGURES[order](b) - FIGURES[order](a) || name(a).localeCompare(name(b))
-
 /** Heat over all runs: which phone throttles on which charger, how soon, and what it costs. */
 export function HeatPage() {
   const table = useThrottling()
   const navigate = useNavigate()
-  const [order, setOrder] = useState<Order>('lost')
   const [filter, setFilter] = useState('')
   const [likeOnly, setLikeOnly] = useState(false)
+  const [measuredOnly, setMeasuredOnly] = useState(true)
   const field = useRef<HTMLInputElement>(null)
   useKeys(
     useMemo(
@@ -53,28 +55,15 @@ export function HeatPage() {
       [navigate],
     ),
   )
-  const shown = useMemo(() => {
+  const fitting = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
-    return (table.data?.rows ?? [])
-      .filter((r) => {
-        const text = `${name(r)} ${r.label} ${r.conditions}`.toLowerCase()
-        return words.every((w) => text.includes(w)) && (!likeOnly || r.unlike.length === 0)
-      })
-      .sort(ordered(order))
-  }, [table.data, filter, likeOnly, order])
-  const head = (key: Order, text: string, className = 'text-right') => (
-    <th scope="col" className={`py-1 font-normal ${className}`} aria-sort={order === key ? (key === 'phone' || key === 'first' ? 'ascending' : 'descending') : 'none'}>
-      <button
-        className={`cursor-pointer ${order === key ? 'text-base-content font-semibold' : ''}`}
-        onClick={() => {
-          setOrder(key)
-        }}
-      >
-        {text}
-        {order === key && (key === 'phone' || key === 'first' ? ' ↑' : ' ↓')}
-      </button>
-    </th>
-  )
+    return (table.data?.rows ?? []).filter((r) => {
+      const text = `${name(r)} ${r.label} ${r.conditions}`.toLowerCase()
+      return words.every((w) => text.includes(w)) && (!likeOnly || r.unlike.length === 0) && (!measuredOnly || !r.simulated)
+    })
+  }, [table.data, filter, likeOnly, measuredOnly])
+  const sorted = useSorted(fitting, SORTED, 'lost')
+  const shown = sorted.rows
   return (
     <div className="flex h-full flex-col px-6 pt-4">
       <div className="flex items-center gap-3 pb-3">
@@ -93,6 +82,7 @@ export function HeatPage() {
               />
               like conditions only
             </label>
+            <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
             <p className="soft min-w-0 truncate text-xs" title={table.data.usual}>
               most runs: {table.data.usual || 'nothing stated'}
             </p>
@@ -109,13 +99,30 @@ export function HeatPage() {
           <table className="w-full text-sm">
             <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
               <tr>
-                {head('phone', 'phone × charger', 'text-left')}
-                <th className="py-1 font-normal">conditions</th>
-                {head('hottest', 'hottest')}
-                {head('rise', 'over the room')}
-                {head('first', 'first throttle')}
-                {head('minutes', 'throttled')}
-                {head('lost', 'minutes lost')}
+                <SortHead sorted={sorted} by="when" className="text-left">
+                  when
+                </SortHead>
+                <SortHead sorted={sorted} by="phone" className="text-left">
+                  phone × charger
+                </SortHead>
+                <SortHead sorted={sorted} by="conditions" className="text-left">
+                  conditions
+                </SortHead>
+                <SortHead sorted={sorted} by="hottest">
+                  hottest
+                </SortHead>
+                <SortHead sorted={sorted} by="rise">
+                  over the room
+                </SortHead>
+                <SortHead sorted={sorted} by="first">
+                  first throttle
+                </SortHead>
+                <SortHead sorted={sorted} by="minutes">
+                  throttled
+                </SortHead>
+                <SortHead sorted={sorted} by="lost">
+                  minutes lost
+                </SortHead>
               </tr>
             </thead>
             <tbody>
@@ -140,6 +147,7 @@ function HeatRow({ row }: { row: Row }) {
   const kelvin = (k: number) => (degrees === 'F' ? `${(k * 1.8).toFixed(1)} °F` : `${k.toFixed(1)} K`)
   return (
     <tr className="border-base-300 hover:bg-base-200 border-b align-top">
+      <td className="soft py-1.5 pr-3 text-xs leading-5 whitespace-nowrap">{dateAt(row.at, row.zone)}</td>
       <th scope="row" className="py-1.5 pr-4 text-left font-normal">
         <Link to={`/runs/${row.id}`} className="underline decoration-dotted underline-offset-3" title={row.label}>
           <b className="font-semibold">{row.phone || row.label}</b>

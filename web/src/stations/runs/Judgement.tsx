@@ -3,9 +3,10 @@ import type { Shape } from '../../api/client'
 import { PHASE_WORDS, phaseKey } from '../../charts/PhaseStrip'
 import { degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings, type Degrees } from '../../ui/settings'
 import { CAUSE_WORDS, dipKey } from './causes'
 import { DecideDip, MovePhase } from './Decide'
+import { foldsOf, rangeText } from './folds'
 import { useDecide } from './useDecide'
 import { kept } from './words'
 
@@ -22,6 +23,8 @@ const row = (chosen: boolean) => `border-base-300 border-b align-top ${chosen ? 
 export function Judgement({ run, judged, chosen, onChoose }: Props) {
   const { degrees } = useSettings()
   const [open, setOpen] = useState<string | null>(null)
+  const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set())
+  const folds = foldsOf(judged.dips)
   const { decide, change } = useDecide(run)
   const done = () => {
     setOpen(null)
@@ -41,6 +44,42 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
       {text}
     </button>
   )
+  const dipRow = (i: number) => {
+    const d = judged.dips[i]
+    if (!d) return null
+    return (
+      <tbody key={i} className={row(chosen === dipKey(i))}>
+        <tr>
+          <td className="py-1.5 whitespace-nowrap">{shown(dipKey(i), duration(d.start))}</td>
+          <td className="reading py-1.5 pl-4 text-right whitespace-nowrap">{(d.end - d.start).toFixed(1)} min</td>
+          <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">
+            {d.expected_w.toFixed(1)} to {d.floor_w.toFixed(1)}
+          </td>
+          <td className="reading py-1.5 pl-6 text-right">{d.onset_percent === null ? '' : d.onset_percent.toFixed(0)}</td>
+          <td className="reading py-1.5 pl-6 text-right">{d.onset_c === null ? '' : degreesText(d.onset_c, degrees)}</td>
+          <td className="py-1.5 pl-6">
+            <div className={chosen === dipKey(i) || open === dipKey(i) ? '' : 'line-clamp-1'} title={d.why}>
+              <b>{CAUSE_WORDS[d.cause]}</b>
+              {d.overruled ? ` (${kept(d.overruled)})` : <span className="soft">: {kept(d.why)}</span>}
+              {d.settle && <span> {d.settle}</span>}
+            </div>
+          </td>
+          <td className="w-20 py-1.5 pl-3 text-right">
+            <button className="cursor-pointer underline" aria-expanded={open === dipKey(i)} onClick={() => { toggle(dipKey(i)) }}>
+              overrule
+            </button>
+          </td>
+        </tr>
+        {open === dipKey(i) && (
+          <tr>
+            <td colSpan={7}>
+              <DecideDip run={run} dip={d} decide={decide} onDone={done} />
+            </td>
+          </tr>
+        )}
+      </tbody>
+    )
+  }
   return (
     <div className="mt-8 grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_25rem]">
       <section aria-label="dips" id="figure-dips" className="text-sm">
@@ -54,7 +93,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
           </button>
         </div>
         {open === 'new' && <DecideDip run={run} decide={decide} onDone={done} />}
-        {judged.dips.length === 0 && <p className="soft mt-1">None: power kept to its course.</p>}
+        {judged.dips.length === 0 && <p className="soft mt-1">No dips found.</p>}
         {judged.dips.length > 0 && (
           <table className="mt-1 w-full">
             <thead className="soft border-base-300 border-b text-left text-xs">
@@ -70,38 +109,22 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
                 </th>
               </tr>
             </thead>
-            {judged.dips.map((d, i) => (
-              <tbody key={i} className={row(chosen === dipKey(i))}>
-                <tr>
-                  <td className="py-1.5 whitespace-nowrap">{shown(dipKey(i), duration(d.start))}</td>
-                  <td className="reading py-1.5 pl-4 text-right whitespace-nowrap">{(d.end - d.start).toFixed(1)} min</td>
-                  <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">
-                    {d.expected_w.toFixed(1)} to {d.floor_w.toFixed(1)}
-                  </td>
-                  <td className="reading py-1.5 pl-6 text-right">{d.onset_percent === null ? '' : d.onset_percent.toFixed(0)}</td>
-                  <td className="reading py-1.5 pl-6 text-right">{d.onset_c === null ? '' : degreesText(d.onset_c, degrees)}</td>
-                  <td className="py-1.5 pl-6">
-                    <div className={chosen === dipKey(i) || open === dipKey(i) ? '' : 'line-clamp-1'} title={d.why}>
-                      <b>{CAUSE_WORDS[d.cause]}</b>
-                      {d.overruled ? ` (${kept(d.overruled)})` : <span className="soft">: {kept(d.why)}</span>}
-                      {d.settle && <span> {d.settle}</span>}
-                    </div>
-                  </td>
-                  <td className="w-20 py-1.5 pl-3 text-right">
-                    <button className="cursor-pointer underline" aria-expanded={open === dipKey(i)} onClick={() => { toggle(dipKey(i)) }}>
-                      overrule
-                    </button>
-                  </td>
-                </tr>
-                {open === dipKey(i) && (
-                  <tr>
-                    <td colSpan={7}>
-                      <DecideDip run={run} dip={d} decide={decide} onDone={done} />
-                    </td>
-                  </tr>
-                )}
-              </tbody>
-            ))}
+            {folds.map((fold) => {
+              const first = fold[0] ?? 0
+              const folded = fold.length > 1 && !unfolded.has(first) && !fold.some((i) => chosen === dipKey(i))
+              return folded ? (
+                <FoldRow
+                  key={first}
+                  dips={fold.map((i) => judged.dips[i]).filter((d) => d !== undefined)}
+                  degrees={degrees}
+                  onOpen={() => {
+                    setUnfolded(new Set([...unfolded, first]))
+                  }}
+                />
+              ) : (
+                fold.map((i) => dipRow(i))
+              )
+            })}
           </table>
         )}
         {judged.decisions.length > 0 && (
@@ -174,5 +197,41 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
         </table>
       </section>
     </div>
+  )
+}
+
+interface FoldProps {
+  dips: Shape['DipShape'][]
+  degrees: Degrees
+  onOpen: () => void
+}
+
+/** Dips that are alike, as one row. */
+function FoldRow({ dips, degrees, onOpen }: FoldProps) {
+  const first = dips[0]
+  if (!first) return null
+  const watts = (value: number) => value.toFixed(1)
+  return (
+    <tbody className={row(false)}>
+      <tr>
+        <td className="py-1.5 whitespace-nowrap">
+          {duration(first.start)} <span className="soft">to {duration(dips.at(-1)?.end ?? first.end)}</span>
+        </td>
+        <td className="reading py-1.5 pl-4 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.end - d.start), watts)} min</td>
+        <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">
+          {watts(Math.max(...dips.map((d) => d.expected_w)))} to {watts(Math.min(...dips.map((d) => d.floor_w)))}
+        </td>
+        <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_percent), (p) => p.toFixed(0))}</td>
+        <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_c), (c) => degreesText(c, degrees))}</td>
+        <td className="py-1.5 pl-6">
+          <b>{CAUSE_WORDS[first.cause]}</b>, {dips.length} times<span className="soft">: {kept(first.why)}</span>
+        </td>
+        <td className="w-20 py-1.5 pl-3 text-right">
+          <button className="cursor-pointer underline" onClick={onOpen}>
+            show each
+          </button>
+        </td>
+      </tr>
+    </tbody>
   )
 }

@@ -139,7 +139,7 @@ export function RunFields({ stated, onChange }: Props) {
       <div className="col-span-3">
         <Field text="charger" value={stated.factors.charger} known={labels('charger', 'pack')} onChange={chooseCharger} />
       </div>
-      <div className="col-span-2">{number('capacity_mah', 'battery', 'mAh', '4400')}</div>
+      <div className="col-span-2">{number('capacity_mah', 'battery', 'mAh', '4360')}</div>
       <div className="col-span-2">{number('nominal_v', 'at', 'V', '3.87')}</div>
       <div className="col-span-2">{number('battery_health', 'health', '%', 'unknown')}</div>
       <div className="col-span-2">{factor('adapter', 'adapter', '20 W', labels('adapter'))}</div>

@@ -6,6 +6,7 @@ import { useRun } from '../../api/useRun'
 import { phaseKey } from '../../charts/PhaseStrip'
 import { RunCharts } from '../../charts/RunCharts'
 import { bytes, clock } from '../../ui/format'
+import { HowSign } from '../../ui/HowSign'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
@@ -122,6 +123,20 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
         </div>
       </div>
       {removed.isError && <ProblemLine error={removed.error} />}
+      {run.copy_of && (
+        <p className="bg-base-200 mt-2 flex gap-3 px-3 py-1.5 text-sm">
+          <span>
+            A copy of{' '}
+            <Link className="underline underline-offset-2" to={`/runs/${run.copy_of.id}`}>
+              {run.copy_of.label}
+            </Link>
+            : the same file, read twice. It is no repeat, and comparisons leave it out.
+          </span>
+          <button className="cursor-pointer underline underline-offset-2" onClick={() => { removed.mutate() }}>
+            Delete the copy
+          </button>
+        </p>
+      )}
       <div className="mt-3 grid grid-cols-[304px_minmax(0,1fr)] gap-6 max-lg:grid-cols-1">
         <section aria-label="what this run says">
           {run.sentences.map((s) => (
@@ -162,28 +177,27 @@ interface SaidProps {
 
 function Said({ sentence, chosen, onChoose, onWorking }: SaidProps) {
   return (
-    <div className={`border-l-4 ${chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'}`}>
+    <div className={`flex items-start border-l-4 ${chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'}`}>
       <button
         aria-pressed={chosen}
         onClick={() => {
           onChoose(sentence.key)
         }}
-        className="block w-full cursor-pointer px-3 py-1.5 text-left leading-snug"
+        className="block min-w-0 grow cursor-pointer py-1.5 pl-3 text-left leading-snug"
       >
         <span className="block">
           {sentence.words.map((w, i) => (w.strong ? <b key={i}>{kept(w.text)}</b> : <span key={i}>{kept(w.text)}</span>))}
         </span>
         <span className="soft block text-xs">{kept(sentence.basis)}</span>
       </button>
-      {chosen && sentence.figure && (
-        <button
-          className="mb-1.5 ml-3 cursor-pointer text-xs underline"
-          onClick={() => {
-            onWorking(sentence.figure)
-          }}
-        >
-          how is this worked out?
-        </button>
+      {sentence.figure && (
+        <span className="mt-2 ml-1">
+          <HowSign
+            onClick={() => {
+              onWorking(sentence.figure)
+            }}
+          />
+        </span>
       )}
     </div>
   )

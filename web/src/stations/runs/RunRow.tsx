@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import type { Shape } from '../../api/client'
 import { Ribbon } from '../../ribbon/Ribbon'
 import { degreesText, duration } from '../../ui/format'
+import { clockAt, dateAt, shortDate } from '../../ui/times'
 import { useSettings } from '../../ui/settings'
 import { useWidth } from '../../ui/useWidth'
 import { Simulated } from './Simulated'
@@ -9,9 +10,22 @@ import { aroundOf, chainOf, Strong } from './words'
 
 export type RowHeight = 'full' | 'medium' | 'slim'
 export const HEIGHTS: Record<RowHeight, number> = { full: 70, medium: 44, slim: 28 }
-export const COLUMNS = 'grid-cols-[212px_minmax(0,1fr)_84px_84px_170px] gap-x-3'
+export const COLUMNS = 'grid-cols-[66px_196px_minmax(0,1fr)_78px_76px_170px] gap-x-3'
 /** Share of its column that the ribbon's scale takes, in percent: the rest is room for the last label. */
 export const RIBBON_MOST = 97
+
+/** When the run was made; of one without a clock, when it was read. */
+function When({ run, height }: { run: Shape['RunRow']; height: RowHeight }) {
+  const at = run.started_at ?? run.created_at
+  const title = `${run.started_at ? 'began' : 'read'} ${dateAt(at, run.zone)}, ${clockAt(at, run.zone)} (${run.zone})`
+  const [day, year] = shortDate(at, run.zone)
+  return (
+    <time dateTime={at} title={title} className={`text-xs leading-tight ${run.started_at ? '' : 'soft'}`}>
+      <span className="whitespace-nowrap">{day}</span>
+      {height !== 'slim' && <span className="soft block">{year}</span>}
+    </time>
+  )
+}
 
 interface Props {
   run: Shape['RunRow']
@@ -36,6 +50,7 @@ export function RunRow({ run, index, height, minutes, fullWatts, picked }: Props
       data-row={index}
       className={`border-base-300 hover:bg-base-200 focus-visible:bg-base-200 grid h-full min-w-0 grow items-center border-b -outline-offset-2 ${picked ? 'bg-base-200' : ''} ${COLUMNS}`}
     >
+      <When run={run} height={height} />
       <div className="min-w-0 leading-tight">
         <div className="truncate" title={run.label}>
           {run.simulated && <Simulated />}

@@ -1,38 +1,42 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import type { Shape } from '../../api/client'
 import { useRuns } from '../../api/useRuns'
 import { HEAT_STOPS } from '../../ribbon/heat'
 import { clock, inDegrees } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
+import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 import { useKeys } from '../../ui/useKeys'
+import { SortButton, useSorted } from '../../ui/useSorted'
 import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
 import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
 import { RunsTabs } from './RunsTabs'
 import { versusPath } from '../versus/compared'
+import { chainOf } from './words'
 
 type Row = Shape['RunRow']
-type Order = 'newest' | 'name' | 'to80' | 'hottest'
 
-const ORDERS: Record<Order, (a: Row, b: Row) => number> = {
-  newest: (a, b) => b.created_at.localeCompare(a.created_at),
-  name: (a, b) => a.label.localeCompare(b.label),
-  to80: (a, b) => (a.summary.to_80?.estimate ?? Infinity) - (b.summary.to_80?.estimate ?? Infinity),
-  hottest: (a, b) => (b.summary.hottest_c ?? -1) - (a.summary.hottest_c ?? -1),
+const COLUMNS_SORTED = {
+  when: { value: (r: Row) => r.started_at ?? r.created_at, most: true },
+  name: { value: (r: Row) => [r.factors.phone || r.label, chainOf(r.factors), r.label].join(' ') },
+  length: { value: (r: Row) => r.summary.ribbon.minutes, most: true },
+  to80: { value: (r: Row) => r.summary.to_80?.estimate },
+  hottest: { value: (r: Row) => r.summary.hottest_c, most: true },
+  reads: { value: (r: Row) => r.summary.headline.replaceAll('*', '') },
 }
 
 /** A round step of the common time scale for so many minutes. */
 const scaleStep = (minutes: number) => [15, 30, 60, 120, 240].find((s) => minutes / s <= 9) ?? 480
 
-/** All runs as ribbons on one time scale. */
-export function RunsPage() {
+/** All runs as ribbons on one time scale; those of the simulator have a page of their own. */
+export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   const runs = useRuns()
   const navigate = useNavigate()
-  const [order, setOrder] = useState<Order>('newest')
+  const [measuredOnly, setMeasuredOnly] = useState(true)
   const [filter, setFilter] = useState('')
   const [height, setHeight] = useState<RowHeight>('full')
   const [over, setOver] = useState(false)
@@ -42,15 +46,19 @@ export function RunsPage() {
   const filterField = useRef<HTMLInputElement>(null)
   const list = useRef<HTMLDivElement>(null)
 
-  const shown = useMemo(() => {
+  const listed = useMemo(
+    () => (runs.data ?? []).filter((r) => !r.spot && (simulated ? r.simulated : !measuredOnly || !r.simulated)),
+    [runs.data, simulated, measuredOnly],
+  )
+  const fitting = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
-    return (runs.data ?? [])
-      .filter((r) => {
-        const text = [r.label, ...Object.values(r.factors), r.summary.headline].join(' ').toLowerCase()
-        return words.every((w) => text.includes(w))
-      })
-      .sort(ORDERS[order])
-  }, [runs.data, filter, order])
+    return listed.filter((r) => {
+      const text = [r.label, ...Object.values(r.factors), r.summary.headline].join(' ').toLowerCase()
+      return words.every((w) => text.includes(w))
+    })
+  }, [listed, filter])
+  const sorted = useSorted(fitting, COLUMNS_SORTED, 'when')
+  const shown = sorted.rows
   const minutes = Math.max(30, ...shown.map((r) => r.summary.ribbon.minutes))
   const fullWatts = Math.max(10, ...shown.flatMap((r) => r.summary.ribbon.watts.map((w) => w ?? 0)))
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtual list is drawn here and handed to nobody
@@ -104,18 +112,6 @@ export function RunsPage() {
       move(-1)
     },
   })
-  const sorted = (name: Order, text: string, className = '') => (
-    <button
-      className={`cursor-pointer ${className} ${order === name ? 'text-base-content font-semibold' : ''}`}
-      aria-pressed={order === name}
-      onClick={() => {
-        setOrder(order === name ? 'newest' : name)
-      }}
-    >
-      {text}
-      {order === name && name !== 'newest' ? (name === 'hottest' ? ' ↓' : ' ↑') : ''}
-    </button>
-  )
 
   return (
     <div
@@ -130,28 +126,14 @@ export function RunsPage() {
       }}
       data-testid="runs"
     >
-      <div className="flex items-center gap-3 pb-3">
-        <RunsTabs shown="/runs" />
-        <span className="soft" role="status">
-          {runs.data && (shown.length === runs.data.length ? String(shown.length) : `${String(shown.length)} of ${String(runs.data.length)}`)}
+      <div className="flex items-center gap-3 pb-2">
+        <RunsTabs shown={simulated ? '/runs/simulated' : '/runs'} />
+        <span className="soft whitespace-nowrap" role="status">
+          {runs.data && (shown.length === listed.length ? String(shown.length) : `${String(shown.length)} of ${String(listed.length)}`)}
         </span>
         <DeletedRuns />
         {runs.data && runs.data.length > 0 && (
           <>
-            <FilterField field={filterField} value={filter} onChange={setFilter} label="filter the runs" placeholder="filter: phone, charger, case …" />
-            <select
-              className="select select-sm w-28"
-              aria-label="height of the rows"
-              value={height}
-              onChange={(e) => {
-                setHeight(e.target.value as RowHeight)
-              }}
-            >
-              <option value="full">tall rows</option>
-              <option value="medium">medium</option>
-              <option value="slim">slim</option>
-            </select>
-            <Legend />
             <a className="btn btn-sm btn-outline border-base-300 ml-auto font-normal" href="/api/exports/runs.csv" download>
               CSV
             </a>
@@ -183,9 +165,41 @@ export function RunsPage() {
           </button>
         )}
       </div>
+      {listed.length > 0 && (
+        <div className="flex items-center gap-4 pb-2">
+          <FilterField field={filterField} value={filter} onChange={setFilter} label="filter the runs" placeholder="filter: phone, charger, case …" />
+          {!simulated && <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />}
+          <select
+            className="select select-sm w-28"
+            aria-label="height of the rows"
+            value={height}
+            onChange={(e) => {
+              setHeight(e.target.value as RowHeight)
+            }}
+          >
+            <option value="full">tall rows</option>
+            <option value="medium">medium</option>
+            <option value="slim">slim</option>
+          </select>
+          <span className="grow" />
+          <Legend />
+        </div>
+      )}
       {runs.isError && <ProblemLine error={runs.error} />}
       {runs.isPending && <p className="soft py-8">Reading the runs …</p>}
-      {runs.data?.length === 0 && (
+      {runs.data && simulated && listed.length === 0 && (
+        <p className="py-8">
+          No simulated run yet: build a chain on the{' '}
+          <Link to="/shelf" className="underline underline-offset-2">
+            Shelf
+          </Link>{' '}
+          and rehearse it.
+        </p>
+      )}
+      {runs.data && !simulated && runs.data.length > 0 && listed.length === 0 && (
+        <p className="soft py-8">No measured run yet. What was simulated stands under Simulated, short checks under Spot checks.</p>
+      )}
+      {runs.data?.length === 0 && !simulated && (
         <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
           <p className="text-lg font-semibold">Drop a meter's CSV here to read your first run.</p>
           <p className="soft mt-1">
@@ -194,14 +208,30 @@ export function RunsPage() {
           </p>
         </div>
       )}
-      {runs.data && runs.data.length > 0 && (
+      {listed.length > 0 && (
         <>
           <div className={`soft border-base-300 grid items-end border-b pb-1 pl-6 text-xs ${COLUMNS}`}>
-            {sorted('name', 'phone and chain', 'text-left')}
-            <Scale minutes={minutes} />
-            {sorted('to80', 'to 80 %', 'text-right')}
-            {sorted('hottest', 'hottest', 'text-right')}
-            <span>reads as</span>
+            <SortButton sorted={sorted} by="when" className="text-left">
+              when
+            </SortButton>
+            <SortButton sorted={sorted} by="name" className="text-left">
+              phone and chain
+            </SortButton>
+            <div className="flex gap-3">
+              <Scale minutes={minutes} />
+              <SortButton sorted={sorted} by="length" className="shrink-0">
+                length
+              </SortButton>
+            </div>
+            <SortButton sorted={sorted} by="to80" className="text-right">
+              to 80 %
+            </SortButton>
+            <SortButton sorted={sorted} by="hottest" className="text-right">
+              hottest
+            </SortButton>
+            <SortButton sorted={sorted} by="reads" className="text-left">
+              reads as
+            </SortButton>
           </div>
           {shown.length === 0 && <p className="soft py-8">No run fits “{filter}”. Press Esc in the filter to see all.</p>}
           <div
@@ -270,7 +300,7 @@ function Scale({ minutes }: { minutes: number }) {
   const step = scaleStep(minutes)
   const marks = Array.from({ length: Math.floor(minutes / step) + 1 }, (_, i) => i * step)
   return (
-    <div className="relative h-4" aria-hidden>
+    <div className="relative h-4 min-w-0 grow" aria-hidden>
       {marks.map((m) => (
         <span
           key={m}

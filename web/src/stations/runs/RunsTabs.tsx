@@ -2,10 +2,12 @@ import { Link } from 'react-router'
 
 const VIEWS = [
   { path: '/runs', name: 'Runs' },
-  { path: '/runs/heat', name: 'Heat across runs' },
+  { path: '/runs/spot', name: 'Spot checks' },
+  { path: '/runs/simulated', name: 'Simulated' },
+  { path: '/runs/heat', name: 'Heat' },
 ] as const
 
-/** The runs as ribbons, or their heat as one table: the title is the view that is shown, the other a link. */
+/** The runs as ribbons, spot checks, simulated runs, or the heat of all as one table: the title is the view that is shown, the others links. */
 export function RunsTabs({ shown }: { shown: (typeof VIEWS)[number]['path'] }) {
   return (
     <div className="flex shrink-0 items-baseline gap-4">

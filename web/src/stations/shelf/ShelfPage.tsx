@@ -272,7 +272,7 @@ function EmptyShelf({ kit }: { kit: Kit[] }) {
           With a phone, a charger and an adapter you see where the chain narrows and how long it will take, before the
           first test. Press <kbd className="reading">/</kbd> and type, for example
         </p>
-        <p className="reading mt-2">phone Ostrel Mini 3350mAh mpp@12 small</p>
+        <p className="reading mt-2">phone Ostrel Mini 3180mAh mpp@12 small</p>
         <p className="reading">charger Cairn disc 15 mpp claims 15W 45 EUR</p>
         <Link to="/shelf/kit?add" className="btn btn-primary btn-sm mt-3">
           Add kit

@@ -5,7 +5,7 @@ import { ProblemLine } from '../../ui/Problem'
 import { kept } from '../runs/words'
 import { sooner } from './Stack'
 
-const EXAMPLES = ['42 % faster', 'fully charged an hour sooner', '50 % in 30 minutes', '1.5 times as fast to 80 %', '25 % less time']
+const EXAMPLES = ['35 % faster', 'full 40 minutes sooner', '60 % in 45 minutes', '1.4 times as fast to 80 %', '20 % less time']
 
 interface Props {
   versus: Versus

@@ -13,7 +13,11 @@ const EDGE = { left: 40, right: 250, top: 12, bottom: 26 }
 const LABEL_PX = 17
 /** Where along their curves the numbers stand, so that neighbours do not cover each other [%]. */
 const NUMBERED_AT = [88, 74, 60, 46]
-const DASHES = ['', '7 3', '2 3', '9 3 2 3', '12 4']
+/** Colour and dash step at different paces, so that 25 curves differ, and neighbours in both; each colour has a lightness of its own. */
+const COLOURS = [0, 1, 2, 3, 4].map((n) => `var(--curve-${String(n)})`)
+const DASHES = ['', '7 3', '2 3', '9 3 2 3', '14 4']
+const colourOf = (i: number) => COLOURS[i % COLOURS.length]
+const dashOf = (i: number) => DASHES[(i + Math.floor(i / COLOURS.length)) % DASHES.length]
 
 interface Props {
   versus: Versus
@@ -21,7 +25,7 @@ interface Props {
   onChoose: (n: number | null) => void
 }
 
-/** Battery curves laid over each other; the one pointed at stands out, told by its name, not by a colour. */
+/** Battery curves laid over each other; each has a colour, a dash and, among many, a number of its own; the one pointed at stands out. */
 export function Curves({ versus, chosen, onChoose }: Props) {
   const [box, width] = useWidth()
   const [pointed, setPointed] = useState<number | null>(null)
@@ -34,8 +38,8 @@ export function Curves({ versus, chosen, onChoose }: Props) {
   const lit = pointed ?? chosen
   const order = sooner(rows)
   const labels = order.map((n, i) => ({ n, y: EDGE.top + 6 + i * LABEL_PX }))
-  // More curves than there are dashes bear numbers.
-  const numbered = rows.length > DASHES.length
+  // More curves than there are colours bear numbers.
+  const numbered = rows.length > COLOURS.length
   const draw = line<[number, number | null]>()
     .defined(([, p]) => p !== null)
     .x(([m]) => x(m))
@@ -88,9 +92,10 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                   key={n}
                   d={draw(untilFull(row.curve)) ?? ''}
                   fill="none"
-                  strokeDasharray={DASHES[i % DASHES.length]}
-                  className={lit === null || lit === n ? 'stroke-base-content' : 'stroke-base-content/35'}
-                  strokeWidth={lit === n ? 3 : 1.4}
+                  strokeDasharray={dashOf(i)}
+                  stroke={colourOf(i)}
+                  strokeOpacity={lit === null || lit === n ? 1 : 0.35}
+                  strokeWidth={lit === n ? 3.2 : 1.8}
                 />
               )
             )
@@ -119,7 +124,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                     onChoose(chosen === n ? null : n)
                   }}
                 >
-                  <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} className="stroke-base-content" strokeWidth={lit === n ? 3 : 1.4} strokeDasharray={DASHES[i % DASHES.length]} />
+                  <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} stroke={colourOf(i)} strokeWidth={lit === n ? 3.2 : 2} strokeDasharray={dashOf(i)} />
                   <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
                     {numbered && <tspan className="font-semibold">{i + 1} </tspan>}
                     {percent !== null && `${percent.toFixed(0)} % `}
@@ -160,7 +165,7 @@ function NumberOn({ row, n, x, y, lit }: NumberProps) {
   if (minute === undefined || percent === undefined || percent === null) return null
   return (
     <g aria-hidden className="pointer-events-none">
-      <circle cx={x(minute)} cy={y(percent)} r={7} className={lit ? 'fill-neutral' : 'fill-base-100'} />
+      <circle cx={x(minute)} cy={y(percent)} r={7} stroke={colourOf(n)} className={lit ? 'fill-neutral' : 'fill-base-100'} />
       <text x={x(minute)} y={y(percent) + 4} textAnchor="middle" className={`text-[11px] font-semibold ${lit ? 'fill-neutral-content' : 'fill-base-content'}`}>
         {n + 1}
       </text>

@@ -45,19 +45,22 @@ const change = (less: number) => `${Math.abs(less).toFixed(0)} % ${less >= 0 ? '
 
 function EffectRow({ effect, rows, most }: { effect: Effect; rows: Row[]; most: number }) {
   const tie = effect.verdict === 'no difference shown'
+  const apart = effect.alike === false
   return (
     <tr className="border-base-300 border-b align-top">
       <td className="py-1.5 pr-3">{effect.said}</td>
       <td className="py-1.5 pr-3">{effect.from_level}</td>
       <td className="py-1.5 pr-3">{effect.to_level}</td>
       <td className="py-1.5">
-        <Bar effect={effect} most={most} />
+        {!apart && <Bar effect={effect} most={most} />}
       </td>
       <td className="py-1.5 pr-6 text-right whitespace-nowrap">
-        {tie ? 'no difference shown' : <b className="font-semibold">{kept(change(effect.less_time_percent))}</b>}
-        <span className="soft block text-xs">
-          {kept(`${change(effect.high_percent)} to ${change(effect.low_percent)}`)}
-        </span>
+        {tie || apart ? effect.verdict : <b className="font-semibold">{kept(change(effect.less_time_percent))}</b>}
+        {!apart && (
+          <span className="soft block text-xs">
+            {kept(`${change(effect.high_percent)} to ${change(effect.low_percent)}`)}
+          </span>
+        )}
       </td>
       <td className="py-1.5 text-xs leading-5">
         {effect.contrasts.map((c) => (
@@ -65,7 +68,7 @@ function EffectRow({ effect, rows, most }: { effect: Effect; rows: Row[]; most: 
             {upper(rows[c.a]?.label ?? c.where)}, to {rows[c.b]?.label}: <span className={c.shown ? '' : 'soft'}>{kept(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
           </div>
         ))}
-        {effect.alike === false && <div className="font-semibold">they do not agree: it is another effect from case to case</div>}
+        {apart && <div className="font-semibold">The effect differs from pair to pair; no single figure holds.</div>}
       </td>
     </tr>
   )

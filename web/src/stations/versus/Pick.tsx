@@ -4,7 +4,10 @@ import { useRuns } from '../../api/useRuns'
 import { useOffered } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
+import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
+import { dateAt } from '../../ui/times'
+import { Simulated } from '../runs/Simulated'
 import { aroundOf, chainOf } from '../runs/words'
 import { versusPath, windowText } from './compared'
 
@@ -59,6 +62,7 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
   const offered = useOffered()
   const [picked, setPicked] = useState(() => new Set(runs))
   const [filter, setFilter] = useState('')
+  const [measuredOnly, setMeasuredOnly] = useState(true)
   const dialog = useRef<HTMLDialogElement>(null)
   const field = useRef<HTMLInputElement>(null)
   useEffect(() => {
@@ -68,12 +72,13 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
   const shown = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
     const fits = (all.data ?? []).filter((r) => {
+      if (r.spot || (measuredOnly && r.simulated && !runs.includes(r.id))) return false
       const text = [r.label, ...Object.values(r.factors)].join(' ').toLowerCase()
       return words.every((w) => text.includes(w))
     })
     // What is compared already stands first.
     return [...fits.filter((r) => runs.includes(r.id)), ...fits.filter((r) => !runs.includes(r.id))]
-  }, [all.data, filter, runs])
+  }, [all.data, filter, measuredOnly, runs])
   const toggle = (ids: string[], on: boolean) => {
     setPicked((was) => {
       const next = new Set(was)
@@ -95,6 +100,7 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
         <div className="flex items-center gap-3">
           <h2 className="text-lg font-bold">Runs to compare</h2>
           <FilterField field={field} value={filter} onChange={setFilter} label="filter the runs to choose" placeholder="filter: phone, charger, case …" />
+          <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
           <button
             type="button"
             className="btn btn-sm btn-ghost ml-auto font-normal"
@@ -123,7 +129,7 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
         <ul className="border-base-300 mt-2 min-h-0 grow overflow-auto border-y">
           {shown.map((r) => (
             <li key={r.id} className="border-base-300 border-b">
-              <label className="hover:bg-base-200 grid cursor-pointer grid-cols-[20px_minmax(0,1fr)_90px] items-center gap-3 px-2 py-1 text-sm">
+              <label className="hover:bg-base-200 grid cursor-pointer grid-cols-[20px_92px_minmax(0,1fr)_90px] items-center gap-3 px-2 py-1 text-sm">
                 <input
                   type="checkbox"
                   className="checkbox checkbox-sm"
@@ -132,7 +138,12 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
                     toggle([r.id], e.target.checked)
                   }}
                 />
+                <time className="soft text-xs whitespace-nowrap" dateTime={r.started_at ?? r.created_at} title={r.started_at ? 'began' : 'read'}>
+                  {dateAt(r.started_at ?? r.created_at, r.zone)}
+                </time>
                 <span className="truncate" title={r.label}>
+                  {r.simulated && <Simulated />}
+                  {r.copy_of && <span className="border-base-content mr-1.5 border px-1 text-[11px] leading-4">copy</span>}
                   <b className="font-semibold">{r.factors.phone || r.label}</b> <span className="soft">{[chainOf(r.factors), aroundOf(r.factors)].filter(Boolean).join(' · ')}</span>
                 </span>
                 <span className="soft text-right text-xs">{r.summary.to_80 ? `80 % in ${duration(r.summary.to_80.estimate)}` : 'no 80 %'}</span>

@@ -6,9 +6,10 @@ import { heatColour } from '../../ribbon/heat'
 import { Ribbon } from '../../ribbon/Ribbon'
 import { clock, degreesText, duration } from '../../ui/format'
 import { useSettings, type Degrees } from '../../ui/settings'
+import { whenAt } from '../../ui/times'
 import { useWidth } from '../../ui/useWidth'
 import { Simulated } from '../runs/Simulated'
-import { place, upper } from './compared'
+import { upper } from './compared'
 import { makeCursor, useCursor, type Cursor } from './cursor'
 
 /** Share of its column that the scale takes, in percent: the rest is room for the last label. */
@@ -20,7 +21,7 @@ const HEIGHTS: [number, number][] = [
 ]
 const SLIM_PX = 28
 const STEP_MIN = 5
-const GRID = 'grid grid-cols-[minmax(150px,244px)_minmax(0,1fr)_40px_88px_74px] gap-x-3'
+const GRID = 'grid grid-cols-[minmax(150px,244px)_minmax(0,1fr)_58px_88px_74px] gap-x-3'
 
 type Run = Row['runs'][number]
 const noCursor = () => undefined
@@ -72,12 +73,12 @@ export function Stack({ versus, chosen, onChoose, onRemove }: Props) {
   return (
     <section aria-label="ribbons" className="mt-2">
       <div className={`${GRID} soft items-end text-xs`}>
-        <span>{versus.align === 'placement' ? 'from placing' : `from ${String(versus.window.start)} %`}</span>
+        <span>{versus.align === 'placement' ? 'from the start' : `from ${String(versus.window.start)} %`}</span>
         <div ref={column} className="relative h-4">
           {width > 0 && <Marks minutes={frame.minutes - frame.lead} lead={frame.lead} xOf={xOf} />}
           {width > 0 && <Moment cursor={cursor} xOf={xOf} />}
         </div>
-        <span className="cursor-help text-center" title="1 and the number of those shown to be sooner, after Holm's correction for all pairs; shared where no difference is shown">
+        <span className="cursor-help text-center" title="the places that it may hold: behind those shown to be sooner, before those shown to be later; with Holm's correction for all pairs">
           place
         </span>
         <span className="text-right">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
@@ -206,7 +207,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
           {run ? ribbon(run, height - 4) : null}
           <ReadOut row={row} run={run} cursor={props.cursor} drawn={drawn} lead={lead} minutes={minutes} />
         </div>
-        <div className="reading text-center font-semibold">{place(row)}</div>
+        <div className="reading text-center font-semibold"><Place text={row.place} /></div>
         <div className="text-right leading-tight">
           {row.minutes ? (
             <>
@@ -243,7 +244,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
         row.runs.map((r) => (
           <div key={r.id} className={`${GRID} items-center`}>
             <Link className="truncate pl-3 text-xs underline underline-offset-2" to={`/runs/${r.id}`}>
-              {r.started_at ? whenText(r.started_at, r.zone) : r.label}
+              {r.started_at ? whenAt(r.started_at, r.zone) : r.label}
             </Link>
             <div>{ribbon(r, 26)}</div>
             <span />
@@ -254,9 +255,17 @@ const StackRow = memo(function StackRow(props: RowProps) {
   )
 })
 
-/** The day and hour of a run, by the clock of the place where it was made. */
-const whenText = (at: string, timeZone: string) =>
-  new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone })
+/** A place; a range on two lines. */
+function Place({ text }: { text: string }) {
+  const [first, of] = text.split(' of ')
+  if (of === undefined) return text
+  return (
+    <span className="block font-sans text-xs leading-tight font-normal" title={`${text}: its time does not tell which`}>
+      <span className="whitespace-nowrap">{first}</span>
+      <span className="soft block">of {of}</span>
+    </span>
+  )
+}
 
 interface SmallProps {
   row: Row

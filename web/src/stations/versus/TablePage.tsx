@@ -6,9 +6,12 @@ import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
 import { kept } from '../runs/words'
-import { place, versusPath, windowText } from './compared'
+import { versusPath, windowText } from './compared'
 
 type Field = Shape['FieldShape']
+
+/** So much ink lies behind a time twice that of the soonest [%]. */
+const MOST_SHADE = 22
 
 const key = (f: { phone: string; charger: string }) => `${f.phone}\u0000${f.charger}`
 
@@ -20,6 +23,7 @@ export function TablePage() {
   const [wanted, setWanted] = useState<Set<string>>(new Set())
   useKeys(useMemo(() => ({ m: () => void navigate('/versus') }), [navigate]))
   const fields = useMemo(() => new Map((table.data?.fields ?? []).map((f) => [key(f), f])), [table.data])
+  const shades = useMemo(() => shadesOf(table.data?.fields ?? []), [table.data])
   const send = () => {
     const picked = [...wanted].map((k) => {
       const [phone = '', charger = ''] = k.split('\u0000')
@@ -84,6 +88,7 @@ export function TablePage() {
                       <FieldCell
                         key={c.phone}
                         field={field}
+                        shade={shades.get(key(field))}
                         usual={table.data.usual}
                         wanted={wanted.has(key(field))}
                         onWanted={() => {
@@ -99,7 +104,7 @@ export function TablePage() {
             </tbody>
           </table>
           <p className="soft py-3 text-xs">
-            Places are of one phone, shared where no difference is shown. Times end where every charger begins to slow. A time opens its runs; what is ticked goes into a plan.
+            Places are of one phone, a range where its times do not tell; the stronger the shade, the longer it takes on that phone. Times end where every charger begins to slow. A time opens its runs; what is ticked goes into a plan.
           </p>
         </div>
       )}
@@ -107,27 +112,40 @@ export function TablePage() {
   )
 }
 
+/** How dark each field is, in percent of ink: by how much longer it takes than the soonest of its phone. */
+function shadesOf(fields: Field[]): Map<string, number> {
+  const soonest = new Map<string, number>()
+  for (const f of fields) if (f.median !== null) soonest.set(f.phone, Math.min(soonest.get(f.phone) ?? Infinity, f.median))
+  return new Map(
+    fields.flatMap((f): [string, number][] => {
+      const least = soonest.get(f.phone)
+      return f.median === null || least === undefined ? [] : [[key(f), Math.min(MOST_SHADE, Math.round(((f.median / least) - 1) * MOST_SHADE))]]
+    }),
+  )
+}
+
 interface CellProps {
   field: Field
+  /** Percent of ink behind its minutes. */
+  shade: number | undefined
   usual: string
   wanted: boolean
   onWanted: () => void
 }
 
-function FieldCell({ field, usual, wanted, onWanted }: CellProps) {
+function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
   const ids = [...field.runs, ...field.others].map((r) => r.id)
   const opens = ids.length > 1 ? versusPath(ids) : `/runs/${ids[0] ?? ''}`
   const filled = field.median !== null
   return (
-    <td className={`border-base-300 border-b px-3 py-2 align-top ${filled ? '' : 'soft'}`}>
+    <td
+      className={`border-base-300 border-b px-3 py-2 align-top ${filled ? '' : 'soft'}`}
+      style={shade ? { backgroundColor: `color-mix(in srgb, var(--color-base-content) ${String(shade)}%, transparent)` } : undefined}
+    >
       {filled && field.median !== null && (
         <Link to={opens} className="hover:bg-base-200 -mx-2 block rounded px-2">
-          <span className={`reading ${field.rank === 1 ? 'font-bold' : ''}`}>{duration(field.median)}</span>
-          {field.rank > 0 && (
-            <span className="ml-2 text-xs">
-              place {place(field)}
-            </span>
-          )}
+          <span className={`reading ${field.place.startsWith('1') ? 'font-bold' : ''}`}>{duration(field.median)}</span>
+          {field.place && <span className="ml-2 text-xs">place {field.place}</span>}
           <span className="soft block text-xs">
             {field.runs.length} {field.runs.length === 1 ? 'run' : 'runs'}
             {field.spread && `, ${field.spread.map((m) => m.toFixed(0)).join(' to ')} min`}
@@ -141,10 +159,16 @@ function FieldCell({ field, usual, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {!filled && (
-        <label className={`mt-0.5 flex cursor-pointer items-start gap-1.5 text-xs ${field.pointless ? 'italic' : ''}`} title={field.pointless || `A run of ${field.charger} on ${field.phone} fills it: ${usual}`}>
-          <input type="checkbox" className="checkbox checkbox-xs" checked={wanted} onChange={onWanted} aria-label={`plan ${field.charger} on ${field.phone}`} />
-          {field.pointless ? <span className="max-w-64">{kept(field.pointless)}</span> : field.others.length > 0 ? 'run it as usual' : 'not run yet: run it as usual'}
-        </label>
+        <button
+          className={`-ml-1 flex cursor-pointer items-start gap-1.5 rounded px-1 text-xs ${wanted ? 'bg-primary text-primary-content' : 'hover:bg-base-200'}`}
+          aria-pressed={wanted}
+          aria-label={`plan ${field.charger} on ${field.phone}`}
+          title={field.pointless || `plan a run of ${field.charger} on ${field.phone}: ${usual}`}
+          onClick={onWanted}
+        >
+          <span aria-hidden className="reading">{wanted ? '✓' : '+'}</span>
+          {field.pointless ? <span className="max-w-64 text-left italic">{kept(field.pointless)}</span> : wanted ? 'planned' : <span className="sr-only">plan</span>}
+        </button>
       )}
     </td>
   )

@@ -42,7 +42,7 @@ export function Value({ versus }: { versus: Versus }) {
       {versus.bargains.length > 0 && (
         <ul className="mt-3 text-sm">
           {versus.bargains.slice(0, 8).map((b) => (
-            <li key={`${String(b.dearer)} ${String(b.cheaper)}`} className={`border-base-300 border-b py-1 ${b.per_minute === null ? 'soft' : ''}`}>
+            <li key={`${String(b.dearer)} ${String(b.cheaper)}`} className={`border-base-300 border-b py-1 ${!b.buys ? 'soft' : ''}`}>
               {kept(b.said)}.
             </li>
           ))}
@@ -64,7 +64,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
           <th className="py-1 text-right font-normal">at the meter</th>
           <th className="py-1 text-right font-normal">from the socket</th>
           <th className="py-1 text-right font-normal">from a hut's battery</th>
-          <th className="py-1 text-right font-normal">against the least</th>
+          <th className="py-1 text-right font-normal">against the least of its phone</th>
           <th className="py-1 text-right font-normal">costs</th>
           <th className="py-1 text-right font-normal">a year</th>
         </tr>
@@ -80,7 +80,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
                 <Wh value={r.charge.meter_wh} />
                 <Wh value={r.charge.wall_wh} />
                 <Wh value={r.charge.hut_wh} bold />
-                <td className="reading py-1 text-right">{r.charge.more_percent > 0 ? `+${r.charge.more_percent.toFixed(0)} %` : 'least'}</td>
+                <td className="reading py-1 text-right">{r.charge.more_percent === null ? <span className="soft" title="no other row fills this battery">–</span> : r.charge.more_percent > 0 ? `+${r.charge.more_percent.toFixed(0)} %` : 'least'}</td>
                 <td className="reading py-1 text-right whitespace-nowrap">{r.charge.cost.toFixed(4)} {r.charge.currency}</td>
                 <td className="py-1 text-right whitespace-nowrap">
                   <span className="reading">{r.charge.year_cost.toFixed(2)} {r.charge.currency}</span>

@@ -7,7 +7,8 @@ import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
 import { kept, Strong } from '../runs/words'
 import { Claim } from './Claim'
-import { filePath, useCompared } from './compared'
+import { filePath, upper, useCompared } from './compared'
+import { Copies } from './Copies'
 import { Curves } from './Curves'
 import { Effects } from './Effects'
 import { OtherPhone } from './OtherPhone'
@@ -157,7 +158,8 @@ export function VersusPage() {
             <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
           </div>
           {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read anew, and left out until then: {versus.reading.join(', ')}.</p>}
-          <Tabs tab={tab} onTab={setTab} beside={versus.noise} />
+          <Copies copies={versus.copies} />
+          <Tabs tab={tab} onTab={setTab} beside={upper(versus.noise)} />
           <div role="tabpanel" aria-label={TABS.find((t) => t.key === tab)?.name}>
             <Panel tab={tab} versus={versus}>
               {tab === 'words' && (

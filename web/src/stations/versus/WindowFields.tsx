@@ -11,7 +11,7 @@ interface Props {
   busy: boolean
 }
 
-/** The window of a comparison, and what its curves are laid together by. */
+/** The window of a comparison, and where its curves line up. */
 export function WindowFields({ window, windows, compared, onChange, busy }: Props) {
   const [start, setStart] = useState(String(window.start ?? ''))
   const [end, setEnd] = useState(String(window.end ?? ''))
@@ -39,7 +39,7 @@ export function WindowFields({ window, windows, compared, onChange, busy }: Prop
       <span className="soft">to</span>
       {field('to, %', end, setEnd)}
       <span className="soft">%</span>
-      {changed ? <button className="btn btn-xs btn-neutral">Compare so</button> : null}
+      {changed ? <button className="btn btn-xs btn-neutral">Compare</button> : null}
       {windows.map((w) => {
         const here = w.start === window.start && w.end === window.end
         return (
@@ -57,7 +57,7 @@ export function WindowFields({ window, windows, compared, onChange, busy }: Prop
         )
       })}
       <label className="ml-auto flex items-center gap-2">
-        <span className="soft">laid together by</span>
+        <span className="soft">line up at</span>
         <select
           className="select select-xs w-32"
           value={compared.align}
@@ -65,7 +65,7 @@ export function WindowFields({ window, windows, compared, onChange, busy }: Prop
             onChange({ align: e.target.value as Versus['align'] })
           }}
         >
-          <option value="placement">placing</option>
+          <option value="placement">the start</option>
           <option value="common percent">{window.start === null ? 'a percentage' : `${String(window.start)} %`}</option>
         </select>
       </label>

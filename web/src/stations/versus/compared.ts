@@ -55,6 +55,3 @@ export const windowText = (w: { start: number; end: number }) => `${String(w.sta
 
 /** Words that begin a line; what is emphasised keeps its sign. */
 export const upper = (text: string) => (text.startsWith('*') ? text : `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)
-
-/** How a place is written: shared ones with a sign of equality. */
-export const place = ({ rank, shared }: { rank: number; shared: boolean }) => (rank ? `${String(rank)}${shared ? ' =' : ''}` : '–')

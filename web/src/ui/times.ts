@@ -1,4 +1,4 @@
-/** Times by the clock of a plan's zone, wherever the page is looked at. */
+/** Times by the clock of a zone, wherever the page is looked at. */
 
 const formats = new Map<string, Intl.DateTimeFormat>()
 
@@ -22,6 +22,18 @@ export const dayAt = (moment: string, zone: string) =>
 /** `Mon 1 Mar, 08:15` */
 export const momentAt = (moment: string, zone: string) => `${dayAt(moment, zone)}, ${clockAt(moment, zone)}`
 
+/** `1 Mar 2027` */
+export const dateAt = (moment: string, zone: string) => format(zone, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(moment))
+
+/** The day, and the year: `1 Mar`, `2027`. */
+export const shortDate = (moment: string, zone: string) => {
+  const [day = '', month = '', year = ''] = dateAt(moment, zone).split(' ')
+  return [`${day} ${month}`, year] as const
+}
+
+/** `1 Mar 2027, 08:15` */
+export const whenAt = (moment: string, zone: string) => `${dateAt(moment, zone)}, ${clockAt(moment, zone)}`
+
 /** The hour of the day. */
 export const hourAt = (time: number, zone: string) => Number(format(zone, { hour: '2-digit', hourCycle: 'h23' }).format(time))
 
@@ -32,4 +44,11 @@ export function forField(moment: Date, zone: string): string {
   }).formatToParts(moment)
   const part = (type: string) => parts.find((p) => p.type === type)?.value ?? ''
   return `${part('year')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}`
+}
+
+/** A moment typed by the clock of a zone, as the world has it. */
+export function inZone(typed: string, zone: string): string {
+  const guess = new Date(`${typed}:00Z`)
+  const shown = new Date(`${forField(guess, zone)}:00Z`)
+  return new Date(2 * guess.getTime() - shown.getTime()).toISOString()
 }

@@ -1,0 +1,36 @@
+"""Runs that were read twice from one recording: found among all that stand in the list."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.copies import copies
+from ..core.course import Contender, Course
+from ..core.recording import Recording
+from . import models as m
+
+_TELLING = (m.Run.id, m.Run.label, m.Run.factors, m.Run.recording, m.Run.created_at)
+
+
+def copies_listed(session: Session) -> dict[str, Contender]:
+    """The copies, by the id of their run, each with the run that it is a copy of."""
+    found = session.execute(select(*_TELLING).where(m.Run.deleted_at.is_(None)))
+    return copies(
+        Contender(str(key), label, factors, Course(None), recording=Recording(**recording), made=created_at.timestamp())
+        for key, label, factors, recording, created_at in found
+    )
+
+
+def repeats_of(session: Session, run: m.Run) -> int:
+    """How many other runs were made of the same factors; void, deleted and simulated ones and copies left out."""
+    query = select(m.Run.id).where(
+        m.Run.factors == run.factors,
+        m.Run.deleted_at.is_(None),
+        m.Run.outcome != "void",
+        m.Run.conditions["simulated"].as_boolean().is_not(True),
+    )
+    others = {str(key) for key in session.scalars(query)} - {str(run.id)}
+    if not others:
+        return 0
+    found = copies_listed(session)
+    mine = found.get(str(run.id))
+    return len(others - found.keys() - ({mine.key} if mine is not None else set()))
