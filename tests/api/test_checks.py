@@ -1,6 +1,7 @@
 """Meter checks and spot checks by the API."""
 
 import time
+import uuid
 
 from jaunecharge.core.kit_line import kit_from_line
 from jaunecharge.instruments.playback import Playback
@@ -104,15 +105,67 @@ class Surveys(BenchTest):
                 "it ends by itself",
             )
             if charger == "Moraine pad":
-                self.assertIn("Repeat Cairn disc, Plug 20 at the end", self.show(survey)["asked"])
+                [asked] = self.show(survey)["asked"]
+                self.assertIn("Repeat Cairn disc, Plug 20 at the end", asked)
         found = self.show(survey)
         self.assertEqual([r["outcome"] for r in found["rows"]], ["complete"] * 3)
         self.assertEqual(found["rows"][1]["seems"], "like 7.5 W")
         self.assertIn("15 W", found["rows"][0]["seems"])
-        self.assertEqual(found["asked"], "")
-        self.assertIn("Cairn disc, Plug 20 again", found["drift"])
+        self.assertEqual(found["asked"], [])
+        self.assertIn("Cairn disc, Plug 20 again", found["drift"][0])
         run = self.web.get(f"/api/runs/{found['rows'][0]['run']}").json()
         self.assertEqual(run["method"]["card"], "Spot check")
+
+    def by_hand(self, survey, *lines, **factors):
+        """A check of which all is typed: placed two minutes ago, then these lines."""
+        body = {"factors": {**FACTORS, **factors}, "minutes": 1, "survey": survey}
+        row = self.web.post("/api/spot-checks", json=body).json()
+        for line in ("placed @-2", *lines):
+            self.assertTrue(self.type(row["name"], line)["logged"], line)
+        self.assertEqual(self.web.get(f"/api/lanes/{row['lane']}").json()["view"]["due"]["state"], "none")
+        return self.until(
+            lambda: (
+                found := next(r for r in self.show(survey)["rows"] if r["lane"] == row["lane"])
+            )["state"] == "closed" and found,
+            "it ends by itself",
+        )  # fmt: skip
+
+    def test_watts_typed_by_hand_make_a_row(self):
+        survey = str(uuid.uuid4())
+        row = self.by_hand(
+            survey, "35", "0.4w @-3", "12w @+0", "17.9w @+1", "18.1w @+2", "33.5c", place="left", cable="Braided",
+            alignment="moved about for the best",
+        )  # fmt: skip
+        self.assertEqual((row["settled_w"]["value"], row["by_hand"], row["sparse"]), (18.0, True, True))
+        self.assertGreater(row["settled_w"]["expanded"], 0.0)
+        self.assertEqual((row["start_percent"], row["hottest_c"], row["seems"]), (35.0, 33.5, "like 15 W"))
+        self.assertEqual(row["label"], "Cairn disc, left, Plug 20, Braided, moved about for the best")
+        self.assertTrue(row["run"])
+
+    def test_one_reading_is_enough_and_none_is_waited_for(self):
+        survey = str(uuid.uuid4())
+        row = self.by_hand(survey, "0.5w @+1")
+        self.assertEqual((row["settled_w"]["value"], row["steady"], row["seems"]), (0.5, None, "not charging"))
+        waits = self.web.post("/api/spot-checks", json={"factors": FACTORS, "minutes": 1, "survey": survey}).json()
+        self.type(waits["name"], "placed @-5")
+        time.sleep(2.0)
+        self.assertEqual(self.show(survey)["rows"][-1]["state"], "running")
+
+    def test_two_phones_in_one_survey_are_kept_apart(self):
+        survey = str(uuid.uuid4())
+        with self.database.session() as session:
+            add_all(session, [kit_from_line("phone Quill Lite 3840mAh bpp")], "")
+        for phone, charger in (
+            ("Ostrel Max", "Cairn disc"),
+            ("Quill Lite", "Cairn disc"),
+            ("Ostrel Max", "Serac dock"),
+        ):
+            self.by_hand(survey, "9w @+1", phone=phone, charger=charger)
+        self.assertEqual(
+            [t.partition(" at the")[0] for t in self.show(survey)["asked"]], ["Ostrel Max: Repeat Cairn disc, Plug 20"]
+        )
+        listed = self.web.get("/api/spot-checks").json()
+        self.assertEqual([r["phone"] for r in listed[:3]], ["Ostrel Max", "Quill Lite", "Ostrel Max"])
 
     def test_minutes_that_are_none(self):
         self.assertEqual(self.web.post("/api/spot-checks", json={"factors": FACTORS, "minutes": 9}).status_code, 422)

@@ -276,6 +276,70 @@ class Corrections(ApiTest):
         self.assertEqual(len(self.web.get(f"/api/runs/{run['id']}").json()["checkins"]), 4)
 
 
+class Clocks(ApiTest):
+    METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.53 if t >= 900 else 0.05}\n" for t in range(6000))
+
+    def uses(self, *more):
+        meter = {"upload": self.sent(self.METER)["id"], "roles": ["meter"]}
+        return [meter, *({"upload": self.sent(text, name)["id"], "roles": [role]} for text, name, role in more)]
+
+    def test_it_is_asked_whose_clock_a_file_is_on(self):
+        uses = self.uses(
+            ("min,percent\n0,10\n20,30\n60,70\n", "b.csv", "checkins"),
+            ("min,back °C\n25,30\n40,36\n", "h.csv", "heat"),
+        )
+        found = {c["upload"]: c["whose"] for c in self.web.post("/api/clocks", json={"files": uses}).json()}
+        self.assertEqual(found, {uses[1]["upload"]: "placing", uses[2]["upload"]: None})
+        uses[2]["whose"] = "placing"
+        run = self.web.post("/api/runs", json={"files": uses, "case": CASE}).json()
+        found = self.web.get(f"/api/runs/{run['id']}").json()
+        self.assertEqual([c["minute"] for c in found["checkins"]], [0, 20, 60])
+        self.assertTrue(any("b.csv are taken to count from the placing" in w for w in found["warnings"]))
+        self.assertFalse(any("h.csv" in w for w in found["warnings"]))
+
+    def test_typed_temperatures_are_understood_and_read(self):
+        understood = lambda text: self.web.post("/api/temperatures/understanding", json={"text": text})  # noqa: E731
+        shown = understood("10 98.4f\n20 36.9 pad").json()["rows"]
+        self.assertEqual([(r["minute"], round(r["celsius"], 1)) for r in shown], [(10, 36.9), (20, 36.9)])
+        self.assertEqual([r["place"] for r in shown], ["back", "pad"])
+        self.problem(understood("10 warm"), 422, "is not a temperature")
+        run = self.stored(heat="0 24\n30 98.4f", meter=METER + "4000,9.0,1.57\n")
+        self.assertAlmostEqual(run["summary"]["hottest_c"], 36.89)
+
+    def test_check_ins_and_temperatures_are_moved_by_a_stated_time_and_back(self):
+        run = self.stored(heat="0 24\n30 36", meter=METER + "4000,9.0,1.58\n")
+        url = f"/api/runs/{run['id']}"
+
+        def read():
+            found, series = self.web.get(url).json(), self.web.get(f"{url}/series").json()
+            return [c["minute"] for c in found["checkins"]], series["temperatures"][0]["minute"]
+
+        before = read()
+        shift = lambda what, minutes: self.web.post(  # noqa: E731
+            f"{url}/shifted", json={"revision": self.web.get(url).json()["revision"], "what": what, "minutes": minutes}
+        )
+        self.assertEqual(shift("check-ins", 5).status_code, 200)
+        self.assertEqual(read(), ([m + 5 for m in before[0]], before[1]))
+        self.assertEqual(shift("both", -5).status_code, 200)
+        self.assertEqual(read(), (before[0], [m - 5 for m in before[1]]))
+        shift("temperatures", 5)
+        self.assertEqual(read(), before)
+        self.problem(shift("check-ins", -600), 422, "before the meter log begins")
+        corrections = self.web.get(url).json()["corrections"]
+        self.assertEqual([c["now"] for c in corrections], ["+5 min", "-5 min", "+5 min"])
+        self.problem(self.web.post(f"{url}/shifted", json={"revision": 1, "what": "both", "minutes": 5}), 409)
+
+    def test_what_phone_and_charger_told_is_on_the_run_and_goes_out(self):
+        phone = "time_s,Battery power (W)\n960,9.1\n1500,9.4\n"
+        uses = self.uses((phone, "p.csv", "phone"))
+        uses[1]["whose"] = "log"
+        run = self.web.post("/api/runs", json={"files": uses, "case": CASE, "checkins": "0 10\n20 30"}).json()
+        series = self.web.get(f"/api/runs/{run['id']}/series").json()
+        self.assertEqual((series["phone_minute"], series["phone_watts"]), ([1.0, 10.0], [9.1, 9.4]))
+        archive = zipfile.ZipFile(io.BytesIO(self.web.get(f"/api/exports/runs/{run['id']}.zip").content))
+        self.assertIn("1500.0,9.4", archive.read("phone.csv").decode())
+
+
 class NotesAndPictures(ApiTest):
     PNG = b"\x89PNG\r\n\x1a\n" + bytes(50)
 

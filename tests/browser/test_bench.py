@@ -13,6 +13,7 @@ from tests.browser.base import PATIENCE_MS, Audit, BrowserTest
 LINES = (
     "phone Ostrel Max 4620mAh mpp wired 25W large magnets", "puck Cairn disc mpp claims 15W asks 9V2.22A",
     "pad Moraine pad magnet-only claims 15W", "adapter Plug 20 20W", "meter Inline A 0.5%",
+    "pack Col bank 10000mAh 3.7V 5V3A 9V2.22A",
 )  # fmt: skip
 FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
 
@@ -490,7 +491,7 @@ class Checks(BenchTest):
         page.get_by_label("minutes", exact=True).select_option("1")
         page.get_by_label("or practise with stand-ins").select_option("120")
         table = page.get_by_role("table", name="spot checks")
-        for charger, seems in (("Cairn disc", "15 W"), ("Moraine pad", "like 7.5 W")):
+        for charger, like in (("Cairn disc", "15 W"), ("Moraine pad", "like 7.5 W")):
             page.get_by_label("charger", exact=True).select_option(charger)
             page.get_by_role("button", name="Check this chain").click()
             place = page.get_by_role("button", name="The phone is placed")
@@ -502,9 +503,43 @@ class Checks(BenchTest):
                     break
                 time.sleep(0.05)
             place.click()
-            expect(table.get_by_role("row", name=re.compile(f"{charger}, Plug 20.*{seems}"))).to_be_visible()
+            expect(table.get_by_role("row", name=re.compile(f"{charger}, Plug 20.*{like}"))).to_be_visible()
             expect(page.get_by_role("button", name="Check this chain")).to_be_enabled()
         expect(page.get_by_text("Repeat Cairn disc, Plug 20 at the end")).to_be_visible()
+
+    def test_a_chain_is_spot_checked_by_hand(self):
+        page = self.goto("/bench/spot")
+        page.get_by_label("phone", exact=True).select_option("Ostrel Max")
+        page.get_by_label("charger", exact=True).select_option("wired")
+        page.get_by_label("adapter or pack", exact=True).select_option("Col bank")
+        page.get_by_label("moved about for the best").check()
+        page.get_by_label("minutes", exact=True).select_option("1")
+        page.get_by_role("button", name="Check this chain").click()
+        page.get_by_role("button", name="The phone is placed").click()
+        check = page.get_by_role("main").get_by_role("status").first
+        expect(check).to_contain_text("type what the meter shows")
+        # The clock of the test does not wait a minute: it was placed two ago.
+        lane = self.web.get("/api/bench").json()["lanes"][0]["view"]
+        self.web.post("/api/bench/lines", json={"id": str(uuid.uuid4()), "line": f"{lane['name']} placed @-2"})
+        for name, figure in (
+            ("battery, %", "35"),
+            ("phone's back, °C", "33.5"),
+            ("watts, W", "17.9"),
+            ("watts, W", "18.1"),
+        ):
+            page.get_by_label(name).fill(figure)
+            page.get_by_label(name).press("Enter")
+        row = page.get_by_role("table", name="spot checks").get_by_role("row").nth(1)
+        expect(row).to_contain_text(
+            re.compile(r"Ostrel Max.*by wire, Col bank, moved about for the best.*18\.0 ± 0\.2 W")
+        )
+        for words in ("35 %", "33.5 °C", "like 15 W"):
+            expect(row).to_contain_text(words)
+        expect(page.get_by_role("button", name="Check this chain")).to_be_enabled()
+        page.goto(f"{self.address}/runs/spot")
+        expect(page.get_by_role("table", name="spot checks")).to_contain_text("moved about for the best")
+        page.get_by_role("link", name="Runs", exact=True).click()
+        expect(page.get_by_text("No measured run yet")).to_be_visible()
 
 
 class Accessible(Audit):

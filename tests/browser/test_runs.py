@@ -90,6 +90,49 @@ class ReadingFiles(BrowserTest):
         expect(page.get_by_text("2 check-ins")).to_be_visible()
         expect(page.get_by_role("button", name="Read the run")).to_be_enabled()
 
+    LATE = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.51 if t >= 900 else 0.05}\n" for t in range(0, 6000, 2))
+
+    def test_whose_clock_a_file_is_on_is_guessed_or_asked(self):
+        page = self.goto("/runs/read")
+        self.choose("meter.csv", self.LATE)
+        self.choose("battery.csv", "min,percent\n0,10\n20,30\n60,70\n")
+        guess = page.get_by_role("radiogroup", name="what its times count from")
+        expect(guess).to_contain_text("guessed: on the log's clock the first would lie 15 min before the placing")
+        expect(guess.get_by_label("the placing of the phone")).to_be_checked()
+        self.choose("heat.csv", "min,back °C\n25,30\n40,36\n")
+        expect(page.get_by_text("What do the times of heat.csv count from?")).to_be_visible()
+        expect(page.get_by_role("button", name="Read the run")).to_be_disabled()
+        page.get_by_role("radiogroup", name="what its times count from").nth(1).get_by_label(
+            "the placing of the phone"
+        ).check()
+        self.read_run()
+        expect(self.says()).to_contain_text("Hottest reading 36.0 °C")
+        # They were the meter's after all: they are moved, and back.
+        page.get_by_role("button", name="Correct").click()
+        fields = page.get_by_role("group", name="put on another clock")
+        fields.get_by_label("what is moved").select_option("temperatures")
+        fields.get_by_label("by how much, minutes").fill("-0:15")
+        fields.get_by_role("button", name="Move").click()
+        status = page.get_by_role("status")
+        expect(status.filter(has_text="Temperatures moved by -15 min.")).to_be_visible()
+        expect(page.get_by_label("where it comes from")).to_contain_text("-15 min")
+        status.get_by_role("button", name="Undo").click()
+        expect(page.get_by_label("where it comes from")).to_contain_text("+15 min")
+
+    def test_temperatures_are_typed_with_their_unit_and_place(self):
+        page = self.goto("/runs/read")
+        self.choose("meter.csv", METER.replace("9.0", "9.01"))
+        box = page.get_by_role("textbox", name="Temperatures")
+        box.fill("10 98.4f\n20 36.9\n30 41.2c thermal camera max")
+        expect(page.get_by_text("3 temperatures, back, thermal camera max, up to 41.2 °C")).to_be_visible()
+        box.fill("10 98.4f\n20 warm")
+        expect(page.get_by_text("“20 warm” is not a temperature")).to_be_visible()
+        expect(page.get_by_role("button", name="Read the run")).to_be_disabled()
+        box.fill("10 98.4f\n20 36.5")
+        expect(page.get_by_text("2 temperatures")).to_be_visible()
+        self.read_run()
+        expect(self.says()).to_contain_text("Hottest reading 36.9 °C")
+
     def test_by_keyboard_alone(self):
         # Choosers are caught only once somebody listens: from the start, lest the first key comes too soon.
         self.page.on("filechooser", lambda chooser: None)
@@ -105,6 +148,7 @@ class ReadingFiles(BrowserTest):
         expect(page.get_by_test_id("file")).to_contain_text("keys.csv")
         page.get_by_label("files to read").focus()
         page.keyboard.press("Tab")
+        expect(page.get_by_role("textbox", name="Battery percentages")).to_be_focused()
         page.keyboard.type("0 10\n20 30\n0:40 52\n60 70")
         expect(page.get_by_text("4 check-ins")).to_be_visible()
         for _ in range(40):

@@ -3,7 +3,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.clock import ClockKind, Timeline, one_clock, refuse_backwards, unwrapped, without_clock_change
+from jaunecharge.core.clock import (
+    ClockKind,
+    Timeline,
+    one_clock,
+    refuse_backwards,
+    unwrapped,
+    whose_clock,
+    without_clock_change,
+)
 from jaunecharge.core.errors import CannotRead
 
 HOUR = 3600.0
@@ -19,6 +27,32 @@ def of_day(*seconds):
 
 def absolute(*seconds, day_start_s=None):
     return Timeline(ClockKind.ABSOLUTE, np.array(seconds, dtype=float), day_start_s)
+
+
+class Whose(unittest.TestCase):
+    """A log of two hours; the phone was placed after a quarter of one."""
+
+    def whose(self, *minutes, placed=15.0, log=120.0):
+        return whose_clock(np.array(minutes) * 60.0, 0.0, log * 60.0, placed * 60.0).whose
+
+    def test_a_first_one_that_would_lie_before_the_placing_counts_from_it(self):
+        self.assertEqual(self.whose(0, 10, 20, 30), "placing")
+
+    def test_one_at_the_placing_is_on_the_log_s_clock(self):
+        self.assertEqual(self.whose(15, 25, 35), "log")
+        self.assertEqual(self.whose(15.8, 30), "log")
+
+    def test_what_would_reach_beyond_the_log_is_on_its_clock(self):
+        self.assertEqual(self.whose(25, 60, 118), "log")
+
+    def test_readings_as_long_as_the_log_were_logged_beside_it(self):
+        self.assertEqual(self.whose(*range(0, 120, 2)), "log")
+
+    def test_where_both_are_possible_nobody_can_know(self):
+        self.assertIsNone(self.whose(25, 40, 60))
+
+    def test_where_the_log_begins_with_the_placing_both_are_the_same(self):
+        self.assertEqual(self.whose(25, 40, 60, placed=0.5), "log")
 
 
 class RunningOn(unittest.TestCase):

@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 
 from jaunecharge.core.chain import Chain
+from jaunecharge.core.energy import MeterSpec
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit_line import kit_from_line
 from jaunecharge.core.meter_check import Against, check_said, deviation, gain_after
@@ -42,7 +43,7 @@ class Spots(unittest.TestCase):
         time_s = np.arange(0.0, 181.0)
         watts = np.clip(time_s / 40.0, 0.0, 1.0) * 18.0
         found = spot(time_s, watts, 0.0)
-        self.assertAlmostEqual(found.settled_w, 18.0)
+        self.assertAlmostEqual(found.settled.value, 18.0)
         self.assertAlmostEqual(found.ramp_s, 0.95 * 40.0 - 5.0, delta=3.0)
 
     def test_what_has_not_settled_says_so(self):
@@ -53,13 +54,43 @@ class Spots(unittest.TestCase):
         self.assertIsNone(spot(np.arange(0.0, 30.0), np.full(30, 18.0), 0.0))
         self.assertIsNone(spot(np.zeros(0), np.zeros(0), 0.0))
 
+    def test_watts_read_sparse(self):
+        """The ramp lies between two readings; whether it has settled needs two."""
+        found = spot(np.array([-5.0, 10.0, 30.0, 60.0, 90.0]), np.array([0.4, 3.0, 17.9, 18.0, 18.2]), 0.0)
+        self.assertTrue(found.sparse and found.steady)
+        self.assertEqual((found.ramp_from_s, found.ramp_s), (10.0, 30.0))
+        self.assertAlmostEqual(found.settled.value, 18.1)
+        once = spot(np.array([60.0]), np.array([17.8]), 0.0)
+        self.assertEqual((once.settled.value, once.steady, once.ramp_from_s), (17.8, None, 0.0))
+        self.assertEqual(once.settled.expanded, 0.0)
+        self.assertIsNone(spot(np.array([20.0]), np.array([17.8]), 0.0), "it may still be ramping")
+        falling = spot(np.array([10.0, 30.0, 60.0, 75.0, 90.0]), np.array([18.0, 18.0, 18.0, 16.0, 14.0]), 0.0)
+        self.assertFalse(falling.steady)
+
+    def test_its_uncertainty_is_that_of_meter_and_scatter(self):
+        rng = np.random.default_rng(4)
+        watts = 18.0 + rng.normal(0.0, 0.2, 181)
+        found = spot(np.arange(181.0), watts, 0.0, MeterSpec(gain_percent=1.0))
+        self.assertEqual([p.source for p in found.settled.parts], ["scatter of the readings", "meter gain"])
+        gain = 2.0**0.5 * 0.18 / 3.0**0.5
+        self.assertAlmostEqual(found.settled.expanded, 2.0 * math.hypot(gain, 0.2 / 60.0**0.5), delta=0.01)
+
+    def test_what_a_charger_draws_alone_is_no_charge(self):
+        for watts, no_load, seen in (
+            (0.5, 0.45, "not charging"), (0.5, None, "not charging"), (2.6, 2.5, "not charging"),
+            (2.6, 0.4, "under 5 W"), (22.0, 0.4, "between 15 and 20 W"),
+        ):  # fmt: skip
+            with self.subTest(watts=watts, no_load=no_load):
+                found = spot(np.arange(0.0, 90.0), np.full(90, watts), 0.0, no_load_w=no_load)
+                self.assertEqual(seems(found), seen)
+
     def test_classes(self):
         self.assertEqual(classes(18.75), (15.0,))
         self.assertEqual(classes(9.4), (7.5,))
         self.assertEqual(classes(13.8), (10.0, 12.0))
         self.assertEqual(classes(0.5), ())
         self.assertEqual(seems(spot(np.arange(0.0, 90.0), np.full(90, 13.8), 0.0)), "like 10 or 12 W")
-        self.assertEqual(seems(spot(np.arange(0.0, 90.0), np.full(90, 0.5), 0.0)), "fits no class")
+        self.assertEqual(seems(spot(np.arange(0.0, 90.0), np.full(90, 0.5), 0.0)), "not charging")
 
     def test_the_first_is_asked_for_again(self):
         self.assertIn("Repeat Cairn", again_asked(["Cairn", "Serac"]))

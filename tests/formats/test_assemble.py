@@ -6,6 +6,7 @@ import io
 import json
 import unittest
 import zipfile
+from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 import openpyxl
@@ -13,7 +14,8 @@ import openpyxl
 from jaunecharge.core.clock import ClockKind
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.reading import read_run
-from jaunecharge.formats.assemble import Part, assemble, pasted_readings, zone_of
+from jaunecharge.core.sentences import sentences
+from jaunecharge.formats.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
 from jaunecharge.formats.case import Case
 from jaunecharge.formats.folder import run_archive
 from jaunecharge.formats.report import document, summary
@@ -36,6 +38,68 @@ class Assembling(FolderTest):
         found = assemble([self.part("m.csv", METER, "meter")], "0 10\n20 30")
         self.assertEqual(found.log.readings.time_s.tolist(), [60, 1260])
         self.assertIsNone(found.started_at)
+
+    LATE = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 900 else 0.05}\n" for t in range(5000))
+
+    def test_whose_clock_a_file_is_on_is_guessed_said_and_obeyed(self):
+        meter = self.part("m.csv", self.LATE, "meter")
+        battery = "min,percent\n0,10\n20,30\n60,70\n"
+        heat = "min,position,celsius\n20,back,30\n40,back,36\n"
+        found = assemble([meter, self.part("b.csv", battery, "checkins"), self.part("h.csv", heat, "heat")])
+        self.assertEqual(found.log.readings.time_s.tolist(), [900, 2100, 4500])
+        self.assertEqual(found.log.heat.surfaces[0].time_s.tolist(), [1200, 2400])
+        self.assertIn(
+            "Times of b.csv are taken to count from the placing: on the log's clock the first would", found.remarks[0]
+        )
+        self.assertIn("Times of h.csv are taken to be on the meter's clock, which nobody said", found.remarks[1])
+        stated = [replace(self.part(n, c, r), whose=w) for n, c, r, w in (
+            ("b.csv", battery, "checkins", "log"), ("h.csv", heat, "heat", "placing"))]  # fmt: skip
+        found = assemble([meter, *stated])
+        self.assertEqual(found.log.readings.time_s.tolist(), [0, 1200, 3600])
+        self.assertEqual(found.log.heat.surfaces[0].time_s.tolist(), [2100, 3300])
+        self.assertEqual(found.remarks, ())
+        asked = dict(clocks_asked([meter, *(replace(p, whose=None) for p in stated)]))
+        self.assertEqual({n: g.whose for n, g in asked.items()}, {1: "placing", 2: None})
+
+    def test_times_that_carry_their_clock_are_not_asked_about(self):
+        meter = self.part("m.csv", self.LATE, "meter")
+        self.assertEqual(clocks_asked([meter]), [])
+        self.assertEqual(clocks_asked([self.part("b.csv", BATTERY, "checkins")]), [])
+
+    def test_temperatures_typed_and_pasted(self):
+        meter = self.part("m.csv", METER, "meter")
+        found = assemble([meter], heat="0 24c\n10 98.4f\n20 36.5 pad\n0:30 41,2c thermal camera max")
+        self.assertEqual([s.position for s in found.log.heat.surfaces], ["back", "pad", "thermal camera max"])
+        back = found.log.heat.surfaces[0]
+        self.assertEqual(back.time_s.tolist(), [60, 660])
+        self.assertAlmostEqual(back.celsius[1], 36.889, places=3)
+        self.assertEqual(found.log.heat.phone().position, "thermal camera max")
+        american = assemble([meter], heat="10 98.4", in_fahrenheit=True)
+        self.assertAlmostEqual(american.log.heat.surfaces[0].celsius[0], 36.889, places=3)
+        pasted = assemble([meter], heat="seconds\tback °C\troom °C\n60\t25\t23\n660\t31\t23.5")
+        self.assertEqual(pasted.log.heat.surfaces[0].time_s.tolist(), [60, 660])
+        for wrong, why in (
+            ("10", "is not a temperature"),
+            ("10 900c", "cannot be"),
+            ("10 36 ; x\n1:77 30", "59 minutes"),
+        ):
+            with self.subTest(wrong), self.assertRaisesRegex(CannotRead, why):
+                assemble([meter], heat=wrong)
+
+    def test_watts_as_the_phone_reports_them_are_kept_apart(self):
+        meter = self.part("m.csv", METER, "meter")
+        phone = self.part(
+            "p.csv",
+            "time_s,Battery power (W),Battery (%)\n60,-9.1,10\n660,-9.3,20\n1260,-8.8,30\n",
+            "phone",
+            "checkins",
+        )
+        self.assertEqual(phone.understood.gives, ("checkins", "phone"))
+        found = assemble([meter, phone]).log
+        self.assertEqual(found.besides.watts.tolist(), [9.1, 9.3, 8.8])
+        self.assertEqual(found.trace.power_w.max(), 13.5)
+        said = {s.key: s.plain for s in sentences(read_run(found))}
+        self.assertEqual(said["phone_watts"], "The phone itself reports 9.3 W at the most, 9.1 W on average")
 
     def test_three_files_on_one_clock(self):
         parts = [
@@ -129,7 +193,7 @@ class GoingOut(FolderTest):
 
     def test_an_exported_run_reads_the_same(self):
         run = self.read()
-        archive = zipfile.ZipFile(io.BytesIO(run_archive(run, {"capacity_mah": 4400, "nominal_v": 3.87}, [], [])))
+        archive = zipfile.ZipFile(io.BytesIO(run_archive(run, {"capacity_mah": 4400, "nominal_v": 3.87})))
         archive.extractall(self.folder)
         parts = []
         for name, role in (("meter.csv", "meter"), ("battery.csv", "checkins")):

@@ -12,6 +12,7 @@ import { HeatPage } from './stations/runs/HeatPage'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
+import { SpotChecksPage } from './stations/runs/SpotChecksPage'
 import { CardsPage } from './stations/plan/CardsPage'
 import { EditPlan } from './stations/plan/EditPlan'
 import { PlanPage } from './stations/plan/PlanPage'
@@ -47,6 +48,7 @@ const router = createBrowserRouter([
       { path: 'runs', element: <RunsPage key="runs" /> },
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/heat', element: <HeatPage /> },
+      { path: 'runs/spot', element: <SpotChecksPage /> },
       { path: 'runs/simulated', element: <RunsPage key="simulated" simulated /> },
       { path: 'runs/:id', element: <RunPage /> },
       { path: 'versus', element: <VersusPage /> },

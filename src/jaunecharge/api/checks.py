@@ -15,14 +15,15 @@ from ..core.method import ready
 from ..formats.card import card_document
 from ..instruments.scpi import Scpi
 from ..live.steady import now
+from ..store import bench, surveys
 from ..store import bench_models as b
 from ..store import checks as store
-from ..store import surveys
 from ..store.opening import lane_on_the_spot
 from .bench import open_made
 from .bench_shapes import NewLaneShape
-from .context import context_of, name_of
+from .context import Context, context_of, name_of
 from .problems import RESPONSES
+from .reading_shapes import MeasuredShape
 
 router = APIRouter(prefix="/api", tags=["checks"], responses=RESPONSES)
 
@@ -143,23 +144,34 @@ class SpotRow(BaseModel):
     """A chain of a survey: what it drew, and what that is like."""
 
     lane: uuid.UUID
+    name: str = Field(description="of its lane, for what is typed")
+    survey: uuid.UUID | None
+    at: dt.datetime
+    zone: str
     label: str
+    phone: str
     state: str
     outcome: str
+    simulated: bool
     run: uuid.UUID | None
+    by_hand: bool = Field(description="no meter is asked: watts are typed")
     ramp_s: float | None
-    settled_w: float | None
-    steady: bool
+    ramp_from_s: float | None = Field(description="where the ramp ended between two readings, the earlier one")
+    settled_w: MeasuredShape | None
+    steady: bool | None = Field(description="null where one reading cannot show it")
+    sparse: bool = Field(description="from single readings")
     volts: float | None
+    start_percent: float | None
+    hottest_c: float | None
     seems: str
 
 
 class Survey(BaseModel):
-    """Spot checks in a row, and what is still asked of them."""
+    """Spot checks in a row, and what is still asked of them, phone by phone."""
 
     rows: list[SpotRow]
-    asked: str
-    drift: str
+    asked: list[str]
+    drift: list[str]
 
 
 @router.post("/spot-checks", status_code=201)
@@ -176,35 +188,51 @@ def open_spot(request: Request, new: NewSpot) -> SpotRow:
         )  # fmt: skip
         made = replace(made, card=card_document(card), label=surveys.chain_label(made.factors))
     full = open_made(request, made, new.practice)
-    return SpotRow(
-        lane=full.view.id, label=full.view.label, state=full.view.state, outcome="", run=None, ramp_s=None,
-        settled_w=None, steady=False, volts=None, seems="",
-    )  # fmt: skip
+    with context.database.session() as session:
+        return _row(context, session, bench.get_lane(session, full.view.id))
 
 
-def spot_row(lane: b.Lane, found: spots.Spot | None, volts: float | None) -> SpotRow:
+def _row(context: Context, session: Session, lane: b.Lane) -> SpotRow:
     """A chain of a survey for the front end."""
+    state = context.hub.states.get(lane.id)
+    found = surveys.found_of(session, lane, None if state is None else state.fine.arrays())
     row = SpotRow(
-        lane=lane.id, label=lane.label, state=lane.state, outcome=lane.outcome, run=lane.run_id, ramp_s=None,
-        settled_w=None, steady=False, volts=volts, seems="",
+        lane=lane.id, name=lane.name, survey=lane.survey, at=lane.opened_at, zone=lane.zone, label=lane.label,
+        phone=lane.factors.get("phone", ""), state=lane.state, outcome=lane.outcome, simulated=lane.simulated,
+        run=lane.run_id, by_hand=not lane.meter_address, volts=found.volts, start_percent=found.start_percent,
+        hottest_c=found.hottest_c, ramp_s=None, ramp_from_s=None, settled_w=None, steady=None, sparse=False, seems="",
     )  # fmt: skip
-    if found is None:
+    if found.spot is None:
         return row
-    shown = {"ramp_s": found.ramp_s, "settled_w": found.settled_w, "steady": found.steady, "seems": spots.seems(found)}
+    shown = {
+        "ramp_s": found.spot.ramp_s, "ramp_from_s": found.spot.ramp_from_s, "steady": found.spot.steady,
+        "settled_w": MeasuredShape(value=found.spot.settled.value, expanded=found.spot.settled.expanded),
+        "sparse": found.spot.sparse, "seems": spots.seems(found.spot),
+    }  # fmt: skip
     return row.model_copy(update=shown)
+
+
+@router.get("/spot-checks")
+def list_spot_checks(request: Request) -> list[SpotRow]:
+    """All spot checks that were made, the newest first; those that were broken off are left out."""
+    context = context_of(request)
+    with context.database.session() as session:
+        rows = [_row(context, session, lane) for lane in surveys.lanes_of(session) if lane.outcome != "void"]
+    return rows[::-1]
 
 
 @router.get("/spot-checks/{survey}")
 def show_survey(request: Request, survey: uuid.UUID) -> Survey:
     """The spot checks of a survey, in their order."""
     context = context_of(request)
-    rows: list[SpotRow] = []
     with context.database.session() as session:
-        for lane in surveys.lanes_of(session, survey):
-            state = context.hub.states.get(lane.id)
-            live = None if state is None else state.fine.arrays()
-            found, volts = surveys.found_of(session, lane, live)
-            rows.append(spot_row(lane, found, volts))
-    done = [r for r in rows if r.outcome != "void" and r.settled_w is not None]
-    labels = [r.label for r in done]
-    return Survey(rows=rows, asked=spots.again_asked(labels), drift=spots.drift(labels, [r.settled_w for r in done]))
+        rows = [_row(context, session, lane) for lane in surveys.lanes_of(session, survey)]
+    asked, drift = [], []
+    phones = dict.fromkeys(r.phone for r in rows)
+    for phone in phones:
+        done = [(r.label, r.settled_w.value) for r in rows if r.phone == phone and r.outcome != "void" and r.settled_w]
+        labels, watts = [label for label, _ in done], [w for _, w in done]
+        named = f"{phone}: " if len(phones) > 1 else ""
+        asked += [named + text for text in (spots.again_asked(labels),) if text]
+        drift += [named + text for text in (spots.drift(labels, watts),) if text]
+    return Survey(rows=rows, asked=asked, drift=drift)

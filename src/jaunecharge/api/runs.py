@@ -19,11 +19,9 @@ from ..core.sentences import sentences
 from ..core.units import MINUTE_S
 from ..core.warnings import warnings
 from ..core.words import decimals
-from ..formats.assemble import Part, assemble, pasted_readings, zone_of
+from ..formats.assemble import assemble, pasted_readings, zone_of
 from ..formats.card import card_of
 from ..formats.logs import on_log_clock
-from ..formats.source import examine
-from ..formats.understanding import understand
 from ..store import models as m
 from ..store import runs as store
 from ..store.copies import copies_listed, repeats_of
@@ -37,7 +35,7 @@ from .context import Context, context_of, name_of
 from .judged import judged_shape
 from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
-from .uploads import choice_of, understanding_shape
+from .uploads import part_of, understanding_shape
 
 READING_SHARE = 0.5
 Degrees = Literal["C", "F"]
@@ -129,17 +127,14 @@ def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
 
 def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:
     uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
-    parts = []
-    for use in new.files:
-        upload = uploads[use.upload]
-        source = examine(upload.path, upload.name)
-        parts.append(Part(source, understand(source, choice_of(use.choice)), tuple(use.roles)))
+    parts = [part_of(uploads[use.upload], use) for use in new.files]
     reference = ClockKind(new.checkins_reference) if new.checkins_reference == "after placing" else None
     if new.checkins_reference == "log":
         reference = ClockKind.ELAPSED
     found = assemble(
-        parts, new.checkins, reference, new.case, zone_of(new.zone), lambda fraction: told("reading", fraction)
-    )
+        parts, new.checkins, reference, new.case, zone_of(new.zone), lambda fraction: told("reading", fraction),
+        new.heat, new.fahrenheit,
+    )  # fmt: skip
     files = tuple(
         store.FileRead(
             uploads[use.upload].path,
@@ -353,6 +348,17 @@ def correct_checkins(request: Request, run_id: uuid.UUID, change: shapes.CheckIn
         found = pasted_readings(change.text, reference)
         readings = on_log_clock(found, placed_s)
         return row_shape(store.change_checkins(session, run_id, change.revision, readings, name_of(request)))
+
+
+@router.post("/runs/{run_id}/shifted")
+def shift_run(request: Request, run_id: uuid.UUID, shift: shapes.Shifted) -> shapes.RunRow:
+    """Put check-ins, temperatures or both earlier or later: they were on another clock."""
+    context = context_of(request)
+    with context.database.session() as session:
+        placed_s = context.placed_s(session, store.get_run(session, run_id))
+        seconds = shift.minutes * MINUTE_S
+        run = store.shift_run(session, run_id, shift.revision, shift.what, seconds, placed_s, name_of(request))
+        return row_shape(run)
 
 
 @router.delete("/runs/{run_id}", status_code=204, response_class=Response)

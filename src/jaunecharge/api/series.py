@@ -68,7 +68,13 @@ def series(
                 celsius=np.round(c[few], 3).tolist(),
             )
         )
+    told = log.besides
+    inside_told = (told.time_s >= from_s) & (told.time_s <= to_s)
+    told_s, told_w = told.time_s[inside_told], told.watts[inside_told]
+    few = thinned(told_s, told_w, points)
     return shapes.SeriesShape(
+        phone_minute=np.round((told_s[few] - placed_s) / MINUTE_S, 4).tolist(),
+        phone_watts=np.round(told_w[few], 3).tolist(),
         minute=np.round((times - placed_s) / MINUTE_S, 4).tolist(),
         watts=[None if np.isnan(w) else w for w in np.round(watts, 4).tolist()],
         temperatures=temperatures,

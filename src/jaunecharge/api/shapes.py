@@ -6,12 +6,15 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from ..core.clock import Whose
 from ..formats.case import Case
 from ..formats.cells import TimeForm
 from .reading_shapes import JudgedShape
 
-Quantity = Literal["time", "volts", "amps", "watts", "energy", "charge", "percent", "celsius", "position", "ignore"]
-Role = Literal["meter", "checkins", "heat"]
+Quantity = Literal[
+    "time", "volts", "amps", "watts", "phone_watts", "energy", "charge", "percent", "celsius", "position", "ignore"
+]
+Role = Literal["meter", "checkins", "heat", "phone"]
 Reference = Literal["after placing", "log"]
 
 
@@ -118,6 +121,7 @@ class FileUse(BaseModel):
     upload: uuid.UUID
     roles: list[Role] = Field(min_length=1)
     choice: ChoiceShape = Field(default_factory=ChoiceShape)
+    whose: Whose | None = Field(None, description="what its relative times count from; None: as guessed, and said so")
 
 
 class Factors(BaseModel):
@@ -149,6 +153,8 @@ class NewRunShape(BaseModel):
     files: list[FileUse] = Field(min_length=1)
     checkins: str = Field("", max_length=200_000, description="check-ins typed or pasted")
     checkins_reference: Reference | None = Field(None, description="None: as understood")
+    heat: str = Field("", max_length=200_000, description="temperatures typed or pasted: 10 98.4f back")
+    fahrenheit: bool = Field(False, description="whether typed temperatures without a unit are in °F")
     factors: Factors = Field(default_factory=Factors)
     case: Case = Field(default_factory=Case)
     note: str = Field("", max_length=4000)
@@ -424,6 +430,51 @@ class RunChange(BaseModel):
     case: Case | None = None
 
 
+class ClockOfFile(BaseModel):
+    """Whose clock the relative times of a file are on; null where nobody can know but who wrote them."""
+
+    upload: uuid.UUID
+    whose: Whose | None
+    why: str
+
+
+class ClocksAsked(BaseModel):
+    """Files as they are to be read: those whose times are relative are looked at."""
+
+    files: list[FileUse] = Field(min_length=1)
+    placed_s: float | None = Field(None, allow_inf_nan=False)
+
+
+class HeatText(BaseModel):
+    """Temperatures as they are typed or pasted."""
+
+    text: str = Field(max_length=200_000)
+    fahrenheit: bool = False
+
+
+class HeatRow(BaseModel):
+    """A temperature: minute, °C, where."""
+
+    minute: float
+    celsius: float
+    place: str
+
+
+class HeatTextShape(BaseModel):
+    """How typed or pasted temperatures are understood; minutes count from the placing, or from the first of them."""
+
+    rows: list[HeatRow]
+    reference: Reference
+
+
+class Shifted(BaseModel):
+    """Check-ins, temperatures or both, to be put so many minutes later; earlier where negative."""
+
+    revision: int
+    what: Literal["check-ins", "temperatures", "both"]
+    minutes: float = Field(ge=-14_400, le=14_400, allow_inf_nan=False)
+
+
 class CheckInsChange(BaseModel):
     """Check-ins to put in the place of the present ones, typed or pasted."""
 
@@ -445,6 +496,8 @@ class SeriesShape(BaseModel):
 
     minute: list[float]
     watts: list[float | None]
+    phone_minute: list[float]
+    phone_watts: list[float] = Field(description="as the phone itself reports them")
     temperatures: list[TemperatureSeries]
     samples: int = Field(description="samples that the stretch holds")
 

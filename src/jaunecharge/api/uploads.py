@@ -9,7 +9,7 @@ from starlette.concurrency import run_in_threadpool
 from ..core.clock import ClockKind
 from ..core.errors import CannotRead
 from ..core.units import FACTORS, MINUTE_S
-from ..formats.assemble import pasted_readings
+from ..formats.assemble import Part, clocks_asked, pasted_readings, pasted_temperatures
 from ..formats.source import examine, refuse_too_large, sha256
 from ..formats.understanding import Choice, Understanding, understand
 from ..store.files import runs_read_from
@@ -119,6 +119,38 @@ def forget_file(request: Request, upload_id: uuid.UUID) -> None:
     """Forget a file that was sent."""
     uploads = context_of(request).uploads
     uploads.drop(uploads.find(upload_id))
+
+
+@router.post("/clocks")
+def whose_clocks(request: Request, asked: shapes.ClocksAsked) -> list[shapes.ClockOfFile]:
+    """Whose clock the relative times beside a meter's log are on, as far as that can be told."""
+    uploads = context_of(request).uploads
+    parts = [(use.upload, part_of(uploads.find(use.upload), use)) for use in asked.files]
+    return [
+        shapes.ClockOfFile(upload=parts[n][0], whose=guess.whose, why=guess.why)
+        for n, guess in clocks_asked([p for _, p in parts], asked.placed_s)
+    ]
+
+
+@router.post("/temperatures/understanding")
+def understand_temperatures(text: shapes.HeatText) -> shapes.HeatTextShape:
+    """How typed or pasted temperatures are understood."""
+    found = pasted_temperatures(text.text, text.fahrenheit)
+    after = found.clock.kind is ClockKind.AFTER_PLACING
+    zero = 0.0 if after or not len(found.celsius) else float(found.clock.seconds.min())
+    return shapes.HeatTextShape(
+        rows=[
+            shapes.HeatRow(minute=round((s - zero) / MINUTE_S, 3), celsius=round(c, 3), place=place)
+            for s, c, place in zip(found.clock.seconds.tolist(), found.celsius.tolist(), found.places, strict=True)
+        ],
+        reference="after placing" if after else "log",
+    )
+
+
+def part_of(upload: Upload, use: shapes.FileUse) -> Part:
+    """A file that was sent, as it is to be read."""
+    source = examine(upload.path, upload.name)
+    return Part(source, understand(source, choice_of(use.choice)), tuple(use.roles), use.whose)
 
 
 @router.post("/checkins/understanding")

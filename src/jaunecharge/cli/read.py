@@ -7,6 +7,7 @@ from typing import Annotated
 
 import typer
 
+from ..core.clock import ClockKind, Timeline, Whose
 from ..core.figures import EXPANDED_NOTE, figures
 from ..core.output import given_ratio
 from ..core.reading import Reading, read_run
@@ -15,7 +16,17 @@ from ..core.units import MINUTE_S
 from ..core.warnings import warnings
 from ..core.words import decimals
 from ..formats.case import Case, read_case
-from ..formats.logs import Temperatures, TimedReadings, meter_log, put_together, temperatures, timed_readings
+from ..formats.logs import (
+    MeterLog,
+    Temperatures,
+    TimedReadings,
+    counted_from,
+    guess_clock,
+    meter_log,
+    put_together,
+    temperatures,
+    timed_readings,
+)
 from ..formats.report import document
 from ..formats.source import examine
 from ..formats.understanding import understand
@@ -29,6 +40,8 @@ def read(
     ],
     battery: Annotated[Path | None, typer.Option(help="check-ins: time and percentage")] = None,
     heat: Annotated[Path | None, typer.Option(help="temperatures: time, position, °C")] = None,
+    battery_clock: Annotated[Whose, typer.Option(help="what the relative times of --battery count from")] = "log",
+    heat_clock: Annotated[Whose, typer.Option(help="what the relative times of --heat count from")] = "log",
     case: Annotated[Path | None, typer.Option(help="what was typed in: battery, room, claim; JSON")] = None,
     reference_ratio: Annotated[
         float | None,
@@ -50,15 +63,33 @@ def read(
     if heat:
         source = examine(heat)
         surfaces = temperatures(source, understand(source))
+    remarks = list(log.remarks)
+    if readings is not None:
+        remarks += _doubtful(log, readings.clock, battery_clock, "--battery", conditions.placed_s)
+        readings = replace(readings, clock=counted_from(readings.clock, battery_clock))
+    if surfaces is not None:
+        remarks += _doubtful(log, surfaces.clock, heat_clock, "--heat", conditions.placed_s)
+        surfaces = replace(surfaces, clock=counted_from(surfaces.clock, heat_clock))
     run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
     reading = read_run(run, conditions)
-    remarks = list(log.remarks)
     if as_json:
         made = document(reading)
         made["warnings"] += remarks
         typer.echo(json.dumps(made, ensure_ascii=False))
     else:
         typer.echo(_table(reading, remarks))
+
+
+def _doubtful(log: MeterLog, clock: Timeline, whose: Whose, option: str, placed_s: float | None) -> list[str]:
+    """What speaks for the other clock, where that is not what was said."""
+    if whose == "placing" or clock.kind is not ClockKind.ELAPSED or not len(clock.seconds):
+        return []
+    guess = guess_clock(log, clock, placed_s)
+    if guess.whose != "placing":
+        return []
+    return [
+        f"Times of {option} are read on the meter's clock, but {guess.why}: {option}-clock placing counts from there."
+    ]
 
 
 def _table(reading: Reading, remarks: list[str]) -> str:

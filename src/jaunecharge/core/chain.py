@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
 
 from .errors import CannotRead
-from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Kit, Phone, as_charger, transmits
+from .kit import OWN_SOURCE, Adapter, Cable, Case, Charger, Kit, Phone, as_adapter, as_charger, transmits
 from .negotiation import FULL_SPREAD, WIRED_SPREAD, Deal, asked_of, negotiate, wired_deal
 from .standards import REFERENCE_RATIO, REFERENCE_RATIO_U, TRANSFER_WATTS
 from .transfer import MAGNETIC, Agreement, agree
@@ -239,7 +239,7 @@ def chain_of_kit(used: Mapping[str, Kit], place: str = "") -> Chain | None:
     known = isinstance(charger, Charger) and place in {p.place for p in charger.pads}
     return as_fed(
         Chain(
-            adapter if isinstance(adapter, Adapter) else None,
+            None if adapter is None else as_adapter(adapter),
             cable if isinstance(cable, Cable) else None,
             charger,
             phone,

@@ -2,16 +2,23 @@
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .errors import CannotRead
 from .trace import Array, Mask
+from .units import MINUTE_S
 
 DAY_S = 86400.0
 SLACK_S = 30.0
 CLOCK_CHANGE_S = 3600.0
+SAME_START_S = 60.0
+"""What begins within a minute of something begins with it (own choice)."""
+
+AS_LONG, MANY = 0.9, 30
+"""So many readings over so much of the meter's log were logged beside it, not noted by hand (own choice)."""
 
 
 class ClockKind(StrEnum):
@@ -122,6 +129,48 @@ def one_clock(meter: Timeline, others: list[Timeline]) -> tuple[Array, list[Arra
             return meter.seconds - start, shifted
         return meter.seconds, theirs
     return meter.seconds, [o.seconds for o in others]
+
+
+Whose = Literal["log", "placing"]
+"""What relative times count from: the beginning of the meter's log, or the placing of the phone."""
+
+
+@dataclass(frozen=True)
+class Guess:
+    """Whose clock some times are on; None where nobody can know but who wrote them; and why."""
+
+    whose: Whose | None
+    why: str
+
+
+def whose_clock(seconds: Array, log_start_s: float, log_end_s: float, placed_s: float) -> Guess:
+    """Whether relative times count from the beginning of the log or from the placing.
+
+    Parameters
+    ----------
+    seconds : (n,) float array [s]
+        As they would be if they were on the log's clock.
+    log_start_s, log_end_s, placed_s : float [s]
+
+    References
+    ----------
+    Our own rule. Logs that run as long as the meter's are on its clock; a first reading that would lie before the
+    placing counts from it; one at the placing is on the log's clock, or it would lie as late again.
+    """
+    lead = placed_s - log_start_s
+    if lead <= SAME_START_S or not len(seconds):
+        return Guess("log", "the log begins as the phone is placed: both are the same")
+    first, last = float(seconds.min()), float(seconds.max())
+    before = (placed_s - first) / MINUTE_S
+    if last - first >= AS_LONG * (log_end_s - log_start_s) and len(seconds) > MANY:
+        return Guess("log", "they run as long as the meter's log")
+    if before > SLACK_S / MINUTE_S:
+        return Guess("placing", f"on the log's clock the first would lie {before:.0f} min before the placing")
+    if last + lead > log_end_s + SAME_START_S:
+        return Guess("log", "counted from the placing they would reach beyond the meter's log")
+    if -before * MINUTE_S <= SAME_START_S:
+        return Guess("log", "the first is at the placing")
+    return Guess(None, f"the phone was placed {lead / MINUTE_S:.0f} min after the log began")
 
 
 def _beside_absolute(other: Timeline, start: float, span: float, day_start_s: float | None) -> Array:

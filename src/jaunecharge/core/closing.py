@@ -1,12 +1,13 @@
 """What a lane recorded, as the log of a run: instruments, entries and the phone's own reports on one clock."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from .battery import CheckIns, check_ins
 from .bench_line import Item
+from .besides import besides
 from .heat import HeatLog, heat_log
 from .reading import RunLog
 from .trace import PowerTrace, power_trace, unmetered
@@ -55,11 +56,15 @@ def run_log(
         The room as stated, where nobody measured it.
     """
     since = -np.inf if placed_s is None else placed_s - BEFORE_S
-    trace = _trace([r for r in recorded if r.t_s >= since], [e for e in entered if e.t_s >= since])
+    kept = [e for e in entered if e.t_s >= since]
+    trace = _trace([r for r in recorded if r.t_s >= since], kept)
     readings, heat = levels(recorded, entered, placed_s), _heat(recorded, entered, since, ambient_c)
-    if trace is None:
-        return _without_meter(readings, heat)
-    return RunLog(trace, readings, heat)
+    found = RunLog(trace, readings, heat) if trace is not None else _without_meter(readings, heat)
+    more = besides(
+        ((e.t_s, e.item.value) for e in kept if e.item.kind == "phone watts" and e.item.value is not None),
+        ((e.t_s, e.item.text == "on") for e in kept if e.item.kind == "light"),
+    )
+    return None if found is None else replace(found, besides=more)
 
 
 def _trace(recorded: Sequence[Recorded], entered: Sequence[Entered]) -> PowerTrace | None:

@@ -1,7 +1,7 @@
 """Facts of heat: the hottest, the rise over the room, minutes at or above the usual thresholds, each place apart."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,7 +14,9 @@ HOLE_STEPS, HOLE_FLOOR_S = 10.0, 300.0
 DENSE_S = 45.0
 """Readings no further apart than this show the temperature throughout; between others it is estimated."""
 
-_PHONE_WORDS = frozenset({"back", "front", "contact", "phone", "screen", "display", "camera"})
+_PHONE_WORDS = frozenset(
+    {"back", "front", "contact", "phone", "screen", "display", "camera", "thermal", "infrared", "ir", "battery"}
+)
 _CHARGER_WORDS = frozenset({"pad", "charger", "puck", "stand", "dock", "underside", "adapter", "pack", "coil"})
 _ROOM_WORDS = frozenset({"ambient", "room", "air"})
 
@@ -50,6 +52,12 @@ class HeatLog:
 
     surfaces: tuple[Surface, ...]
     ambient: Surface | None = None
+
+    def shifted(self, seconds: float) -> "HeatLog":
+        """The same so many seconds later."""
+        moved = tuple(replace(s, time_s=s.time_s + seconds) for s in self.surfaces)
+        room = self.ambient
+        return HeatLog(moved, None if room is None else replace(room, time_s=room.time_s + seconds))
 
     def phone(self) -> Surface | None:
         """The phone's hottest measured place, or the hottest of all where none is named as the phone's."""

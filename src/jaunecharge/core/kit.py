@@ -288,5 +288,12 @@ def as_charger(item: Kit) -> Charger:
     )  # fmt: skip
 
 
+def as_adapter(item: Kit) -> Adapter | None:
+    """Kit as what feeds a cable: an adapter, or a pack by its socket; None where that is not known of it."""
+    if isinstance(item, Pack) and item.outputs:
+        return Adapter(label=item.label, profiles=item.outputs)
+    return item if isinstance(item, Adapter) else None
+
+
 def _no(place: str) -> Pad:
     raise KeyError(place)

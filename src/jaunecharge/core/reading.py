@@ -7,6 +7,7 @@ import numpy as np
 from . import battery as bat
 from . import levels
 from .battery import SLOWS_FROM, Account, Battery, CheckIns, Milestone
+from .besides import Besides
 from .energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from .heat import HeatFacts, HeatLog, facts
 from .judged import Judged, judge
@@ -68,6 +69,9 @@ class RunLog:
     heat: HeatLog | None = None
     notes: tuple[tuple[float, str], ...] = ()
     """What the tester noted, with its time [s]."""
+
+    besides: Besides = field(default_factory=Besides)
+    """What phone and charger told of themselves."""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from .besides import phone_watts_said
 from .energy import metered_idle
 from .heat_words import hottest_said, over_said, read_said
 from .judged_words import five_words, forecast_words, judged_words, output_words, stage_words
@@ -33,7 +34,23 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
         *_heat(reading, fahrenheit),
         *forecast_words(reading, fahrenheit),
         *([] if notable else rest),
+        *_besides(reading),
     ]
+
+
+def _besides(reading: Reading) -> list[Sentence]:
+    """What phone and charger told of themselves."""
+    besides, placed_s = reading.log.besides, reading.placed_s
+    found = []
+    if len(besides.watts):
+        found.append(
+            say("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
+        )
+    if besides.lights:
+        seen = [f"{'on' if on else 'off'} at {duration(at - placed_s)}" for at, on in besides.lights]
+        words = f"The charger's light: {', '.join(seen)}"
+        found.append(say("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
+    return found
 
 
 def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
@@ -257,7 +274,7 @@ def headline(reading: Reading, fahrenheit: bool = False) -> str:
     trace, readings = reading.log.trace, reading.log.readings
     if not trace.metered:
         if readings is not None and len(readings):
-            return "no meter: *times and temperatures*" if reading.heat else "no meter: *times only*"
+            return "no meter: *times and temperatures only*" if reading.heat else "no meter: *times only*"
         return "no meter: *temperatures only*"
     if reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W:
         return f"draws *{reading.after_full.watts:.1f} W* when full"

@@ -1,33 +1,54 @@
 """A spot check: the ramp and the settled watts of one to five minutes, and nothing that needs longer."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from .energy import MeterSpec
+from .measured import Measured, Part, rectangle
+from .no_load import same_level_w
 from .standards import CLASSES_W, REFERENCE_RATIO, REFERENCE_RATIO_U
 from .trace import Array
 
 LEAST_S = 45.0
+"""What is read sooner after placing may still be ramping (our own)."""
+
 RAMP_SHARE = 0.95
 WINDOW_S = 10.0
-SETTLED_SHARE = 1.0 / 3.0
+SETTLED_SHARE, SETTLED_LEAST_S = 1.0 / 3.0, 15.0
 STEADY_SHARE = 0.03
 """Settled: within 3 % between the halves of the last third (our own)."""
+
+DENSE_S = 5.0
+"""Readings further apart than these were read by eye: nothing is known in between (our own)."""
+
+IDLE_W = 1.0
+"""A phone that charges draws more than this through any charger (common practice: good ones idle under 0.5 W)."""
 
 
 @dataclass(frozen=True)
 class Spot:
-    """What a spot check shows: seconds until 95 % of the settled watts, those watts at the meter [W], whether they had
-    settled, and the classes that they fit [W]."""
+    """What a spot check shows.
 
+    settled : the watts at the meter [W]; steady : whether they had settled, None where one reading alone cannot tell;
+    ramp_s : seconds until 95 % of them, between two readings where ramp_from_s says since when; sparse : from single
+    readings far apart; like_w : the classes that they fit [W]; charging : whether a phone was charged at all.
+    """
+
+    settled: Measured
+    steady: bool | None
     ramp_s: float | None
-    settled_w: float
-    steady: bool
+    ramp_from_s: float | None
+    sparse: bool
     like_w: tuple[float, ...]
+    charging: bool
 
 
-def spot(time_s: Array, watts: Array, placed_s: float) -> Spot | None:
-    """The ramp and the settled watts; None where less than three quarters of a minute was metered.
+def spot(
+    time_s: Array, watts: Array, placed_s: float, meter: MeterSpec | None = None, no_load_w: float | None = None
+) -> Spot | None:
+    """The ramp and the settled watts; None where nothing was read three quarters of a minute after placing, or later.
 
     Parameters
     ----------
@@ -35,27 +56,65 @@ def spot(time_s: Array, watts: Array, placed_s: float) -> Spot | None:
         In order, at the meter.
     placed_s : float [s]
         When the phone was placed.
+    meter : MeterSpec, optional
+        Its accuracy, where that is known.
+    no_load_w : float, optional [W]
+        What was drawn before: as much again is no charge.
     """
     after = (time_s >= placed_s) & np.isfinite(watts)
     times, drawn = time_s[after], watts[after]
-    if len(times) < 4 or times[-1] - placed_s < LEAST_S:
+    if not len(times) or times[-1] - placed_s < LEAST_S:
         return None
+    sparse = len(times) < 4 or float(np.median(np.diff(times))) > DENSE_S
     length = float(times[-1] - placed_s)
-    last = times > times[-1] - max(15.0, SETTLED_SHARE * length)
-    settled = float(drawn[last].mean())
-    half = times[last] > (times[last][0] + times[last][-1]) / 2.0
-    change = (
-        abs(float(drawn[last][half].mean()) - float(drawn[last][~half].mean())) if half.any() and (~half).any() else 0.0
+    last = times > times[-1] - max(SETTLED_LEAST_S, SETTLED_SHARE * length)
+    if sparse:
+        last = times >= placed_s + max(LEAST_S, length / 2.0)
+    level = float(drawn[last].mean())
+    ramp = _ramp_sparse(times, drawn, placed_s, level) if sparse else (_ramp(times, drawn, placed_s, level), None)
+    idle = IDLE_W if no_load_w is None else max(IDLE_W, same_level_w(no_load_w))
+    return Spot(
+        Measured(level, _parts(drawn[last], level, meter)),
+        _steady(times[last], drawn[last], level, sparse),
+        *ramp,
+        sparse,
+        classes(level),
+        level > idle,
     )
-    ramp = next(
-        (
-            float(t - placed_s)
-            for t in times
-            if float(drawn[(times >= t) & (times <= t + WINDOW_S)].mean()) >= RAMP_SHARE * settled
-        ),
-        None,
-    )
-    return Spot(ramp, settled, change <= STEADY_SHARE * settled, classes(settled))
+
+
+def _parts(drawn: Array, level: float, meter: MeterSpec | None) -> tuple[Part, ...]:
+    parts = []
+    if len(drawn) > 1:
+        parts.append(Part("scatter of the readings", float(drawn.std(ddof=1)) / len(drawn) ** 0.5))
+    if meter is not None:
+        # Volts and amps are each off by as much, and independently (JCGM 100:2008, 5.1.6).
+        parts.append(Part("meter gain", 2.0**0.5 * rectangle(meter.gain_percent / 100.0) * level))
+    return tuple(parts)
+
+
+def _steady(times: Array, drawn: Array, level: float, sparse: bool) -> bool | None:
+    half = times > (times[0] + times[-1]) / 2.0
+    if not half.any() or half.all():
+        return None if sparse else True
+    return abs(float(drawn[half].mean()) - float(drawn[~half].mean())) <= STEADY_SHARE * level
+
+
+def _ramp(times: Array, drawn: Array, placed_s: float, level: float) -> float | None:
+    """Seconds from placing until the mean of ten seconds is 95 % of the level."""
+    for t in times:
+        if float(drawn[(times >= t) & (times <= t + WINDOW_S)].mean()) >= RAMP_SHARE * level:
+            return float(t - placed_s)
+    return None
+
+
+def _ramp_sparse(times: Array, drawn: Array, placed_s: float, level: float) -> tuple[float | None, float | None]:
+    """The reading that was the first at the level, and the one before it; both after placing [s]."""
+    there = np.flatnonzero(drawn >= RAMP_SHARE * level)
+    if not len(there):
+        return None, None
+    first = int(there[0])
+    return float(times[first] - placed_s), float(times[first - 1] - placed_s) if first else 0.0
 
 
 def classes(meter_w: float) -> tuple[float, ...]:
@@ -66,22 +125,30 @@ def classes(meter_w: float) -> tuple[float, ...]:
 
 
 def seems(found: Spot) -> str:
-    """A spot check in words: `like 15 W`, `like 10 or 12 W`, `fits no class`."""
-    if not found.like_w:
-        return "fits no class"
-    return "like " + " or ".join(f"{w:g}" for w in found.like_w) + " W"
+    """A spot check in words: `like 15 W`, `like 10 or 12 W`, `not charging`, `between 15 and 20 W`."""
+    if not found.charging:
+        return "not charging"
+    if found.like_w:
+        return "like " + " or ".join(f"{w:g}" for w in found.like_w) + " W"
+    output = found.settled.value / REFERENCE_RATIO
+    below = [w for w in CLASSES_W if w < output]
+    above = [w for w in CLASSES_W if w > output]
+    if below and above:
+        return f"between {below[-1]:g} and {above[0]:g} W"
+    return f"under {above[0]:g} W" if above else f"over {below[-1]:g} W"
 
 
-def again_asked(labels: list[str]) -> str:
-    """What is still asked of a survey: the first chain again at the end, so that drift shows; empty where it was."""
+def again_asked(labels: Sequence[str]) -> str:
+    """What is still asked of the checks of one phone: the first chain again at the end, so that drift shows; empty
+    where it was."""
     if len(labels) < 2 or labels[-1] == labels[0]:
         return ""
     return f"Repeat {labels[0]} at the end: each chain met a warmer, fuller phone than the one before."
 
 
-def drift(labels: list[str], settled_w: list[float | None]) -> str:
-    """What the first chain showed when it was repeated; empty where it was not."""
-    if len(labels) < 2 or labels[-1] != labels[0] or settled_w[0] is None or settled_w[-1] is None:
+def drift(labels: Sequence[str], settled_w: Sequence[float]) -> str:
+    """What the first chain of one phone showed when it was repeated; empty where it was not."""
+    if len(labels) < 2 or labels[-1] != labels[0]:
         return ""
     change = settled_w[-1] - settled_w[0]
     share = 100.0 * change / settled_w[0] if settled_w[0] else 0.0
@@ -92,3 +159,5 @@ def drift(labels: list[str], settled_w: list[float | None]) -> str:
 
 MINUTES = (1.0, 5.0)
 MINUTES_USUAL = 3.0
+MOVED_ABOUT = "moved about for the best"
+"""The alignment of a check for which the phone was moved until the watts were highest."""

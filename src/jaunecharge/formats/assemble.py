@@ -2,21 +2,29 @@
 
 import datetime as dt
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from ..core.clock import ClockKind, Timeline
-from ..core.entry import typed_checkins
+import numpy as np
+
+from ..core.clock import ClockKind, Guess, Timeline, Whose
+from ..core.entry import typed_checkins, typed_temperatures
 from ..core.errors import CannotRead
 from ..core.reading import RunLog
+from ..core.units import MINUTE_S
 from .case import Case
 from .cells import TimeForm
 from .logs import (
+    MeterLog,
+    PhoneReports,
     Temperatures,
     TimedReadings,
+    counted_from,
+    guess_clock,
     meter_log,
+    phone_reports,
     put_together,
     readings_after_placing,
     temperatures,
@@ -27,15 +35,18 @@ from .tables import Progress, no_progress
 from .understanding import Understanding, understand
 
 PASTED = "check-ins"
+PASTED_HEAT = "temperatures"
 
 
 @dataclass(frozen=True)
 class Part:
-    """A file, how it was understood, and what is taken from it: `meter`, `checkins`, `heat`."""
+    """A file, how it was understood, and what is taken from it: `meter`, `checkins`, `heat`, `phone`; whose : what its
+    relative times count from, where somebody said so."""
 
     source: Source
     understood: Understanding
     roles: tuple[str, ...]
+    whose: Whose | None = None
 
 
 @dataclass(frozen=True)
@@ -67,8 +78,11 @@ def assemble(
     case: Case | None = None,
     zone: ZoneInfo | None = None,
     progress: Progress = no_progress,
+    heat: str = "",
+    in_fahrenheit: bool = False,
 ) -> Assembled:
-    """A run's log from its parts.
+    """A run's log from its parts; check-ins and temperatures may be typed or pasted, temperatures without a unit in °F
+    where that is said.
 
     Raises
     ------
@@ -99,15 +113,88 @@ def assemble(
         if reference is ClockKind.AFTER_PLACING:
             readings = counted_from_placing(readings)
     surfaces: Temperatures | None = None
-    if "heat" in by_role:
+    if heat.strip():
+        surfaces = pasted_temperatures(heat, in_fahrenheit, zone)
+        if "heat" in by_role:
+            raise CannotRead(
+                "temperatures are typed and come in a file as well", "keep one of the two", by_role["heat"].source.name
+            )
+    elif "heat" in by_role:
         part = by_role["heat"]
         surfaces = temperatures(part.source, part.understood, zone)
+    phone: PhoneReports | None = None
+    if "phone" in by_role:
+        phone = phone_reports(by_role["phone"].source, by_role["phone"].understood, zone)
     meter = meter_log(by_role["meter"].source, by_role["meter"].understood, zone, progress)
-    log = put_together(meter, readings, surfaces, case.placed_s, case.ambient_c)
+    first = None if readings is None or not len(readings.percent) else float(readings.percent[0])
+    remarks = list(meter.remarks)
+    for role, series in (("checkins", readings), ("heat", surfaces), ("phone", phone)):
+        beside = role in by_role and by_role[role].source.path != by_role["meter"].source.path
+        if series is None or not beside or series.clock.kind is not ClockKind.ELAPSED or not len(series.clock.seconds):
+            continue
+        whose, remark = _whose(by_role[role], meter, series.clock, case.placed_s, first)
+        remarks += [remark] if remark else []
+        clock = counted_from(series.clock, whose)
+        if isinstance(series, TimedReadings):
+            readings = replace(series, clock=clock)
+        elif isinstance(series, Temperatures):
+            surfaces = replace(series, clock=clock)
+        else:
+            phone = replace(series, clock=clock)
+    log = put_together(meter, readings, surfaces, case.placed_s, case.ambient_c, phone)
     started = None
     if meter.clock.kind is ClockKind.ABSOLUTE:
         started = dt.datetime.fromtimestamp(float(meter.clock.seconds.min()), dt.UTC)
-    return Assembled(log, started, meter.remarks)
+    return Assembled(log, started, tuple(remarks))
+
+
+def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[tuple[int, Guess]]:
+    """Of each file beside the meter's whose times are relative, by its place among the parts: whose clock it is on.
+
+    Raises
+    ------
+    CannotRead
+    """
+    meter_part = next((p for p in parts if "meter" in p.roles), None)
+    if meter_part is None:
+        return []
+    meter, found = meter_log(meter_part.source, meter_part.understood), []
+    for n, part in enumerate(parts):
+        if part is meter_part or not part.roles:
+            continue
+        clock = series_of(part).clock
+        if clock.kind is ClockKind.ELAPSED and len(clock.seconds):
+            found.append((n, guess_clock(meter, clock, placed_s)))
+    return found
+
+
+def series_of(part: Part) -> TimedReadings | Temperatures | PhoneReports:
+    """What is read beside a meter's log, by the first of its roles.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if "checkins" in part.roles:
+        return timed_readings(part.source, part.understood)
+    if "heat" in part.roles:
+        return temperatures(part.source, part.understood)
+    return phone_reports(part.source, part.understood)
+
+
+def _whose(
+    part: Part, meter: MeterLog, clock: Timeline, placed_s: float | None, first_percent: float | None
+) -> tuple[Whose, str]:
+    """What the relative times of a file count from, and what is to be said of that where nobody stated it."""
+    if part.whose is not None:
+        return part.whose, ""
+    guess = guess_clock(meter, clock, placed_s, first_percent)
+    name = part.source.name
+    if guess.whose == "placing":
+        return "placing", f"Times of {name} are taken to count from the placing: {guess.why}."
+    if guess.whose is None:
+        return "log", f"Times of {name} are taken to be on the meter's clock, which nobody said: {guess.why}."
+    return "log", ""
 
 
 def counted_from_placing(readings: TimedReadings) -> TimedReadings:
@@ -139,6 +226,45 @@ def pasted_readings(text: str, reference: ClockKind | None = None, zone: ZoneInf
     if found.clock.kind is ClockKind.AFTER_PLACING:
         return replace(found, clock=Timeline(ClockKind.ELAPSED, found.clock.seconds))
     return found
+
+
+def pasted_temperatures(text: str, in_fahrenheit: bool = False, zone: ZoneInfo | None = None) -> Temperatures:
+    """Temperatures from typed lines, `10 98.4f back`, which count from the placing of the phone; or from cells pasted
+    out of a spreadsheet, on the log's clock where they are seconds, times of day or dates.
+
+    Raises
+    ------
+    CannotRead
+        Naming the line.
+    """
+    try:
+        rows = typed_temperatures(text, in_fahrenheit)
+    except CannotRead as error:
+        found = _heat_table(text, zone)
+        if found is None:
+            raise error.within(PASTED_HEAT) from None
+        return found
+    seconds = np.array([minute * MINUTE_S for minute, _, _ in rows])
+    clock = Timeline(ClockKind.AFTER_PLACING, seconds, file=PASTED_HEAT)
+    return Temperatures(clock, tuple(place for *_, place in rows), np.array([c for _, c, _ in rows]))
+
+
+def _heat_table(text: str, zone: ZoneInfo | None) -> Temperatures | None:
+    """Temperatures of cells that were pasted; None where they are no table of temperatures."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "pasted.tsv"
+        path.write_text(text, encoding="utf-8")
+        source = examine(path, PASTED_HEAT)
+        try:
+            understood = understand(source)
+        except CannotRead:
+            return None
+        if not understood.of("celsius") or understood.problems:
+            return None
+        found = temperatures(source, understood, zone)
+    if understood.time_form not in (TimeForm.MINUTES, TimeForm.HOURS):
+        return found
+    return replace(found, clock=Timeline(ClockKind.AFTER_PLACING, found.clock.seconds))
 
 
 def _dated(text: str) -> bool:

@@ -42,7 +42,8 @@ class Beside:
 
 
 def run_archive(reading: Reading, case: dict[str, Any], beside: Beside = Beside()) -> bytes:
-    """A ZIP with meter.csv, battery.csv, heat.csv, case.json, reading.json, notes, pictures, the files as they came."""
+    """A ZIP: meter, battery, heat, phone and light as CSV, case and reading as JSON, notes, pictures, the files as they
+    came."""
     out = io.BytesIO()
     log = reading.log
     trace = log.trace
@@ -64,6 +65,12 @@ def run_archive(reading: Reading, case: dict[str, Any], beside: Beside = Beside(
                 (t, s.position, c) for s in surfaces for t, c in zip(s.time_s.tolist(), s.celsius.tolist(), strict=True)
             ]
             archive.writestr("heat.csv", csv_text(("time_s", "position", "celsius"), rows))
+        if len(log.besides.time_s):
+            rows = list(zip(log.besides.time_s.tolist(), log.besides.watts.tolist(), strict=True))
+            archive.writestr("phone.csv", csv_text(("time_s", "phone watts (W)"), rows))
+        if log.besides.lights:
+            rows = [(t_s, "on" if lit else "off") for t_s, lit in log.besides.lights]
+            archive.writestr("light.csv", csv_text(("time_s", "charger's light"), rows))
         archive.writestr("case.json", json.dumps(case, indent=1, ensure_ascii=False))
         archive.writestr("reading.json", json.dumps(document(reading), indent=1, ensure_ascii=False))
         if beside.notes:

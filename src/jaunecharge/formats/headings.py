@@ -85,7 +85,11 @@ QUANTITY_WORDS = MappingProxyType(
 )  # fmt: skip
 """Words that name a quantity; from memory of what exports are headed with."""
 
-PLACE_WORDS = ("back", "front", "contact", "pad", "underside", "ambient", "room", "air", "phone", "charger")
+PLACE_WORDS = ("back", "front", "contact", "pad", "underside", "ambient", "room", "air", "phone", "charger", "thermal",
+               "camera", "infrared")  # fmt: skip
+BATTERY_WORDS = ("battery", "akku", "batterie", "batteria", "bateria", "accu")
+"""What names the phone's own battery: its watts, volts and amps are not the meter's."""
+
 IGNORED = re.compile(
     r"^(d[+-]|dp|dm|cc\s?[12]|sbu\s?[12]|n|no|nr|row|index|sample|#|id|group|comment|note)\b|^#$|^d[+-]"
 )
@@ -110,15 +114,32 @@ def meaning(heading: str) -> tuple[str | None, str | None]:
     words = [w for w in re.split(r"[^a-z0-9%°]+", _BRACKETS.sub(" ", text)) if w]
     named = next((q for w in words for q, known in QUANTITY_WORDS.items() if w in known), None)
     units = [UNIT_WORDS[w] for w in (*bracketed, *reversed(words)) if w in UNIT_WORDS]
+    if (own := _of_the_phone(words, units)) is not None:
+        return own
     for quantity, unit in units:
         if named is None or named == quantity:
             return quantity, unit
     places = any(w in PLACE_WORDS for w in words)
     if named is None and places:
         return "celsius", None
-    if named == "percent" and any(q == "celsius" for q, _ in units):
-        return "celsius", next(u for q, u in units if q == "celsius")
     return named, None
+
+
+def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, str | None] | None:
+    """What a heading says of the phone itself: its own watts, or a temperature; its battery's volts and amps, and what
+    has gone into that, are no reading of a run."""
+    battery = any(w in BATTERY_WORDS for w in words)
+    if not battery and not ("phone" in words or "reported" in words or "reports" in words):
+        return None
+    measured = dict(reversed(units))
+    said = set(measured) | {q for w in words for q, known in QUANTITY_WORDS.items() if w in known}
+    if "watts" in said:
+        return "phone_watts", measured.get("watts")
+    if battery and "celsius" in said:
+        return "celsius", measured.get("celsius")
+    if battery and said & {"volts", "amps", "energy"} and "percent" not in measured:
+        return "ignore", None
+    return None
 
 
 def place(heading: str) -> str:

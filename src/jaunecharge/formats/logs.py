@@ -7,7 +7,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from ..core.battery import CheckIns, check_ins, refuse_outside
-from ..core.clock import ClockKind, Timeline, one_clock
+from ..core.besides import besides
+from ..core.clock import ClockKind, Guess, Timeline, Whose, one_clock, whose_clock
 from ..core.errors import CannotRead
 from ..core.heat import HeatLog, heat_log
 from ..core.placement import find_placement
@@ -21,6 +22,7 @@ from .tables import Figures, Progress, no_progress, read_figures
 from .understanding import Understanding
 
 WATTS_DISAGREE = 0.05
+MOST_PHONE_W = 400.0
 
 
 @dataclass(frozen=True)
@@ -49,6 +51,14 @@ class Temperatures:
     clock: Timeline
     places: tuple[str, ...]
     celsius: Array
+
+
+@dataclass(frozen=True)
+class PhoneReports:
+    """Watts as the phone itself reports them, on their own clock; watts : (k,) [W]."""
+
+    clock: Timeline
+    watts: Array
 
 
 def meter_log(
@@ -171,6 +181,24 @@ def temperatures(source: Source, understood: Understanding, zone: ZoneInfo | Non
     return Temperatures(clock, tuple(places), np.concatenate(celsius))
 
 
+def phone_reports(source: Source, understood: Understanding, zone: ZoneInfo | None = None) -> PhoneReports:
+    """Watts as the phone itself reports them, from their table; rows without any are passed over.
+
+    Raises
+    ------
+    CannotRead
+    """
+    figures = read_figures(source, understood, zone)
+    watts = figures.columns[understood.of("phone_watts")[0].index]
+    kept = np.isfinite(watts)
+    clock, watts = figures.clock.only(kept), watts[kept]
+    wrong = np.flatnonzero((watts < -MOST_PHONE_W) | (watts > MOST_PHONE_W))
+    if len(wrong):
+        raise clock.refused(int(wrong[0]), f"{watts[wrong[0]]:g} W is no phone's power", "see whether it is in mW")
+    # A battery that is charged reports watts in, or, the other way round, negative ones out.
+    return PhoneReports(clock, -watts if len(watts) and np.median(watts) < 0 else watts)
+
+
 def readings_after_placing(pairs: Iterable[tuple[float, float]]) -> TimedReadings:
     """Check-ins counted in minutes from the placing of the phone."""
     table = np.array(list(pairs), dtype=float).reshape(-1, 2)
@@ -183,39 +211,72 @@ def put_together(
     heat: Temperatures | None = None,
     placed_s: float | None = None,
     ambient_c: float | None = None,
+    phone: PhoneReports | None = None,
 ) -> RunLog:
     """What was recorded, cleaned and on one clock.
 
-    `placed_s` [s] is needed only by check-ins counted from the placing of the phone; without it, placing is found in
-    the log first.
+    `placed_s` [s] is needed only by times counted from the placing of the phone; without it, placing is found in the
+    log first.
 
     Raises
     ------
     CannotRead
     """
-    others = [o.clock for o in (readings, heat) if o is not None and o.clock.kind is not ClockKind.AFTER_PLACING]
-    times, aligned = one_clock(meter.clock, others)
+    beside = [o.clock for o in (readings, heat, phone) if o is not None]
+    times, aligned = one_clock(meter.clock, [o for o in beside if o.kind is not ClockKind.AFTER_PLACING])
     try:
         trace = power_trace(times, meter.watts, meter.volts, meter.amps)
     except CannotRead as error:
         raise error.within(meter.clock.file) from None
     remaining = iter(aligned)
+
+    def on_log(clock: Timeline) -> Array:
+        if clock.kind is not ClockKind.AFTER_PLACING:
+            return next(remaining)
+        return clock.seconds + find_placement(trace, placed_s, start_percent=_first_percent(readings)).at_s
+
     found: CheckIns | None = None
-    if readings is not None and len(readings.percent):
-        if readings.clock.kind is ClockKind.AFTER_PLACING:
-            first = float(readings.percent[int(np.argmin(readings.clock.seconds))])
-            seconds = readings.clock.seconds + find_placement(trace, placed_s, start_percent=first).at_s
-        else:
-            seconds = next(remaining)
-        begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
-        refuse_outside(seconds, begins, readings.clock)
-        found = check_ins(seconds, readings.percent)
-    elif readings is not None and readings.clock.kind is not ClockKind.AFTER_PLACING:
-        next(remaining)
+    if readings is not None:
+        seconds = on_log(readings.clock)
+        if len(seconds):
+            begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
+            refuse_outside(seconds, begins, readings.clock)
+            found = check_ins(seconds, readings.percent)
     surfaces: HeatLog | None = None
-    if heat is not None and len(heat.celsius):
-        surfaces = heat_log(list(heat.places), next(remaining), heat.celsius, ambient_c)
-    return RunLog(trace, found, surfaces)
+    if heat is not None:
+        seconds = on_log(heat.clock)
+        if len(seconds):
+            surfaces = heat_log(list(heat.places), seconds, heat.celsius, ambient_c)
+    reported = () if phone is None else zip(on_log(phone.clock).tolist(), phone.watts.tolist(), strict=True)
+    return RunLog(trace, found, surfaces, besides=besides(reported))
+
+
+def _first_percent(readings: TimedReadings | None) -> float | None:
+    if readings is None or not len(readings.percent):
+        return None
+    return float(readings.percent[int(np.argmin(readings.clock.seconds))])
+
+
+def counted_from(clock: Timeline, whose: Whose) -> Timeline:
+    """Relative times taken to count from the placing where that is said; others are as they are."""
+    if whose == "log" or clock.kind is not ClockKind.ELAPSED:
+        return clock
+    return replace(clock, kind=ClockKind.AFTER_PLACING)
+
+
+def guess_clock(
+    meter: MeterLog, clock: Timeline, placed_s: float | None = None, first_percent: float | None = None
+) -> Guess:
+    """Whose clock the relative times beside a meter's log are on; see `core.clock.whose_clock`.
+
+    Raises
+    ------
+    CannotRead
+    """
+    times, [seconds] = one_clock(meter.clock, [clock])
+    trace = power_trace(times, meter.watts, meter.volts, meter.amps)
+    placed = find_placement(trace, placed_s, start_percent=first_percent).at_s
+    return whose_clock(seconds, trace.start_s, trace.end_s, placed)
 
 
 def on_log_clock(readings: TimedReadings, placed_s: float) -> CheckIns:

@@ -19,6 +19,7 @@ QUANTITIES = (
     "volts",
     "amps",
     "watts",
+    "phone_watts",
     "energy",
     "charge",
     "percent",
@@ -60,7 +61,7 @@ class Understanding:
 
     @property
     def gives(self) -> tuple[str, ...]:
-        """What a run can take from it: `meter`, `checkins`, `heat`."""
+        """What a run can take from it: `meter`, `checkins`, `heat`, `phone`."""
         found = []
         if self.of("watts") or self.of("energy") or (self.of("volts") and self.of("amps")):
             found.append("meter")
@@ -68,6 +69,8 @@ class Understanding:
             found.append("checkins")
         if self.of("celsius"):
             found.append("heat")
+        if self.of("phone_watts"):
+            found.append("phone")
         return tuple(found)
 
 
@@ -267,16 +270,16 @@ def _problems(columns: tuple[Column, ...], shape: Layout) -> tuple[str, ...]:
         return ", ".join(names[:-1]) + f" and {names[-1]}" if len(names) > 1 else names[0]
 
     problems = []
-    for quantity in ("time", "volts", "amps", "watts", "energy", "percent"):
+    for quantity in ("time", "volts", "amps", "watts", "phone_watts", "energy", "percent"):
         if len(found := named(quantity)) > 1:
-            like = "times" if quantity == "time" else quantity
+            like = {"time": "times", "phone_watts": "watts as the phone reports"}.get(quantity, quantity)
             problems.append(
                 f"columns {listed(found)} all look like {like}: say which one to read, and leave out the others"
             )
     if not named("time"):
         problems.append("no column looks like a time: say which one it is")
     power = named("watts") or named("energy") or (named("volts") and named("amps"))
-    if not power and not named("percent") and not named("celsius"):
+    if not power and not named("percent") and not named("celsius") and not named("phone_watts"):
         missing = {"volts": "amps", "amps": "volts"}
         half = next((q for q in missing if named(q)), None)
         problems.append(

@@ -16,6 +16,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from ..core.errors import CannotRead
 from ..core.no_load import LEAST_JUMP_W
 from ..core.placement import LASTING_S, latest_rise
+from ..core.spot import LEAST_S
 from ..core.trace import power_trace
 from ..core.units import MINUTE_S
 from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
@@ -178,12 +179,14 @@ class Keeper:
         return f" ({fault})" if fault else ""
 
     def _log(self, state: LaneState, new: list[store.NewEntry]) -> None:
+        tick: int | None = None
         with suppress(LaneOver, NotThere), self._database.session() as session:
             lane = store.lane_for_change(session, state.lane.id)
             store.add_entries(session, lane, new, now())
             tick = lane.tick
-        # The next look must know what was logged, or it would log it again.
-        self._hub.wait_for(tick)
+        # The next look must know what was logged, or it would log it again; a lane that has ended logs nothing.
+        if tick is not None:
+            self._hub.wait_for(tick)
 
     def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
         """End a spot check once its minutes are over."""
@@ -192,6 +195,9 @@ class Keeper:
             return
         if state.now_s(at) < placed + card.spot_min * MINUTE_S + SPOT_RESTS_S:
             return
+        typed = state.typed_w
+        if not state.metered and (typed is None or typed[0] < placed + LEAST_S):
+            return  # Nobody has typed the watts yet: it waits for them.
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
             lane = store.lane_for_change(session, state.lane.id)
             lanes.close_lane(session, lane, "complete", "its minutes are over", at, "the bench")

@@ -246,7 +246,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
-    due = next_due(placed, 0.0 if reports else interval, [t for t, _ in percents], now_s)
+    due = next_due(placed, 0.0 if reports or card.is_spot else interval, [t for t, _ in percents], now_s)
     places = state.celsius
     phone_places = [c for p, (_, c) in places.items() if is_phone(p)]
     return LaneView(

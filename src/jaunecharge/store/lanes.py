@@ -346,7 +346,7 @@ def close_lane(
                 f"the phone of lane {lane.name} was never placed", f"{lane.name.lower()} end void, with the reason",
                 file="line",
             )  # fmt: skip
-        if log is None:
+        if log is None and not card_of_lane(lane).is_spot:
             raise CannotRead(
                 f"hardly anything was logged on lane {lane.name}",
                 f"type at least two readings, as {lane.name.lower()} 47; or end it as void",

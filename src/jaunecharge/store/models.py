@@ -228,6 +228,26 @@ class Ambient(Base):
     celsius: Mapped[float] = mapped_column(Float)
 
 
+class PhoneWatts(Base):
+    """Watts as the phone itself reported them."""
+
+    __tablename__ = "phone_watts"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    watts: Mapped[float] = mapped_column(Float)
+
+
+class Light(Base):
+    """The charger's light, as it was seen."""
+
+    __tablename__ = "lights"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    lit: Mapped[bool]
+
+
 class File(Base):
     """A file that was read: its name, size and SHA-256; the bytes stand in chunks."""
 

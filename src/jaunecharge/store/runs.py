@@ -1,6 +1,7 @@
 """Runs: stored from what was read, loaded to be read again, changed with their first values kept."""
 
 import datetime as dt
+import math
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -11,13 +12,16 @@ import numpy as np
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
-from ..core.battery import CheckIns, check_ins
+from ..core.battery import CheckIns, check_ins, refuse_outside
+from ..core.besides import Besides, besides
+from ..core.errors import CannotRead
 from ..core.factors import NAMES
 from ..core.heat import HeatLog, Surface
 from ..core.kit import Phone
 from ..core.labels import label
 from ..core.reading import RunLog
 from ..core.trace import Cleaned, PowerTrace, unmetered
+from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.source import READER
@@ -102,6 +106,7 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
         )
     _keep_readings(session, run.id, new.log.readings)
     _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
+    _keep_besides(session, run.id, new.log.besides)
     for file in new.files:
         kept = keep_file(session, file.path, file.name)
         session.add(
@@ -131,6 +136,19 @@ def _keep_heat(session: Session, run_id: uuid.UUID, heat: HeatLog | None, typed_
         typed_ambient_c is not None and np.all(heat.ambient.celsius == typed_ambient_c)
     ):
         copy_in(session, "ambients", ("t_s", "celsius"), run_id, [heat.ambient.time_s, heat.ambient.celsius])
+
+
+def _keep_besides(session: Session, run_id: uuid.UUID, found: Besides) -> None:
+    if len(found.time_s):
+        copy_in(session, "phone_watts", ("t_s", "watts"), run_id, [found.time_s, found.watts])
+    for t_s, lit in dict(found.lights).items():
+        session.add(m.Light(run_id=run_id, t_s=t_s, lit=lit))
+
+
+def _load_besides(session: Session, run_id: uuid.UUID) -> Besides:
+    time_s, watts = copy_out(session, "phone_watts", ("t_s", "watts"), run_id)
+    lights = session.execute(select(m.Light.t_s, m.Light.lit).where(m.Light.run_id == run_id)).all()
+    return besides(zip(time_s.tolist(), watts.tolist(), strict=True), ((t_s, lit) for t_s, lit in lights))
 
 
 def get_run(session: Session, run_id: uuid.UUID, deleted: bool = False) -> m.Run:
@@ -167,7 +185,8 @@ def load_log(session: Session, run: m.Run) -> RunLog:
     cleaned = Cleaned(run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0), missing)
     trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
-    return RunLog(trace, check_ins(seconds, percent) if len(seconds) else None, _load_heat(session, run))
+    readings = check_ins(seconds, percent) if len(seconds) else None
+    return RunLog(trace, readings, _load_heat(session, run), besides=_load_besides(session, run.id))
 
 
 def _load_unmetered(session: Session, run: m.Run) -> RunLog:
@@ -176,7 +195,7 @@ def _load_unmetered(session: Session, run: m.Run) -> RunLog:
     heat = _load_heat(session, run)
     moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]
     readings = check_ins(seconds, percent) if len(seconds) else None
-    return RunLog(unmetered(min(moments), max(moments)), readings, heat)
+    return RunLog(unmetered(min(moments), max(moments)), readings, heat, besides=_load_besides(session, run.id))
 
 
 def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
@@ -292,6 +311,36 @@ def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings
         correct(session, run, "check-ins", old, new, by)
         session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
         _keep_readings(session, run.id, readings)
+    return read_anew(session, run)
+
+
+def shift_run(
+    session: Session, run_id: uuid.UUID, revision: int, what: str, seconds: float, placed_s: float, by: str
+) -> m.Run:
+    """Put check-ins, temperatures or `both` of a run so many seconds later; nothing else of them changes.
+
+    Raises
+    ------
+    NotThere, ChangedMeanwhile, CannotRead
+        If there are none, or a check-in would lie before both log and placing.
+    """
+    run = for_change(session, run_id, revision)
+    log = load_log(session, run)
+    readings, heat = log.readings, log.heat
+    if (what != "temperatures" and readings is None) or (what != "check-ins" and heat is None):
+        missing = "check-ins" if readings is None else "temperatures"
+        raise CannotRead(f"the run has no {missing}", "shift what it has", file="shift")
+    if what != "temperatures" and readings is not None:
+        moved = CheckIns(readings.time_s + seconds, readings.percent)
+        refuse_outside(moved.time_s, min(log.trace.start_s, placed_s) if log.trace.metered else -math.inf)
+        session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
+        _keep_readings(session, run.id, moved)
+    if what != "check-ins" and heat is not None:
+        session.execute(delete(m.Temperature).where(m.Temperature.run_id == run.id))
+        session.execute(delete(m.Ambient).where(m.Ambient.run_id == run.id))
+        _keep_heat(session, run.id, heat.shifted(seconds), run.conditions.get("ambient_c"))
+    name = {"both": "clock of check-ins and temperatures"}.get(what, f"clock of {what}")
+    correct(session, run, name, "as read", f"{seconds / MINUTE_S:+g} min", by)
     return read_anew(session, run)
 
 

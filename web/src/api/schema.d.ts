@@ -64,6 +64,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whose Clocks
+         * @description Whose clock the relative times beside a meter's log are on, as far as that can be told.
+         */
+        post: operations["whose_clocks_api_clocks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/temperatures/understanding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Understand Temperatures
+         * @description How typed or pasted temperatures are understood.
+         */
+        post: operations["understand_temperatures_api_temperatures_understanding_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/checkins/understanding": {
         parameters: {
             query?: never;
@@ -190,6 +230,26 @@ export interface paths {
          */
         put: operations["correct_checkins_api_runs__run_id__checkins_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/shifted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shift Run
+         * @description Put check-ins, temperatures or both earlier or later: they were on another clock.
+         */
+        post: operations["shift_run_api_runs__run_id__shifted_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1663,7 +1723,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Spot Checks
+         * @description All spot checks that were made, the newest first; those that were broken off are left out.
+         */
+        get: operations["list_spot_checks_api_spot_checks_get"];
         put?: never;
         /**
          * Open Spot
@@ -2631,6 +2695,31 @@ export interface components {
             checks: components["schemas"]["CheckedShape"][];
         };
         /**
+         * ClockOfFile
+         * @description Whose clock the relative times of a file are on; null where nobody can know but who wrote them.
+         */
+        ClockOfFile: {
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+            /** Whose */
+            whose: ("log" | "placing") | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ClocksAsked
+         * @description Files as they are to be read: those whose times are relative are looked at.
+         */
+        ClocksAsked: {
+            /** Files */
+            files: components["schemas"]["FileUse"][];
+            /** Placed S */
+            placed_s?: number | null;
+        };
+        /**
          * ColumnChoice
          * @description What a column is, as a person says.
          */
@@ -2639,7 +2728,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "time" | "volts" | "amps" | "watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
             /** Unit */
             unit?: string | null;
         };
@@ -3229,8 +3318,13 @@ export interface components {
              */
             upload: string;
             /** Roles */
-            roles: ("meter" | "checkins" | "heat")[];
+            roles: ("meter" | "checkins" | "heat" | "phone")[];
             choice?: components["schemas"]["ChoiceShape"];
+            /**
+             * Whose
+             * @description what its relative times count from; None: as guessed, and said so
+             */
+            whose?: ("log" | "placing") | null;
         };
         /**
          * FindingsShape
@@ -3476,6 +3570,44 @@ export interface components {
             status: "ok";
             /** Version */
             version: string;
+        };
+        /**
+         * HeatRow
+         * @description A temperature: minute, °C, where.
+         */
+        HeatRow: {
+            /** Minute */
+            minute: number;
+            /** Celsius */
+            celsius: number;
+            /** Place */
+            place: string;
+        };
+        /**
+         * HeatText
+         * @description Temperatures as they are typed or pasted.
+         */
+        HeatText: {
+            /** Text */
+            text: string;
+            /**
+             * Fahrenheit
+             * @default false
+             */
+            fahrenheit: boolean;
+        };
+        /**
+         * HeatTextShape
+         * @description How typed or pasted temperatures are understood; minutes count from the placing, or from the first of them.
+         */
+        HeatTextShape: {
+            /** Rows */
+            rows: components["schemas"]["HeatRow"][];
+            /**
+             * Reference
+             * @enum {string}
+             */
+            reference: "after placing" | "log";
         };
         /**
          * Hours
@@ -4179,6 +4311,18 @@ export interface components {
              * @description None: as understood
              */
             checkins_reference?: ("after placing" | "log") | null;
+            /**
+             * Heat
+             * @description temperatures typed or pasted: 10 98.4f back
+             * @default
+             */
+            heat: string;
+            /**
+             * Fahrenheit
+             * @description whether typed temperatures without a unit are in °F
+             * @default false
+             */
+            fahrenheit: boolean;
             factors?: components["schemas"]["Factors"];
             case?: components["schemas"]["Case"];
             /**
@@ -5113,6 +5257,13 @@ export interface components {
             minute: number[];
             /** Watts */
             watts: (number | null)[];
+            /** Phone Minute */
+            phone_minute: number[];
+            /**
+             * Phone Watts
+             * @description as the phone itself reports them
+             */
+            phone_watts: number[];
             /** Temperatures */
             temperatures: components["schemas"]["TemperatureSeries"][];
             /**
@@ -5128,6 +5279,21 @@ export interface components {
         SettingsShape: {
             habits: components["schemas"]["HabitsShape"];
             reference: components["schemas"]["ReferenceShape"];
+        };
+        /**
+         * Shifted
+         * @description Check-ins, temperatures or both, to be put so many minutes later; earlier where negative.
+         */
+        Shifted: {
+            /** Revision */
+            revision: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "check-ins" | "temperatures" | "both";
+            /** Minutes */
+            minutes: number;
         };
         /**
          * SlotRef
@@ -5262,22 +5428,61 @@ export interface components {
              * Format: uuid
              */
             lane: string;
+            /**
+             * Name
+             * @description of its lane, for what is typed
+             */
+            name: string;
+            /** Survey */
+            survey: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Zone */
+            zone: string;
             /** Label */
             label: string;
+            /** Phone */
+            phone: string;
             /** State */
             state: string;
             /** Outcome */
             outcome: string;
+            /** Simulated */
+            simulated: boolean;
             /** Run */
             run: string | null;
+            /**
+             * By Hand
+             * @description no meter is asked: watts are typed
+             */
+            by_hand: boolean;
             /** Ramp S */
             ramp_s: number | null;
-            /** Settled W */
-            settled_w: number | null;
-            /** Steady */
-            steady: boolean;
+            /**
+             * Ramp From S
+             * @description where the ramp ended between two readings, the earlier one
+             */
+            ramp_from_s: number | null;
+            settled_w: components["schemas"]["MeasuredShape"] | null;
+            /**
+             * Steady
+             * @description null where one reading cannot show it
+             */
+            steady: boolean | null;
+            /**
+             * Sparse
+             * @description from single readings
+             */
+            sparse: boolean;
             /** Volts */
             volts: number | null;
+            /** Start Percent */
+            start_percent: number | null;
+            /** Hottest C */
+            hottest_c: number | null;
             /** Seems */
             seems: string;
         };
@@ -5349,15 +5554,15 @@ export interface components {
         };
         /**
          * Survey
-         * @description Spot checks in a row, and what is still asked of them.
+         * @description Spot checks in a row, and what is still asked of them, phone by phone.
          */
         Survey: {
             /** Rows */
             rows: components["schemas"]["SpotRow"][];
             /** Asked */
-            asked: string;
+            asked: string[];
             /** Drift */
-            drift: string;
+            drift: string[];
         };
         /**
          * SwapShape
@@ -5623,7 +5828,7 @@ export interface components {
          */
         UnderstandingShape: {
             /** Gives */
-            gives: ("meter" | "checkins" | "heat")[];
+            gives: ("meter" | "checkins" | "heat" | "phone")[];
             /** Delimiter */
             delimiter: string;
             /** Comma */
@@ -5908,7 +6113,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "time" | "volts" | "amps" | "watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
             /** Unit */
             unit: string | null;
             /** Why */
@@ -6327,6 +6532,154 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whose_clocks_api_clocks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClocksAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClockOfFile"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    understand_temperatures_api_temperatures_understanding_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeatText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatTextShape"];
+                };
             };
             /** @description It is not there. */
             404: {
@@ -6979,6 +7332,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CheckInsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRow"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shift_run_api_runs__run_id__shifted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Shifted"];
             };
         };
         responses: {
@@ -13123,6 +13552,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Pair"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_spot_checks_api_spot_checks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotRow"][];
                 };
             };
             /** @description It is not there. */

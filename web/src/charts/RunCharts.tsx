@@ -41,6 +41,12 @@ function percentAt(checkins: Shape['CheckInRow'][], minute: number): number | nu
   return a.percent + ((b.percent - a.percent) * (minute - a.minute)) / (b.minute - a.minute)
 }
 
+/** Whose watts are drawn: the meter's, and those that the phone reports. */
+function powerTitle(data: Shape['SeriesShape']): string {
+  if (data.minute.length === 0) return 'watts as the phone reports them'
+  return data.phone_minute.length > 0 ? 'power at the meter, W; dashed: as the phone reports' : 'power at the meter, W'
+}
+
 /** Ribbon, power, battery and temperature of a run on one time axis, read by one cursor. */
 export function RunCharts({ run, lit, onPhase }: Props) {
   const { degrees, theme } = useSettings()
@@ -52,7 +58,16 @@ export function RunCharts({ run, lit, onPhase }: Props) {
   const range = zoom ?? whole
   const data = series.data
 
-  const power = useMemo<Curve[]>(() => (data ? [{ minute: data.minute, value: data.watts }] : []), [data])
+  const power = useMemo<Curve[]>(
+    () =>
+      data
+        ? [
+            ...(data.minute.length > 0 ? [{ minute: data.minute, value: data.watts }] : []),
+            ...(data.phone_minute.length > 0 ? [{ minute: data.phone_minute, value: data.phone_watts, dots: data.phone_minute.length < 200, dashed: true }] : []),
+          ]
+        : [],
+    [data],
+  )
   const battery = useMemo<Curve[]>(
     () => [
       { minute: run.checkins.map((c) => c.minute), value: run.checkins.map((c) => c.percent), dots: run.checkins.length < 200 },
@@ -72,7 +87,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
     [data, degrees],
   )
   const fullWatts = Math.max(...run.summary.ribbon.watts.map((w) => w ?? 0), 5)
-  const powerLimits = useMemo<[number, number]>(() => [0, Math.ceil(Math.max(...(data?.watts ?? []).map((w) => w ?? 0), 5) * 1.08)], [data])
+  const powerLimits = useMemo<[number, number]>(() => [0, Math.ceil(Math.max(...(data?.watts ?? []).map((w) => w ?? 0), ...(data?.phone_watts ?? []), 5) * 1.08)], [data])
   const heatLimits = useMemo<[number, number]>(() => {
     const all = (data?.temperatures ?? []).flatMap((t) => t.celsius)
     const [low, high] = [Math.min(24, ...all) - 1, Math.max(47, ...all) + 1.5]
@@ -199,7 +214,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
           )}
           {data && (
             <>
-              <TimeChart {...common} name="power" title="power at the meter, W" curves={power} limits={powerLimits} height={152} />
+              {power.length > 0 && <TimeChart {...common} name="power" title={powerTitle(data)} curves={power} limits={powerLimits} height={152} />}
               {run.checkins.length > 0 && (
                 <TimeChart
                   {...common}

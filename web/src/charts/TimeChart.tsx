@@ -12,6 +12,7 @@ export interface Curve {
   value: (number | null)[]
   stroke?: (u: uPlot) => string | CanvasGradient
   dots?: boolean
+  dashed?: boolean
   width?: number
 }
 
@@ -89,6 +90,7 @@ export function TimeChart(props: Props) {
           {},
           ...curves.map((c) => ({
             stroke: c.stroke ?? ink,
+            dash: c.dashed ? [6, 4] : undefined,
             width: c.width ?? 1.4,
             spanGaps: tables.length > 1,
             pxAlign: 0,

@@ -5,7 +5,7 @@ import { api, taken } from '../../api/client'
 import { useKit } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
-import { Choice } from './SetUpLane'
+import { Choice } from './Choice'
 
 const LOAD = 'a wired load of known watts'
 const LEAST = 3

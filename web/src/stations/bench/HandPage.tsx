@@ -183,7 +183,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
             ))}
           </div>
           <button className={small} aria-label={`switch to °${degrees === 'C' ? 'F' : 'C'}`} onClick={toggleDegrees}>
-            → °{degrees === 'C' ? 'F' : 'C'}
+            in °{degrees === 'C' ? 'F' : 'C'}
           </button>
         </div>
       )}

@@ -10,11 +10,12 @@ import { inCelsius } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 import { momentAt } from '../../ui/times'
+import { ChainFields } from './ChainFields'
+import { Choice } from './Choice'
 
 const STANDINS = ['1', '10', '60', '120']
 const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
 const STATES = ['off', 'idle', 'in use']
-const WIRED = 'wired'
 
 /** Setting up a lane, once the shelf is read: what is typed ahead is not lost. */
 export function SetUpLane() {
@@ -67,7 +68,6 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
   const state = (name: string) => (text: string) => {
     setFactors({ ...factors, [name]: text })
   }
-  const chargers = pieces.filter((k) => k.wireless && (k.kind === 'charger' || k.kind === 'pack' || Boolean(k.fields.gives_w)))
   return (
     <form
       className="max-w-4xl px-6 pt-4 pb-8"
@@ -105,22 +105,11 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
           <fieldset className="mt-4">
             <legend className="text-sm font-semibold">On the spot</legend>
             <div className="grid grid-cols-4 gap-x-4 gap-y-2 max-lg:grid-cols-2">
-              <Choice text="phone" value={factors.phone} options={of('phone').map((k) => k.label)} onChoose={state('phone')} autoFocus />
-              <Choice
-                text="charger"
-                value={factors.charger}
-                options={[...chargers.map((k) => k.label).filter((l) => l !== factors.phone), WIRED]}
-                said={{ [WIRED]: 'none: by wire' }}
-                onChoose={state('charger')}
-              />
-              <Choice text="adapter" value={factors.adapter} options={of('adapter').map((k) => k.label)} onChoose={state('adapter')} />
-              <Choice text="cable" value={factors.cable} options={of('cable').map((k) => k.label)} onChoose={state('cable')} />
-              <Choice text="case" value={factors.case} options={['none', ...of('case').map((k) => k.label)]} onChoose={state('case')} />
+              <ChainFields pieces={pieces} factors={factors} onFactors={setFactors} autoFocus />
               <Choice text="airflow" value={factors.airflow} options={AIRFLOWS} onChoose={state('airflow')} />
               <Choice text="phone is" value={factors.phone_state} options={STATES} onChoose={state('phone_state')} />
               <Choice text="method" value={card} options={cards} onChoose={setCard} />
             </div>
-            <Places factors={factors} chargers={chargers} onChoose={state('place')} />
           </fieldset>
         </>
       )}
@@ -215,52 +204,5 @@ function FromPlan({ onSlot }: { onSlot: (id: string) => void }) {
         ))}
       </div>
     </fieldset>
-  )
-}
-
-interface ChoiceProps {
-  text: string
-  value: string | undefined
-  options: string[]
-  said?: Record<string, string>
-  none?: string
-  onChoose: (text: string) => void
-  autoFocus?: boolean
-  disabled?: boolean
-}
-
-export function Choice({ text, value, options, said = {}, none = '–', onChoose, autoFocus, disabled }: ChoiceProps) {
-  return (
-    <label className="block text-sm">
-      <span className="soft text-xs">{text}</span>
-      <select
-        className="select select-sm w-full min-w-40"
-        aria-label={text}
-        autoFocus={autoFocus}
-        disabled={disabled}
-        value={value ?? ''}
-        onChange={(e) => {
-          onChoose(e.target.value)
-        }}
-      >
-        <option value="">{none}</option>
-        {options.map((o) => (
-          <option key={o} value={o}>
-            {said[o] ?? o}
-          </option>
-        ))}
-      </select>
-    </label>
-  )
-}
-
-/** Where the phone lies on a charger with several places. */
-function Places({ factors, chargers, onChoose }: { factors: Record<string, string>; chargers: Kit[]; onChoose: (text: string) => void }) {
-  const places = (chargers.find((k) => k.label === factors.charger)?.places ?? []).filter((p) => p !== '')
-  if (places.length === 0) return null
-  return (
-    <div className="mt-2 w-48">
-      <Choice text="place on it" value={factors.place} options={places} onChoose={onChoose} />
-    </div>
   )
 }

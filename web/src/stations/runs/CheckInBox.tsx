@@ -1,32 +1,13 @@
-import { useEffect, useState } from 'react'
 import { api, sayProblem, asProblem, taken, type Shape } from '../../api/client'
 import { duration } from '../../ui/format'
+import { useUnderstood } from './useUnderstood'
 
 type Understood = Shape['CheckInsShape']
 
-const PAUSE_MS = 200
+const ask = async (text: string, signal: AbortSignal) => taken(await api.POST('/api/checkins/understanding', { body: { text }, signal }))
 
-/** How the check-ins in a text are understood, a moment after the last key. */
-export function useCheckIns(text: string): { data: Understood | null; error: unknown } {
-  const [state, setState] = useState<{ of: string; data: Understood | null; error: unknown }>({ of: '', data: null, error: null })
-  useEffect(() => {
-    if (!text.trim()) return
-    const timer = setTimeout(() => {
-      api
-        .POST('/api/checkins/understanding', { body: { text } })
-        .then((answer) => {
-          setState({ of: text, data: taken(answer), error: null })
-        })
-        .catch((error: unknown) => {
-          setState({ of: text, data: null, error })
-        })
-    }, PAUSE_MS)
-    return () => {
-      clearTimeout(timer)
-    }
-  }, [text])
-  return text.trim() ? state : { data: null, error: null }
-}
+/** How the check-ins in a text are understood. */
+export const useCheckIns = (text: string): { data: Understood | null; error: unknown } => useUnderstood(text, ask)
 
 interface Props {
   text: string

@@ -6,6 +6,7 @@ import { ProblemLine } from '../../ui/Problem'
 import { useSettings, type Degrees } from '../../ui/settings'
 import { useSay } from '../../ui/Undo'
 import { caseOf, notNumbers, RunFields, type Stated } from './RunFields'
+import { ShiftFields } from './ShiftFields'
 
 const shown = (value: number | null | undefined) => value?.toString() ?? ''
 
@@ -83,10 +84,11 @@ export function CorrectRun({ run, onClose }: { run: Shape['RunShape']; onClose: 
               />
             </label>
           </div>
+          <ShiftFields run={run} onShifted={onClose} />
           {save.isError && <ProblemLine error={save.error} />}
           <div className="modal-action">
             <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
-              Leave as it was
+              Cancel
             </button>
             <button className="btn btn-primary btn-sm" disabled={notNumbers(stated).length > 0 || save.isPending}>
               Save and read anew

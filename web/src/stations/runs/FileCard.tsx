@@ -3,6 +3,7 @@ import type { Shape } from '../../api/client'
 import { bytes } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { understoodAnew } from './understoodAnew'
+import { WhoseClock } from './WhoseClock'
 
 type Understanding = Shape['UnderstandingShape']
 type Role = Shape['FileUse']['roles'][number]
@@ -17,6 +18,8 @@ export interface SentFile {
   understanding?: Understanding
   roles: Role[]
   choice: Choice
+  /** What its relative times count from, where the person said so. */
+  whose?: 'log' | 'placing'
   /** Whether it is being understood anew. */
   waiting?: boolean
   error?: unknown
@@ -27,6 +30,7 @@ const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
   ['volts', 'volts'],
   ['amps', 'amps'],
   ['watts', 'watts'],
+  ['phone_watts', 'watts as the phone reports'],
   ['energy', 'energy counter'],
   ['charge', 'charge counter'],
   ['percent', 'battery %'],
@@ -42,12 +46,13 @@ const SEPARATORS: Record<string, string> = { ',': 'commas', ';': 'semicolons', '
 interface Props {
   file: SentFile
   roleNames: Record<Role, string>
+  clock: Shape['ClockOfFile'] | undefined
   onChange: (change: Partial<SentFile>) => void
   onRemove: () => void
 }
 
 /** A file as it was understood, column by column, to be put right where it is wrong. */
-export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
+export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) {
   const [wrong, setWrong] = useState<unknown>(null)
   const found = file.understanding
   const asked = useRef(0)
@@ -118,7 +123,7 @@ export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
           </span>
         )}
         <button type="button" className="soft ml-auto cursor-pointer text-sm underline" onClick={onRemove}>
-          take away
+          remove
         </button>
       </div>
       {!file.upload && !file.error && (
@@ -147,6 +152,15 @@ export function FileCard({ file, roleNames, onChange, onRemove }: Props) {
           {p}
         </p>
       ))}
+      {clock && (
+        <WhoseClock
+          clock={clock}
+          whose={file.whose ?? null}
+          onWhose={(whose) => {
+            onChange({ whose })
+          }}
+        />
+      )}
       {found && <Columns found={found} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
     </div>
   )

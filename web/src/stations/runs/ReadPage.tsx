@@ -10,12 +10,14 @@ import { inDegrees } from '../../ui/format'
 import { useSettings, type Degrees } from '../../ui/settings'
 import { CheckInBox, useCheckIns } from './CheckInBox'
 import { FileCard, type SentFile } from './FileCard'
+import { HeatBox, useHeatText } from './HeatBox'
 import { waitingFiles } from './files'
 import { caseOf, NOTHING_STATED, notNumbers, RunFields, type Stated } from './RunFields'
+import { useClocks, usesOf } from './WhoseClock'
 
 type Role = Shape['FileUse']['roles'][number]
 
-const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures' }
+const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures', phone: "phone's own watts" }
 
 /** What a new file is used for: what it gives, less what other files give already. */
 function firstRoles(gives: Role[], others: SentFile[]): Role[] {
@@ -36,6 +38,9 @@ export function ReadPage() {
   const [note, setNote] = useState('')
   const chooser = useRef<HTMLInputElement>(null)
   const checkins = useCheckIns(text)
+  const [heatText, setHeatText] = useState('')
+  const heat = useHeatText(heatText)
+  const clocks = useClocks(files)
   const [query] = useSearchParams()
   const slot = useSlot(query.get('slot'))
   const fillIn = useEffectEvent((planned: Shape['SlotRef']) => {
@@ -79,17 +84,21 @@ export function ReadPage() {
     else chooser.current?.focus()
   }, [add])
 
-  const usable = files.filter((f) => f.upload && f.roles.length > 0)
-  const missing = notReady(files, checkins.error !== null && text.trim() !== '', notNumbers(stated).length > 0)
+  const asked = files.find((f) => f.upload && !f.whose && clocks.get(f.upload.id)?.whose === null)
+  const missing =
+    notReady(files, checkins.error !== null && text.trim() !== '', heat.error !== null && heatText.trim() !== '', notNumbers(stated).length > 0) ??
+    (asked ? `What do the times of ${asked.name} count from?` : null)
   const read = useMutation({
     mutationFn: () => {
       setStep({ step: 'reading', fraction: 0 })
       return readRun(
         {
           label: stated.label,
-          files: usable.map((f) => ({ upload: f.upload?.id ?? '', roles: f.roles, choice: { columns: {}, ...f.choice } })),
+          files: usesOf(files),
           checkins: text,
           checkins_reference: reference,
+          heat: heatText,
+          fahrenheit: degrees === 'F',
           factors: stated.factors,
           case: caseOf(stated, degrees),
           note,
@@ -141,6 +150,7 @@ export function ReadPage() {
                 key={file.key}
                 file={file}
                 roleNames={ROLE_NAMES}
+                clock={file.upload && file.roles.length > 0 ? clocks.get(file.upload.id) : undefined}
                 onChange={(change) => {
                   update(file.key, change)
                 }}
@@ -196,6 +206,13 @@ export function ReadPage() {
               onReference={setReference}
               fromFile={files.find((f) => f.roles.includes('checkins'))?.name}
             />
+            <HeatBox
+              text={heatText}
+              onText={setHeatText}
+              understood={heat.data}
+              error={heat.error}
+              fromFile={files.find((f) => f.roles.includes('heat'))?.name}
+            />
             <RunFields stated={stated} onChange={setStated} />
             <label className="block text-sm">
               <span className="soft text-xs">note</span>
@@ -249,13 +266,14 @@ let keys = 0
 const nextKey = () => ++keys
 
 /** What is still missing before the run can be read, in words; null when nothing is. */
-function notReady(files: SentFile[], checkinsWrong: boolean, fieldsWrong: boolean): string | null {
+function notReady(files: SentFile[], checkinsWrong: boolean, heatWrong: boolean, fieldsWrong: boolean): string | null {
   if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
   if (files.some((f) => f.waiting)) return 'The file is being understood anew.'
   const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
-  if (open) return `Put right or take away first: ${open.name}`
+  if (open) return `Fix or remove this file first: ${open.name}`
   if (!files.some((f) => f.roles.includes('meter'))) return 'A meter log is missing.'
   if (checkinsWrong) return 'The check-ins are not understood yet.'
-  if (fieldsWrong) return 'A field that wants a number has none.'
+  if (heatWrong) return 'The temperatures are not understood yet.'
+  if (fieldsWrong) return 'A number field has text in it.'
   return null
 }

@@ -1,3 +1,4 @@
+import { Check, Plus } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { Shape } from '../../api/client'
@@ -11,7 +12,7 @@ import { versusPath, windowText } from './compared'
 type Field = Shape['FieldShape']
 
 /** So much ink lies behind a time twice that of the soonest [%]. */
-const MOST_SHADE = 22
+const MOST_SHADE = 13
 
 const key = (f: { phone: string; charger: string }) => `${f.phone}\u0000${f.charger}`
 
@@ -159,16 +160,18 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {!filled && (
-        <button
-          className={`-ml-1 flex cursor-pointer items-start gap-1.5 rounded px-1 text-xs ${wanted ? 'bg-primary text-primary-content' : 'hover:bg-base-200'}`}
-          aria-pressed={wanted}
-          aria-label={`plan ${field.charger} on ${field.phone}`}
-          title={field.pointless || `plan a run of ${field.charger} on ${field.phone}: ${usual}`}
-          onClick={onWanted}
-        >
-          <span aria-hidden className="reading">{wanted ? '✓' : '+'}</span>
-          {field.pointless ? <span className="max-w-64 text-left italic">{kept(field.pointless)}</span> : wanted ? 'planned' : <span className="sr-only">plan</span>}
-        </button>
+        <span className="mt-0.5 flex items-start gap-1.5 text-xs">
+          <button
+            className={`grid h-5 w-5 shrink-0 cursor-pointer place-items-center rounded ${wanted ? 'bg-primary text-primary-content' : 'hover:bg-base-200'}`}
+            aria-pressed={wanted}
+            aria-label={`plan ${field.charger} on ${field.phone}`}
+            title={`plan a run of ${field.charger} on ${field.phone}: ${usual}`}
+            onClick={onWanted}
+          >
+            {wanted ? <Check size={13} strokeWidth={2.5} aria-hidden /> : <Plus size={13} aria-hidden />}
+          </button>
+          {field.pointless && <span className="max-w-64 italic">{kept(field.pointless)}</span>}
+        </span>
       )}
     </td>
   )
