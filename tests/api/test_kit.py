@@ -66,7 +66,7 @@ class Kit(ShelfTest):
         self.assertIn("carries 5 A", found["said"])
         self.assertNotIn("Long one", self.labels())
         self.assertIn("mAh", self.line("phone Nameless mpp")["problem"] + "mAh")
-        self.assertIn("battery is not given", self.line("phone Nameless mpp")["problem"])
+        self.assertIn("How many mAh has its battery?", self.line("phone Nameless mpp")["problem"])
         self.assertIn("begin with one of", self.line("lamp x")["problem"])
         self.assertIn("kind, the label", self.line("")["problem"])
 

@@ -51,9 +51,37 @@ class Kit(ShelfTest):
     def test_a_line_that_is_not_understood_says_what_is_missing(self):
         page = self.goto("/shelf/kit")
         page.get_by_label("add kit in one line").fill("phone Tarn mpp")
-        expect(page.get_by_text("battery is not given")).to_be_visible()
-        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_text("How many mAh has its battery?")).to_be_visible()
+        add = page.get_by_role("button", name="Add", exact=True)
+        expect(add).to_have_attribute("aria-disabled", "true")
+        add.click(force=True)
         expect(page.get_by_label("add kit in one line")).to_have_value("phone Tarn mpp")
+        page.get_by_label("add kit in one line").fill("charger Moor disc 15W wireless $45")
+        expect(page.get_by_text("15 W by which standard? Qi2 15W, or Qi 15W")).to_be_visible()
+        expect(add).to_have_attribute("aria-disabled", "true")
+        page.get_by_label("add kit in one line").fill("charger Moor disc 15W wireless $45 Qi2")
+        expect(add).to_have_attribute("aria-disabled", "false")
+        expect(page.get_by_text("45 USD")).to_be_visible()
+        page.keyboard.press("Enter")
+        row = self.kit_rows("chargers").filter(has_text="Moor disc")
+        expect(row).to_contain_text("Qi2 15 W")
+
+    def test_standards_are_ticked_by_name(self):
+        page = self.goto("/shelf/kit")
+        page.get_by_label("add kit by a form").select_option("charger")
+        form = page.get_by_role("dialog", name="add a charger")
+        form.get_by_label("label", exact=True).fill("Moor twin")
+        form.get_by_label("Qi2 15 W", exact=True).check()
+        form.get_by_label("watts at most by Qi2 15 W").fill("12")
+        form.get_by_role("button", name="it charges in several places").click()
+        form.get_by_label("name of place 1").fill("left")
+        form.get_by_label("name of place 2").fill("watch")
+        form.get_by_label("Qi 5 W", exact=True).nth(1).check()
+        page.keyboard.press("Enter")
+        expect(form).to_have_count(0)
+        row = self.kit_rows("chargers").filter(has_text="Moor twin")
+        expect(row).to_contain_text("left Qi2 12 W")
+        expect(row).to_contain_text("watch Qi 5 W")
 
     def test_a_form_says_what_is_wrong_beside_the_field_and_keeps_what_was_typed(self):
         page = self.goto("/shelf/kit")
@@ -67,7 +95,7 @@ class Kit(ShelfTest):
         expect(form.get_by_label("battery, mAh")).to_have_attribute("aria-invalid", "true")
         form.get_by_label("label", exact=True).fill("Fen 5")
         form.get_by_label("battery, mAh").fill("5000")
-        form.get_by_label("takes by coil").fill("mpp")
+        form.get_by_label("Qi2 15 W", exact=True).check()
         page.keyboard.press("Enter")
         expect(form).to_have_count(0)
         expect(self.kit_rows("phones").filter(has_text="5,000 mAh")).to_have_count(1)
@@ -111,7 +139,7 @@ class Kit(ShelfTest):
 
     def test_the_filter(self):
         page = self.goto("/shelf/kit")
-        page.get_by_label("filter the kit").fill("magnet-only")
+        page.get_by_label("filter the kit").fill("without a standard")
         expect(page.get_by_role("listitem")).to_have_count(1)
 
 
@@ -286,5 +314,5 @@ class AuditOfTheShelf(Audit):
                 self.audit("kit")
                 page.get_by_label("add kit by a form").select_option("charger")
                 page.get_by_role("dialog").get_by_role("button", name="Add").click()
-                expect(page.get_by_text("gives is not given")).to_be_visible()
+                expect(page.get_by_text("Which standard does it use?")).to_be_visible()
                 self.audit("form with flaws")

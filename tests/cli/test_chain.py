@@ -54,6 +54,16 @@ class ChainCommand(FolderTest):
                 self.assertIn(said, done.err)
                 self.assertIn(";", done.err)
 
+    def test_a_makers_own_mode_without_watts_is_answered_as_far_as_it_goes(self):
+        for charger, phone in (("own:glide", "mpp"), ("own:glide,bpp", "mpp"), ("own:glide", "own:glide=18")):
+            with self.subTest(charger=charger, phone=phone):
+                done = command("chain", "--adapter", "20W", "--charger", charger, "--phone", phone, "--json")
+                self.assertEqual((done.code, done.err), (0, ""))
+                self.assertEqual(done.document["transfer"], "bpp")
+                self.assertIn("own:glide states no watts", done.document["advice"][0])
+        known = command("chain", "--adapter", "20W", "--charger", "own:glide=15", "--phone", "own:glide=18", "--json")
+        self.assertNotIn("states no watts", " ".join(known.document["advice"]))
+
     def test_the_limit_of_the_phone(self):
         found = command(*FULL, "--phone-limit-w", "7.5", "--json").document
         self.assertEqual((found["narrowest"], found["delivered_w"]["high"]), ("phone", 7.5))

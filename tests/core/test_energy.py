@@ -103,6 +103,10 @@ class MeterUncertainty(unittest.TestCase):
         many = energy_between(steps((36000, 5.4)), 0, 36000).metered
         self.assertAlmostEqual(few.standard / many.standard, 1.0, places=2)
 
+    def test_an_unknown_accuracy_is_in_no_uncertainty(self):
+        found = energy_between(power_trace(np.arange(3601.0), np.full(3601, 10.0)), 0, 3600, MeterSpec(None)).metered
+        self.assertEqual([p.source for p in found.parts if "meter" in p.source], [])
+
     def test_watts_alone_carry_the_gain_only(self):
         found = energy_between(power_trace(np.arange(3601.0), np.full(3601, 10.0)), 0, 3600).metered
         self.assertAlmostEqual(found.standard, 10.0 * 0.005 * (2 / 3) ** 0.5)

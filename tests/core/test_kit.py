@@ -29,6 +29,93 @@ def flaws_of(kind, **texts):
     return {}
 
 
+def asked_of(line):
+    try:
+        kit_from_line(line)
+    except Flawed as error:
+        return {f.field: f.what for f in error.flaws}
+    return {}
+
+
+class AsPeopleType(unittest.TestCase):
+    """Standards by name, signs of money, figures apart from their units; nothing goes into the label unseen."""
+
+    def test_standards_by_the_name_on_the_box(self):
+        for typed, profile, claimed in (
+            ("Qi2", "mpp", None),
+            ("qi2 15W", "mpp", 15.0),
+            ("15 W Qi2", "mpp", 15.0),
+            ("Qi2 25W", "mpp25", 25.0),
+            ("Qi2.1 15 watts", "mpp", 15.0),
+            ("Qi 2", "mpp", None),
+            ("Qi", "bpp", None),
+            ("Qi 5W", "bpp", 5.0),
+            ("Qi 15W", "epp", 15.0),
+            ("Qi v1.3", "bpp", None),
+            ("Qi 10W", "epp=10W", 10.0),
+            ("own:glide 30W", "own:glide=30W", None),
+        ):
+            with self.subTest(typed):
+                charger = kit_from_line(f"charger Moor disc {typed}")
+                self.assertEqual((charger.label, [str(t) for t in charger.pads[0].gives]), ("Moor disc", [profile]))
+                self.assertEqual(charger.claimed_w, claimed)
+
+    def test_more_than_a_standard_gives_is_said(self):
+        self.assertIn("does not give 40 W", asked_of("charger Moor disc Qi2 40W")["pads"])
+
+    def test_money_as_it_is_written(self):
+        for typed in ("$45", "45$", "45 $", "45 USD", "USD 45", "45USD"):
+            with self.subTest(typed):
+                charger = kit_from_line(f"charger Moor disc Qi2 {typed}")
+                self.assertEqual((charger.label, charger.price), ("Moor disc", Price(45.0, "USD")))
+        self.assertEqual(kit_from_line("cable Red 12,50 € 2 m").price, Price(12.5, "EUR"))
+        self.assertEqual(kit_from_line("cable Red £9 3 A").amps, 3.0)
+
+    def test_figures_apart_from_their_units(self):
+        phone = kit_from_line("phone Tarn 9 4,360 mAh Qi2 wired 20 W 8.1 mm")
+        self.assertEqual(
+            (phone.label, phone.capacity_mah, phone.wired_w, phone.thickness_mm), ("Tarn 9", 4360, 20, 8.1)
+        )
+        pack = kit_from_line("pack Col bank 10000 mAh 3.7 V 9V 2.22A 5V/3A Qi2 claims 15W")
+        self.assertEqual((pack.label, pack.rated_mah, pack.cell_v, pack.claimed_w), ("Col bank", 10000, 3.7, 15))
+        self.assertEqual([str(p) for p in pack.outputs], ["9V2.22A", "5V3A"])
+        adapter = kit_from_line("adapter Plug 9V⎓2.22A, 5V⎓3A")
+        self.assertEqual([str(p) for p in adapter.profiles], ["9V2.22A", "5V3A"])
+        self.assertEqual(kit_from_line("meter Inline ±0.5 %").gain_percent, 0.5)
+
+    def test_the_cell_voltage_follows_from_wh_and_mah(self):
+        self.assertEqual(kit_from_line("pack Col bank 10000mAh 37 Wh Qi2").cell_v, 3.7)
+        self.assertEqual(asked_of("pack Col bank 10000mAh Qi2")["cell_v"], "What is its cell voltage?")
+
+    def test_places_of_one_charger(self):
+        charger = kit_from_line("charger Moor trio phone: Qi2 15W; watch: own:crown 3W, buds: Qi")
+        self.assertEqual(charger.label, "Moor trio")
+        self.assertEqual(
+            [(p.place, [str(t) for t in p.gives]) for p in charger.pads],
+            [("phone", ["mpp"]), ("watch", ["own:crown=3W"]), ("buds", ["bpp"])],
+        )
+
+    def test_what_could_be_several_things_is_asked_about(self):
+        self.assertEqual(asked_of("charger Moor disc 15W wireless"), {"pads": "15 W by which standard?"})
+        self.assertEqual(asked_of("phone Tarn 4360mAh wireless 12W"), {"accepts": "12 W by which standard?"})
+        self.assertEqual(
+            asked_of("pack Col bank 10000mAh 3.7V 15W"), {"line": "15W of a pack: by coil, by wire or claimed?"}
+        )
+        self.assertEqual(asked_of("cable Red 60W"), {"line": "What is 60W of a cable?"})
+        self.assertEqual(
+            asked_of("phone Tarn Qi2")["capacity_mah"], "How many mAh has its battery?"
+        )  # fmt: skip
+
+    def test_an_answer_takes_the_question_away(self):
+        charger = kit_from_line("charger Moor disc 15W wireless Qi2")
+        self.assertEqual((charger.label, charger.claimed_w), ("Moor disc", 15.0))
+
+    def test_an_unknown_accuracy_is_unknown(self):
+        self.assertIsNone(kit_from_line("meter Inline").gain_percent)
+        self.assertEqual(kit_from_line("probe Peak").sensor, "not known")
+        self.assertEqual(kit_from_line("probe Peak thermal camera").sensor, "thermal camera")
+
+
 class OneLine(unittest.TestCase):
     def test_a_phone(self):
         phone = kit_from_line(LINES[0])

@@ -306,7 +306,7 @@ class WithoutAMeter(unittest.TestCase):
         times = RunLog(unmetered(0.0, 1800.0), readings)
         both = RunLog(unmetered(0.0, 1800.0), readings, heat)
         self.assertEqual(headline(read_run(times, Conditions())), "no meter: *times only*")
-        self.assertEqual(headline(read_run(both, Conditions())), "no meter: *times and temperatures*")
+        self.assertEqual(headline(read_run(both, Conditions())), "no meter: *times and temperatures only*")
 
 
 if __name__ == "__main__":

@@ -206,7 +206,7 @@ def _row(context: Context, session: Session, lane: b.Lane) -> SpotRow:
         return row
     shown = {
         "ramp_s": found.spot.ramp_s, "ramp_from_s": found.spot.ramp_from_s, "steady": found.spot.steady,
-        "settled_w": MeasuredShape(value=found.spot.settled.value, expanded=found.spot.settled.expanded),
+        "settled_w": MeasuredShape(value=found.spot.settled.value, expanded=found.spot.settled.stated),
         "sparse": found.spot.sparse, "seems": spots.seems(found.spot),
     }  # fmt: skip
     return row.model_copy(update=shown)

@@ -9,8 +9,11 @@ from sqlalchemy.orm import Session
 from ..core.errors import CannotRead
 from ..core.kit import Charger, Kit, transmits
 from ..core.kit_fields import FIELDS, Flawed, item_from, texts_of
-from ..core.kit_line import GRAMMAR, typed_fields
+from ..core.kit_line import GRAMMAR, typed_kit
+from ..core.kit_line import item_of as item_of_line
 from ..core.kit_words import in_words
+from ..core.standards import TRANSFER_WATTS
+from ..core.transfer import Transfer
 from ..formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
 from ..store import kit as store
 from ..store import models as m
@@ -64,6 +67,15 @@ def list_kinds() -> list[shapes.KitKindShape]:
     ]
 
 
+@router.get("/standards")
+def list_standards() -> list[shapes.StandardShape]:
+    """The standards of wireless charging, by name, for the forms."""
+    return [
+        shapes.StandardShape(name=name, said=Transfer(name, watts).said, watts=watts, phone=name != "magnet-only")
+        for name, watts in TRANSFER_WATTS.items()
+    ]
+
+
 @router.post("", status_code=201)
 def add_kit(request: Request, new: shapes.NewKit) -> shapes.KitShape:
     """Put kit on the shelf; every field that is wrong is named."""
@@ -76,19 +88,20 @@ def add_kit(request: Request, new: shapes.NewKit) -> shapes.KitShape:
 def add_kit_line(request: Request, typed: shapes.KitLine) -> shapes.UnderstoodKit:
     """Say what was understood of one typed line, and keep it if asked to."""
     try:
-        kind, texts = typed_fields(typed.line)
+        found = typed_kit(typed.line)
     except CannotRead as error:
         said = GRAMMAR if not typed.line.strip() else f"{error.what}; {error.mend}"
         return shapes.UnderstoodKit(kind=None, label="", said="", fields={}, problem=said, kept=None)
+    kind, texts = found.kind, found.texts
     label, item, problem = texts.get("label", ""), None, ""
     try:
-        item = item_from(kind, texts)
+        item = item_of_line(found)
         with context_of(request).database.session() as session:
             kept = piece_shape(store.add_piece(session, item, name_of(request)))
             if not typed.keep:
                 session.rollback()
     except Flawed as error:
-        problem = "; ".join(f"{f.what} ({f.mend})" for f in error.flaws)
+        problem = " ".join(f"{f.what} {f.mend}".strip() for f in error.flaws)
         kept = None
     said = in_words(item) if item is not None else ", ".join(f"{name} {text}" for name, text in texts.items())
     return shapes.UnderstoodKit.model_validate(

@@ -25,6 +25,18 @@ class KitField(BaseModel):
     choices: list[str]
     required: bool
     default: str
+    by_coil: Literal["", "profiles", "pads"] = Field(
+        description="whether it names transfer profiles, of one coil or of several places"
+    )
+
+
+class StandardShape(BaseModel):
+    """A standard of wireless charging: its short name in lists, how it is called, its watts, who may state it."""
+
+    name: str
+    said: str
+    watts: float
+    phone: bool = Field(description="whether a phone takes it")
 
 
 class KitKindShape(BaseModel):

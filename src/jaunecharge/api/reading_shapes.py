@@ -166,7 +166,7 @@ class MeasuredShape(BaseModel):
     """A value and its expanded uncertainty, k = 2."""
 
     value: float
-    expanded: float
+    expanded: float | None = Field(description="null where nothing of the uncertainty is known")
 
 
 class ThrottleSummary(BaseModel):

@@ -102,11 +102,11 @@ def versus_shape(
 
 
 def _measured(value: Measured | None) -> MeasuredShape | None:
-    return None if value is None else MeasuredShape(value=value.value, expanded=value.expanded)
+    return None if value is None else MeasuredShape(value=value.value, expanded=value.stated)
 
 
 def _known(value: Measured) -> MeasuredShape:
-    return MeasuredShape(value=value.value, expanded=value.expanded)
+    return MeasuredShape(value=value.value, expanded=value.stated)
 
 
 def _interval(laps: tuple[float, float, float] | None) -> Interval | None:

@@ -18,6 +18,7 @@ from .parts import (
     printed_cable,
     printed_charger,
     printed_phone,
+    unstated,
 )
 
 
@@ -51,7 +52,7 @@ def chain(
     )
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
     result = check(found)
-    said = advice(found, result, own)
+    said = [*([] if wired else unstated(charger, phone)), *advice(found, result, own)]
     typer.echo(json.dumps(document(result, said), ensure_ascii=False) if as_json else _table(result, said))
 
 

@@ -1,10 +1,11 @@
 """A chain from what is printed on its parts, or from a shelf, as options of a command say it."""
 
+import re
 from typing import TypeVar
 
 from ..core.errors import CannotRead
 from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pad, Phone, as_charger, transmits
-from ..core.supply import MOST_A, offers, supply_profiles
+from ..core.supply import MOST_A, offers, parts, supply_profiles
 from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
 
 USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
@@ -30,11 +31,30 @@ def printed_charger(gives: str, needs: str, claim: float | None) -> Charger:
         raise CannotRead("no charger is named", "say what it gives, as --charger mpp, or --wired", file="--charger")
     return Charger(
         label="charger",
-        pads=(Pad("", transfers(gives, "--charger")),),
+        pads=(Pad("", transfers(stated(gives) or "bpp", "--charger")),),
         asks=supply_profiles(needs, "--charger-needs") if needs else (),
         agrees=("pd", "pps"),
         claimed_w=None if claim is None else above(claim, "--charger-claims-w", "W", MOST_TRANSFER_W),
     )
+
+
+UNSTATED = re.compile(r"^own:[^=@\s]+$", re.IGNORECASE)
+"""A maker's own profile of which nobody said the watts."""
+
+
+def stated(profiles: str) -> str:
+    """Profiles less those whose watts nobody said; where none is left, both sides still know the basic one."""
+    return ", ".join(p for p in parts(profiles) if not UNSTATED.match(p))
+
+
+def unstated(gives: str, takes: str) -> list[str]:
+    """What is left open by makers' own profiles without watts, in words."""
+    names = {p.casefold() for text in (gives, takes) for p in parts(text) if UNSTATED.match(p)}
+    return [
+        f"{name} states no watts: this is what is sure without it; where both sides know it, the phone may get more. "
+        f"Write {name}=WATTS to have that answered too."
+        for name in sorted(names)
+    ]
 
 
 def printed_phone(takes: str, limit_w: float | None, wired: bool, capacity_mah: float, nominal_v: float) -> Phone:
@@ -54,7 +74,7 @@ def _accepts(takes: str, limit: float | None, wired: bool) -> tuple[Transfer, ..
         if wired:
             return transfers("bpp", "--phone")
         raise CannotRead("no phone is named", "say what it takes, as --phone mpp", file="--phone")
-    known = transfers(takes, "--phone")
+    known = transfers(stated(takes) or "bpp", "--phone")
     return known if limit is None or wired else tuple(Transfer(t.name, min(t.watts, limit)) for t in known)
 
 

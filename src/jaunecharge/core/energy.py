@@ -15,9 +15,10 @@ BRIDGE_SHARE = 0.1
 
 @dataclass(frozen=True)
 class MeterSpec:
-    """Accuracy of the meter as ±(% of reading + counts); the defaults are those of the command line."""
+    """Accuracy of the meter as ±(% of reading + counts); the defaults are those of the command line. gain_percent is
+    None where nobody knows it: what it leaves unsure is then in no figure."""
 
-    gain_percent: float = 0.5
+    gain_percent: float | None = 0.5
     counts_v: float = 0.01
     counts_a: float = 0.01
 
@@ -118,6 +119,8 @@ def _in_hole(trace: PowerTrace, time_s: Array) -> Mask:
 def _meter_parts(
     energy_wh: float, volt_hours: float | None, amp_hours: float | None, meter: MeterSpec
 ) -> tuple[Part, ...]:
+    if meter.gain_percent is None:
+        return ()
     gain = rectangle(meter.gain_percent / 100.0) * abs(energy_wh)
     parts = [Part("meter gain, volts", gain), Part("meter gain, amps", gain)]
     if volt_hours is not None and amp_hours is not None:
@@ -159,6 +162,8 @@ def metered_power(watts: float, whole: Energy) -> Measured:
 
 def metered_idle(watts: float, trace: PowerTrace, meter: MeterSpec) -> Measured:
     """A small draw with the meter's uncertainty [W]: at so few amps its counts weigh most."""
+    if meter.gain_percent is None:
+        return Measured(watts)
     volts = USUAL_V if trace.volts is None else float(trace.volts.mean())
     gain = rectangle(meter.gain_percent / 100.0) * watts
     return Measured(

@@ -79,7 +79,7 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
             "highest reading" if reading.log.trace.sparse else "peak",
             "W",
             reading.peak_w,
-            peak.expanded,
+            peak.stated,
             "meter side",
             "the highest sample after cleaning",
             f"{reading.peak_w:.2f} W among {len(reading.log.trace.time_s)} samples",
@@ -110,7 +110,7 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
                 label,
                 "W",
                 stretch.watts,
-                power.expanded,
+                power.stated,
                 "meter side",
                 formula,
                 f"from {clock(stretch.start_s)} to {clock(stretch.end_s)} after placing;"
@@ -129,14 +129,16 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
     if not trace.metered:
         return []
     meter = reading.conditions.meter
-    spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
+    spec = "the meter's accuracy is not known, and in no ±"
+    if meter.gain_percent is not None:
+        spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
     found = [
         Figure(
             "energy_in",
             "energy in, metered",
             "Wh",
             energy.metered.value,
-            energy.metered.expanded,
+            energy.metered.stated,
             "meter side",
             "E = Σ ½ (power + next power) × step, over metered time; a step over max(10 × median step, 30 s) is a hole",
             f"{len(trace.time_s)} samples, median step {trace.step_s:g} s, {duration(energy.covered_s)} metered of"
@@ -154,7 +156,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
                 "energy in, holes bridged",
                 "Wh",
                 energy.bridged.value,
-                energy.bridged.expanded,
+                energy.bridged.stated,
                 "meter side",
                 "the same with a straight line over each hole",
                 f"{counted(len(trace.holes), 'hole')}, {duration(trace.cleaned.missing_s)} in all:"
@@ -230,7 +232,7 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
                 label,
                 "W",
                 stretch.watts,
-                draw.expanded,
+                draw.stated,
                 "meter side",
                 formula,
                 _seen_for(stretch, clock),

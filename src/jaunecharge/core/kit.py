@@ -168,6 +168,7 @@ class Pack(Item):
     cell_v: Annotated[float, Gt(0), Le(60)]
     outputs: tuple[SupplyProfile, ...] = ()
     gives: tuple[Transfer, ...] = ()
+    claimed_w: Watts | None = None
 
     @property
     def rated_wh(self) -> float:
@@ -177,10 +178,11 @@ class Pack(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Meter(Item):
-    """An inline meter: ±(gain % of reading + counts), its step, whether devices negotiate through it, its address."""
+    """An inline meter: ±(gain % of reading + counts), None where nobody knows; its step, whether devices negotiate
+    through it, its address."""
 
     kind: Literal["meter"] = "meter"
-    gain_percent: Annotated[float, Ge(0), Le(20)] = 0.5
+    gain_percent: Annotated[float, Ge(0), Le(20)] | None = None
     counts_v: Annotated[float, Ge(0), Le(5)] = 0.01
     counts_a: Annotated[float, Ge(0), Le(5)] = 0.01
     step_s: Annotated[float, Gt(0), Le(3600)] = 1.0
@@ -193,7 +195,7 @@ class Probe(Item):
     """What measures temperature: its kind, accuracy [K], and where it answers."""
 
     kind: Literal["probe"] = "probe"
-    sensor: Literal["thermocouple", "thermistor", "infrared", "thermal camera"] = "thermocouple"
+    sensor: Literal["not known", "thermocouple", "thermistor", "infrared", "thermal camera"] = "not known"
     accuracy_k: Annotated[float, Ge(0), Le(20)] = 1.0
     address: str = ""
 
@@ -276,15 +278,15 @@ def as_charger(item: Kit) -> Charger:
     if isinstance(item, Charger):
         return item
     if isinstance(item, Pack) and item.gives:
-        gives, form = item.gives, "pack"
+        gives, form, claimed = item.gives, "pack", item.claimed_w
     elif isinstance(item, Phone) and item.gives_w is not None:
-        gives, form = (Transfer("bpp", min(item.gives_w, TRANSFER_WATTS["bpp"])),), "phone"
+        gives, form, claimed = (Transfer("bpp", min(item.gives_w, TRANSFER_WATTS["bpp"])),), "phone", None
     else:
         raise ValueError(f"{item.label} gives nothing by coil")
     made: ChargerKind = "pack" if form == "pack" else "phone"
     return Charger(
-        label=item.label, form=made, pads=(Pad("", gives),), claimed_w=max(t.watts for t in gives), agrees=("5v",),
-        captive_cable=True,
+        label=item.label, form=made, pads=(Pad("", gives),), claimed_w=claimed,
+        agrees=("5v",), captive_cable=True,
     )  # fmt: skip
 
 

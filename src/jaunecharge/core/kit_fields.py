@@ -6,7 +6,7 @@ Forms, one-line entry and CSV all go through here, so that a field is described 
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, get_args
+from typing import Any, Literal, get_args
 
 from .errors import CannotRead
 from .kit import (
@@ -53,6 +53,12 @@ class Field:
     hint: str = ""
     choices: tuple[str, ...] = ()
     required: bool = False
+    ask: str = ""
+    """What is asked where a required one is missing."""
+
+    by_coil: Literal["", "profiles", "pads"] = ""
+    """Whether it names transfer profiles, of one coil or of several places."""
+
     default: str = ""
     write: Callable[[Any], str] = field(default=lambda value: _plain(value))
 
@@ -131,14 +137,19 @@ def _names(text: str) -> tuple[str, ...]:
 _PRICE = re.compile(r"^(?:(?P<c1>[A-Za-z]{3})\s*)?(?P<amount>\d+(?:[.,]\d+)?)\s*(?P<c2>[A-Za-z]{3})?$")
 
 
+CURRENCY_SIGNS = {"€": "EUR", "$": "USD", "£": "GBP"}
+
+
 def price(text: str) -> Price:
-    """An amount with its currency: `45 EUR`.
+    """An amount with its currency: `45 EUR`, `$45`.
 
     Raises
     ------
     CannotRead
     """
-    match = _PRICE.match(text.strip())
+    for sign, code in CURRENCY_SIGNS.items():
+        text = text.replace(sign, f" {code} ")
+    match = _PRICE.match(" ".join(text.split()))
     if match is None or not (match["c1"] or match["c2"]):
         raise CannotRead(f"“{text.strip()}” is not a price", "amount and currency, as 45 EUR")
     return Price(number(match["amount"]), (match["c1"] or match["c2"]).upper())
@@ -202,8 +213,10 @@ def _mm(name: str, said: str) -> Field:
     return Field(name, said, _number(0, 1000, "mm"), "mm")
 
 
-TRANSFER_HINT = "bpp, epp, mpp, mpp25 or own:NAME=WATTS; mpp@12 where it stays below"
-_LABEL = Field("label", "label", lambda t: label(t), required=True, hint="as you call it on the bench")
+TRANSFER_HINT = "Qi2 15W, Qi 5W, Qi 15W, or a maker's own, as own:NAME=20"
+_LABEL = Field(
+    "label", "label", lambda t: label(t), required=True, hint="as you call it on the bench", ask="What do you call it?"
+)
 _COMMON = (
     Field("price", "price", price, hint="45 EUR", write=lambda p: f"{p.amount:.12g} {p.currency}" if p else ""),
     Field("note", "note", lambda t: t.strip()),
@@ -213,10 +226,12 @@ _W = _number(0, 400, "W")
 FIELDS: dict[str, tuple[Field, ...]] = {
     "phone": (
         _LABEL,
-        Field("capacity_mah", "battery", _number(0, 100_000, "mAh"), "mAh", "4360", required=True),
+        Field("capacity_mah", "battery", _number(0, 100_000, "mAh"), "mAh", "4360", required=True,
+              ask="How many mAh has its battery?"),
         Field("nominal_v", "at", _number(0, 30, "V"), "V", default="3.87"),
         Field("battery_health", "health", _share, "%", "unknown", write=lambda v: f"{v * 100:.6g}" if v else ""),
-        Field("accepts", "takes by coil", _accepts, "", TRANSFER_HINT, required=True),
+        Field("accepts", "takes by coil", _accepts, "", TRANSFER_HINT, required=True,
+              ask="Which wireless standard does the phone take, and how many watts at most?", by_coil="profiles"),
         Field("wired_w", "takes by wire", _W, "W"),
         Field("body", "body", _one_of(get_args(BodySize)), choices=get_args(BodySize), default="medium"),
         Field("magnets", "magnets", _one_of(get_args(Magnets)), choices=get_args(Magnets), default="none"),
@@ -229,7 +244,8 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "charger": (
         _LABEL,
         Field("form", "form", _one_of(get_args(ChargerKind)), choices=get_args(ChargerKind), default="pad"),
-        Field("pads", "gives", _pads, "", "mpp; several pads: left: mpp; right: bpp", required=True, write=_write_pads),
+        Field("pads", "gives", _pads, "", "Qi2 15W, Qi 5W …; several places: left: Qi2; right: Qi", required=True,
+              ask="Which standard does it use? Qi2 15 W, Qi 5 W …", by_coil="pads", write=_write_pads),
         Field("claimed_w", "claims", _W, "W"),
         Field("asks", "asks its adapter for", _profiles, "", "9V2.22A, best first; of its class if empty"),
         Field("agrees", "agrees by", _some_of(get_args(Agreeing)), hint="pd, pps, own, or 5v", default="pd"),
@@ -258,14 +274,17 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     ),
     "pack": (
         _LABEL,
-        Field("rated_mah", "rated", _number(0, 1_000_000, "mAh"), "mAh", "10000", required=True),
-        Field("cell_v", "at", _number(0, 60, "V"), "V", "3.7: mAh alone say no energy", required=True),
-        Field("outputs", "gives by wire", _profiles, "", "5V3A,9V2.22A"),
-        Field("gives", "gives by coil", _gives, "", TRANSFER_HINT),
+        Field("rated_mah", "rated", _number(0, 1_000_000, "mAh"), "mAh", "10000", required=True,
+              ask="How many mAh is it rated?"),
+        Field("cell_v", "cell voltage", _number(0, 60, "V"), "V", "usually 3.7 V (to get Wh)", required=True,
+              ask="What is its cell voltage?"),
+        Field("outputs", "gives by wire", _profiles, "", "5V3A, 9V2.22A"),
+        Field("gives", "gives by coil", _gives, "", TRANSFER_HINT, by_coil="profiles"),
+        Field("claimed_w", "claims", _W, "W"),
     ),
     "meter": (
         _LABEL,
-        Field("gain_percent", "accuracy", _number(0, 20, "%", False), "% of reading", default="0.5"),
+        Field("gain_percent", "accuracy", _number(0, 20, "%", False), "% of reading", "not known"),
         Field("counts_v", "counts of volts", _number(0, 5, "V", False), "V", default="0.01"),
         Field("counts_a", "counts of amps", _number(0, 5, "A", False), "A", default="0.01"),
         Field("step_s", "logs every", _number(0, 3600, "s"), "s", default="1"),
@@ -276,7 +295,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "probe": (
         _LABEL,
         Field("sensor", "sensor", _one_of(get_args(Probe.__annotations__["sensor"])),
-              choices=get_args(Probe.__annotations__["sensor"]), default="thermocouple"),
+              choices=get_args(Probe.__annotations__["sensor"]), default="not known"),
         Field("accuracy_k", "accuracy", _number(0, 20, "K", False), "K", default="1"),
         Field("address", "speaks SCPI at", _address, hint="host:port, where it can be asked over the network"),
     ),
@@ -313,7 +332,7 @@ def item_from(kind: str, texts: Mapping[str, str]) -> Kit:
         text = texts.get(entry.name, "").strip()
         if not text:
             if entry.required:
-                found.append(Flaw(entry.name, f"{entry.said} is not given", entry.hint or "fill it in"))
+                found.append(Flaw(entry.name, entry.ask or f"{entry.said} is not given", entry.hint))
             continue
         try:
             facts[entry.name] = entry.parse(text)

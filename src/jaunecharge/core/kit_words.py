@@ -26,12 +26,16 @@ def in_words(item: Kit) -> str:
             return f"carries {item.amps:g} A{f', {item.length_m:g} m' if item.length_m else ''}"
         case Pack():
             gives = [p.said for p in item.outputs] + [t.said for t in item.gives]
-            return f"{item.rated_mah:,.0f} mAh at {item.cell_v:g} V, {item.rated_wh:.1f} Wh; gives {', '.join(gives)}"
+            claim = f"; claims {item.claimed_w:g} W" if item.claimed_w else ""
+            outputs = f"; gives {', '.join(gives)}" if gives else ""
+            return f"{item.rated_mah:,.0f} mAh at {item.cell_v:g} V, {item.rated_wh:.1f} Wh{outputs}{claim}"
         case Meter():
             through = "" if item.passes_negotiation else "; lets no device negotiate"
             counts = f"{item.counts_v:g} V, {item.counts_a:g} A"
+            if item.gain_percent is None:
+                return f"accuracy not known, every {item.step_s:g} s{through}"
             return f"±({item.gain_percent:g} % + {counts}), every {item.step_s:g} s{through}"
         case Probe():
-            return f"{item.sensor}, ±{item.accuracy_k:g} K"
+            return f"{item.sensor if item.sensor != 'not known' else 'probe of unknown kind'}, ±{item.accuracy_k:g} K"
         case Case():
             return f"{item.thickness_mm:g} mm{', ring of magnets' if item.magnets else ''}"

@@ -33,6 +33,11 @@ class Measured:
         """Expanded uncertainty at k = 2."""
         return COVERAGE_FACTOR * self.standard
 
+    @property
+    def stated(self) -> float | None:
+        """Expanded uncertainty at k = 2; None where nothing of it is known, which is not the same as none."""
+        return self.expanded if self.parts else None
+
     def over(self, other: "Measured") -> "Measured":
         """The quotient of two independent values, with the parts of both carried into it."""
         value = self.value / other.value

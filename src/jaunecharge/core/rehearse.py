@@ -16,6 +16,9 @@ VOLT_NOISE, AMP_NOISE = 0.003, 0.003
 SHARE_OF_SPEC = 0.4
 """How much of its stated gain error a meter shows at most (from memory: meters are mostly better than their sheet)."""
 
+USUAL_GAIN_PERCENT = 0.5
+"""What a simulated meter of unknown accuracy is given: that of common inline meters (common practice)."""
+
 CABLE_OHM = 0.12
 HEAT_STEP_S, HEAT_NOISE_K = 30, 0.06
 CAUSES = {THROTTLED: "heat", CUT_OUT: "heat_cutout", LOST: "contact", HOLDING: "hold"}
@@ -99,7 +102,8 @@ def rehearse(scenario: Scenario, seed: int, meter: Meter | None = None, interval
     true_amps = charge.power_w / supply
     volts = supply - CABLE_OHM * true_amps
     true_amps = charge.power_w / volts
-    gain = 1.0 + rng.uniform(-1.0, 1.0) * SHARE_OF_SPEC * meter.gain_percent / 100.0
+    spec = USUAL_GAIN_PERCENT if meter.gain_percent is None else meter.gain_percent
+    gain = 1.0 + rng.uniform(-1.0, 1.0) * SHARE_OF_SPEC * spec / 100.0
     seen_v = _stepped(volts + rng.normal(0.0, VOLT_NOISE, n), meter.counts_v / 10.0)
     seen_a = _stepped(true_amps * gain + rng.normal(0.0, AMP_NOISE, n), meter.counts_a / 10.0)
     kept = np.zeros(n, dtype=bool)

@@ -87,7 +87,7 @@ def _parts(drawn: Array, level: float, meter: MeterSpec | None) -> tuple[Part, .
     parts = []
     if len(drawn) > 1:
         parts.append(Part("scatter of the readings", float(drawn.std(ddof=1)) / len(drawn) ** 0.5))
-    if meter is not None:
+    if meter is not None and meter.gain_percent is not None:
         # Volts and amps are each off by as much, and independently (JCGM 100:2008, 5.1.6).
         parts.append(Part("meter gain", 2.0**0.5 * rectangle(meter.gain_percent / 100.0) * level))
     return tuple(parts)

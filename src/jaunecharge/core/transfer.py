@@ -16,7 +16,11 @@ TransferWatts = Annotated[float, Gt(0), Le(MOST_TRANSFER_W)]
 _STATED = re.compile(
     r"^(?P<name>own:[^=@\s]+?|[a-z0-9-]+)(?:\s*[=@:\s]\s*(?P<watts>[-−]?\d+(?:[.,]\d+)?)\s*W?)?$", re.IGNORECASE
 )
-KNOWN = f"known are {', '.join(TRANSFER_WATTS)} and own:NAME=WATTS"
+KNOWN = f"known are Qi, Qi2, {', '.join(TRANSFER_WATTS)} and own:NAME=WATTS"
+BY_NAME = {"qi": ("bpp", "epp"), "qi2": ("mpp", "mpp25")}
+"""Profiles of a standard as its name stands on boxes, the weakest first: Qi 5 W, Qi 15W, Qi2, Qi2 25W."""
+
+NAMES = {"bpp": "Qi", "epp": "Qi", "mpp": "Qi2", "mpp25": "Qi2", "magnet-only": "magnets without a standard"}
 MAGNETIC = frozenset({"mpp", "mpp25", "magnet-only"})
 
 
@@ -36,11 +40,15 @@ class Transfer:
         return self.name if self.watts == TRANSFER_WATTS.get(self.name) else f"{self.name}={self.watts:g}W"
 
     @property
+    def standard(self) -> str:
+        """The name of its standard, as it stands on boxes; of a maker's own its own name."""
+        return NAMES.get(self.name, f"{self.name.removeprefix('own:')}, a maker's own")
+
+    @property
     def said(self) -> str:
         """As a sentence has it."""
-        names = {"bpp": "basic", "epp": "extended", "mpp": "magnetic", "mpp25": "magnetic"}
-        own = f"{self.name.removeprefix('own:')} (a maker's own)" if self.own else self.name
-        return f"{names.get(self.name, own)} {self.watts:g} W"
+        own = f"{self.name.removeprefix('own:')} (a maker's own)"
+        return f"{NAMES.get(self.name, own)} {self.watts:g} W"
 
 
 @dataclass(frozen=True)
@@ -66,6 +74,9 @@ def transfer(text: str, field: str) -> Transfer:
     name = match["name"] if match else ""
     if not name.lower().startswith("own:"):
         name = name.lower()
+    if match is not None and name in BY_NAME:
+        watts = None if match["watts"] is None else float(match["watts"].replace(",", ".").replace("−", "-"))
+        return _by_name(name, watts, field)
     if match is None or not (name in TRANSFER_WATTS or name.lower().startswith("own:")):
         raise CannotRead(f"“{text.strip()}” is not a transfer profile", KNOWN, file=field)
     if match["watts"] is None:
@@ -82,6 +93,19 @@ def transfer(text: str, field: str) -> Transfer:
             file=field,
         )
     return Transfer(name.lower(), watts)
+
+
+def _by_name(name: str, watts: float | None, field: str) -> Transfer:
+    """A profile by the name of its standard: the weakest that gives so many watts; the first where none are said."""
+    profiles = BY_NAME[name]
+    if watts is None:
+        return Transfer(profiles[0], TRANSFER_WATTS[profiles[0]])
+    for profile in profiles:
+        if 0 < watts <= TRANSFER_WATTS[profile]:
+            return Transfer(profile, watts)
+    most = TRANSFER_WATTS[profiles[-1]]
+    mend = f"above 0 and at most {most:g} W; a maker's own mode is own:NAME={watts:g}"
+    raise CannotRead(f"{name.capitalize()} does not give {watts:g} W", mend, file=field)
 
 
 def transfers(text: str, field: str) -> tuple[Transfer, ...]:
@@ -127,9 +151,9 @@ def agree(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> Agreement
     if watts >= most_given and watts >= most_taken:
         return Agreement(name, watts, f"both know {_one(name, watts)}", "")
     if watts >= most_given:
-        return Agreement(name, watts, f"the charger ends at {most_given:g} W ({strongest.name})", "charger")
+        return Agreement(name, watts, f"the charger ends at {most_given:g} W ({strongest.standard})", "charger")
     if watts >= most_taken:
-        return Agreement(name, watts, f"the phone takes {most_taken:g} W at most ({wanted.name})", "phone")
+        return Agreement(name, watts, f"the phone takes {most_taken:g} W at most ({wanted.standard})", "phone")
     return Agreement(
         name, watts, f"the charger's {strongest.said} and the phone's {wanted.said} differ: they meet at "
         f"{_one(name, watts)}", "charger",

@@ -24,7 +24,9 @@ def decimals(expanded: float) -> int:
 
 
 def plus_minus(measured: Measured, unit: str, scale: float = 1.0) -> str:
-    """`54.0 ± 0.6 Wh`, rounded as the uncertainty warrants."""
+    """`54.0 ± 0.6 Wh`, rounded as the uncertainty warrants; `54.0 Wh` where nothing of it is known."""
+    if not measured.parts:
+        return f"{measured.value * scale:.1f} {unit}"
     places = decimals(measured.expanded * scale)
     return f"{measured.value * scale:.{places}f} ± {measured.expanded * scale:.{places}f} {unit}"
 

@@ -14,7 +14,7 @@ from .documents import read_json
 class Meter(BaseModel):
     """Accuracy of the meter: ±(gain % of reading + counts)."""
 
-    gain_percent: float = Field(0.5, ge=0, le=20, description="gain error, % of reading")
+    gain_percent: float | None = Field(0.5, ge=0, le=20, description="gain error, % of reading; null: not known")
     counts_v: float = Field(0.01, ge=0, le=5, description="counts of the volts, V")
     counts_a: float = Field(0.01, ge=0, le=5, description="counts of the amps, A")
 

@@ -55,6 +55,9 @@ def add_check(
             raise CannotRead("a meter is not held against itself", "choose another one", file="other")
         latest = latest_check(session, against.label)
         gain = against.gain_percent if latest is None else latest.expanded_percent
+        if gain is None:
+            mend = "give it on the shelf, or check that one against a load of known watts first"
+            raise CannotRead(f"the accuracy of meter {against.label} is not known", mend, file="other")
         held, theirs = Against(f"meter {against.label}", gain), [p[1] for p in pairs]
     elif known_w is not None:
         held, theirs = Against(f"a load of {known_w:g} W", known_percent), [known_w] * len(pairs)

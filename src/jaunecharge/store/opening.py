@@ -124,7 +124,8 @@ def case_document(
         gain = (
             meter.gain_percent if checked is None else gain_after(checked.deviation_percent, checked.expanded_percent)
         )
-        found["meter"] = {"gain_percent": round(gain, 4), "counts_v": meter.counts_v, "counts_a": meter.counts_a}
+        known = None if gain is None else round(gain, 4)
+        found["meter"] = {"gain_percent": known, "counts_v": meter.counts_v, "counts_a": meter.counts_a}
     return found
 
 

@@ -668,6 +668,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/standards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Standards
+         * @description The standards of wireless charging, by name, for the forms.
+         */
+        get: operations["list_standards_api_kit_standards_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/line": {
         parameters: {
             query?: never;
@@ -3724,6 +3744,12 @@ export interface components {
             required: boolean;
             /** Default */
             default: string;
+            /**
+             * By Coil
+             * @description whether it names transfer profiles, of one coil or of several places
+             * @enum {string}
+             */
+            by_coil: "" | "profiles" | "pads";
         };
         /**
          * KitKindShape
@@ -3950,8 +3976,11 @@ export interface components {
         MeasuredShape: {
             /** Value */
             value: number;
-            /** Expanded */
-            expanded: number;
+            /**
+             * Expanded
+             * @description null where nothing of the uncertainty is known
+             */
+            expanded: number | null;
         };
         /**
          * Meter
@@ -3960,10 +3989,10 @@ export interface components {
         Meter: {
             /**
              * Gain Percent
-             * @description gain error, % of reading
+             * @description gain error, % of reading; null: not known
              * @default 0.5
              */
-            gain_percent: number;
+            gain_percent: number | null;
             /**
              * Counts V
              * @description counts of the volts, V
@@ -5485,6 +5514,23 @@ export interface components {
             hottest_c: number | null;
             /** Seems */
             seems: string;
+        };
+        /**
+         * StandardShape
+         * @description A standard of wireless charging: its short name in lists, how it is called, its watts, who may state it.
+         */
+        StandardShape: {
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /** Watts */
+            watts: number;
+            /**
+             * Phone
+             * @description whether a phone takes it
+             */
+            phone: boolean;
         };
         /**
          * StepTold
@@ -9086,6 +9132,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitKindShape"][];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It was changed meanwhile. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The lane has ended. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It cannot be read. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database is away. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_standards_api_kit_standards_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardShape"][];
                 };
             };
             /** @description It is not there. */

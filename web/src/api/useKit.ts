@@ -73,3 +73,8 @@ export function useKitChanges() {
     }),
   }
 }
+
+/** The standards of wireless charging, by name. */
+export function useStandards() {
+  return useQuery({ queryKey: ['standards'], staleTime: Infinity, queryFn: async () => taken(await api.GET('/api/kit/standards')) })
+}

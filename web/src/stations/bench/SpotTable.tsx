@@ -69,7 +69,7 @@ export function SpotTable({ rows, dated = false }: { rows: Row[]; dated?: boolea
                   <span className="border-base-content bg-base-200 h-4 shrink-0 border" style={{ width: `${String((r.settled_w.value / most) * 45)}%` }} />
                   <span className="reading whitespace-nowrap">
                     {r.settled_w.value.toFixed(1)}
-                    {r.settled_w.expanded > 0 && <span className="soft text-xs"> ± {r.settled_w.expanded.toFixed(1)}</span>} W
+                    {r.settled_w.expanded !== null && r.settled_w.expanded > 0 && <span className="soft text-xs"> ± {r.settled_w.expanded.toFixed(1)}</span>} W
                   </span>
                   {r.steady === false && <span className="soft text-xs">not yet steady</span>}
                   {r.steady === null && <span className="soft text-xs">one reading</span>}

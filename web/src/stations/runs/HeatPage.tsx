@@ -206,7 +206,7 @@ function HeatRow({ row }: { row: Row }) {
           </td>
           <td className="py-1.5 text-right whitespace-nowrap">
             {t.cost_min && <span className={`reading ${t.cost_min.value >= 0.5 ? 'font-bold' : 'soft'}`}>{t.cost_min.value.toFixed(0)} min</span>}
-            {t.cost_min && t.cost_min.value > 0 && <span className="soft block text-xs">± {t.cost_min.expanded.toFixed(0)} min{!t.to_80 && ', whole run'}</span>}
+            {t.cost_min && t.cost_min.value > 0 && <span className="soft block text-xs">{t.cost_min.expanded !== null && `± ${t.cost_min.expanded.toFixed(0)} min`}{!t.to_80 && ', whole run'}</span>}
           </td>
         </>
       )}

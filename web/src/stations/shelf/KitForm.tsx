@@ -2,9 +2,10 @@ import { useEffect, useRef, useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
 import { benchApi } from '../../api/bench'
 import { asProblem, sayProblem, type Shape } from '../../api/client'
-import { useKitChanges, useKitKinds, type Kit, type KitKind } from '../../api/useKit'
+import { useKitChanges, useKitKinds, useStandards, type Kit, type KitKind } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
+import { PlacesField, StandardsField } from './StandardsField'
 
 type Field = Shape['KitField']
 
@@ -70,7 +71,7 @@ export function KitForm({ kind, piece, onClose }: Props) {
           {problem && problem.flaws.length === 0 && <ProblemLine error={save.error} />}
           <div className="modal-action">
             <button type="button" className="btn btn-ghost btn-sm" onClick={() => dialog.current?.close()}>
-              Leave it
+              Cancel
             </button>
             <button className="btn btn-primary btn-sm" disabled={save.isPending}>
               {piece ? 'Save' : 'Add'}
@@ -119,13 +120,30 @@ interface EntryProps {
 
 function Entry({ field, value, flaw, onTyped }: EntryProps) {
   const name = field.unit ? `${field.said}, ${field.unit}` : field.said
-  const wide = field.name === 'address' || field.name === 'label' || field.name === 'note' || field.name === 'pads' || field.name === 'profiles'
+  const standards = useStandards()
+  const wide = field.name === 'address' || field.name === 'label' || field.name === 'note' || field.name === 'profiles'
   const described = flaw ? `flaw-${field.name}` : undefined
+  if (field.by_coil)
+    return (
+      <div className="col-span-2 text-sm">
+        <span className="soft text-xs">{field.said}</span>
+        {field.by_coil === 'pads' ? (
+          <PlacesField label={name} value={value} standards={standards.data ?? []} invalid={Boolean(flaw)} described={described} onTyped={onTyped} />
+        ) : (
+          <StandardsField label={name} value={value} standards={standards.data ?? []} phone={field.name === 'accepts'} invalid={Boolean(flaw)} described={described} onTyped={onTyped} />
+        )}
+        {flaw && (
+          <span id={described} className="text-error text-xs">
+            {flaw.what} {flaw.mend}
+          </span>
+        )}
+      </div>
+    )
   return (
     <label className={`block text-sm ${wide ? 'col-span-2' : ''}`}>
       <span className="soft text-xs">
         {field.said}
-        {field.required ? '' : field.default && !field.choices.length ? ` (${field.default} if empty)` : ''}
+        {!field.required && field.default && field.choices.length === 0 ? ` (${field.default} if empty)` : ''}
       </span>
       {field.choices.length > 0 ? (
         <select
@@ -165,7 +183,8 @@ function Entry({ field, value, flaw, onTyped }: EntryProps) {
       {field.name === 'address' && value.trim() !== '' && <TryIt address={value} />}
       {flaw && (
         <span id={described} className="text-error text-xs">
-          {flaw.what}; {flaw.mend}
+          {flaw.what}
+          {flaw.mend && `${flaw.what.endsWith('?') ? '' : ';'} ${flaw.mend}`}
         </span>
       )}
     </label>

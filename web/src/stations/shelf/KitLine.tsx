@@ -21,6 +21,8 @@ export function KitLine({ field, focused, onForm }: Props) {
     if (focused) field.current?.focus()
   }, [focused, field])
   const found = typed.data
+  // Dull until the line is whole; Enter that comes before the answer asks all the same, and the line stays if it is not.
+  const whole = Boolean(text.trim()) && !typed.isPlaceholderData && found?.kind !== null && found?.problem === ''
   const keep = () => {
     changes.line.mutate(text.trim(), {
       onSuccess: ({ kept }) => {
@@ -42,7 +44,7 @@ export function KitLine({ field, focused, onForm }: Props) {
           ref={field}
           className="input grow"
           aria-label="add kit in one line"
-          placeholder="charger Cairn disc 15 mpp claims 15W 45 EUR"
+          placeholder="charger Cairn disc 15 Qi2 15W 45 EUR"
           value={text}
           maxLength={500}
           autoComplete="off"
@@ -50,7 +52,7 @@ export function KitLine({ field, focused, onForm }: Props) {
             setText(e.target.value)
           }}
         />
-        <button className="btn btn-primary" disabled={!text.trim() || changes.line.isPending}>
+        <button className={`btn ${whole ? 'btn-primary' : 'btn-outline border-base-300 opacity-60'}`} aria-disabled={!whole} disabled={!text.trim() || changes.line.isPending}>
           Add
         </button>
         <select

@@ -1,4 +1,5 @@
 import { scaleLinear } from 'd3-scale'
+import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
 import { heatColour } from '../../ribbon/heat'
 import { degreesText, inDegrees } from '../../ui/format'
@@ -99,11 +100,11 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
   )
 }
 
-function Wh({ value, bold = false }: { value: { value: number; expanded: number }; bold?: boolean }) {
+function Wh({ value, bold = false }: { value: Shape['MeasuredShape']; bold?: boolean }) {
   return (
     <td className="py-1 text-right whitespace-nowrap">
       <span className={`reading ${bold ? 'font-semibold' : ''}`}>{value.value.toFixed(1)} Wh</span>
-      <span className="soft text-xs"> ± {value.expanded.toFixed(1)}</span>
+      {value.expanded !== null && <span className="soft text-xs"> ± {value.expanded.toFixed(1)}</span>}
     </td>
   )
 }
