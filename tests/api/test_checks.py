@@ -48,8 +48,8 @@ class MeterChecks(BenchTest):
 
     def test_what_cannot_be_checked(self):
         for more, said in (
-            ({"pairs": [[10, 10]] * 3, "other": "Inline A"}, "not held against itself"),
-            ({"pairs": [[10, 10]] * 3}, "nothing is named"),
+            ({"pairs": [[10, 10]] * 3, "other": "Inline A"}, "cannot be checked against itself"),
+            ({"pairs": [[10, 10]] * 3}, "say what it is checked against"),
             ({"pairs": [[10, 10]] * 2, "known_w": 10}, "too few"),
             ({"pairs": [[10, 10]] * 3, "other": "Nothing"}, "no meter “Nothing”"),
         ):

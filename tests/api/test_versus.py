@@ -168,7 +168,7 @@ class Stored(VersusTest):
             for run_id in runs[:-1]:
                 run = session.get_one(m.Run, uuid.UUID(run_id))
                 run.summary = {k: v for k, v in run.summary.items() if k != "course"}
-        self.problem(self.web.get("/api/versus", params={"run": runs}), 422, "read anew")
+        self.problem(self.web.get("/api/versus", params={"run": runs}), 422, "read again")
 
     def test_kit_of_the_shelf_gives_prices_and_packs_their_own_supply(self):
         with self.database.session() as session:

@@ -206,7 +206,7 @@ class ByKeyboard(BenchTest):
             "on it already"
         )
         expect(steps.get_by_role("listitem").filter(has_text="no-load watts").get_by_label("to do")).to_be_visible()
-        page.get_by_role("button", name="Go on without the no-load").click()
+        page.get_by_role("button", name="Continue without the no-load").click()
         expect(self.lane(page)).to_contain_text(re.compile("ramp|plateau"))
         expect(self.lane(page).get_by_text("no power")).to_have_count(0)
 
@@ -480,7 +480,7 @@ class Checks(BenchTest):
             page.get_by_label(f"reading {i} of the meter, W").fill(watts)
         page.get_by_role("button", name="Keep the check").click()
         expect(page.get_by_role("table", name="checks")).to_contain_text("reads 2.00")
-        page.get_by_role("button", name="lay aside the check of Inline A").click()
+        page.get_by_role("button", name="remove the check of Inline A").click()
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("table", name="checks")).to_contain_text("Inline A")
 

@@ -86,7 +86,7 @@ class ManyRuns(BrowserTest):
     def test_a_filter_that_fits_nothing_says_so(self):
         page = self.goto("/runs")
         page.get_by_label("filter the runs").fill("no such charger")
-        expect(page.get_by_text("No run fits “no such charger”.")).to_be_visible()
+        expect(page.get_by_text("No run matches “no such charger”.")).to_be_visible()
 
     def test_an_address_of_a_run_that_is_not_there(self):
         page = self.goto("/runs/00000000-0000-0000-0000-000000000000")
@@ -169,7 +169,7 @@ class Reading(BrowserTest):
         page = self.goto("/runs/read")
         self.choose("twice.csv", METER + "4000,9,1.5\n")
         expect(page.get_by_text("The same file was read before: twice.csv.")).to_be_visible()
-        page.get_by_role("button", name="take away").click()
+        page.get_by_role("button", name="remove").click()
         expect(page.get_by_test_id("file")).to_have_count(0)
         expect(page.get_by_text("A meter log is missing.")).to_be_visible()
 
@@ -211,7 +211,7 @@ class Reading(BrowserTest):
         self.web.patch(f"/api/runs/{known['id']}", json={"revision": known["revision"], "label": "changed elsewhere"})
         dialog = page.get_by_role("dialog", name="correct this run")
         dialog.get_by_label("label").fill("mine")
-        dialog.get_by_role("button", name="Save and read anew").click()
+        dialog.get_by_role("button", name="Save and read again").click()
         expect(dialog.get_by_role("alert")).to_contain_text("changed in another window")
         expect(dialog.get_by_label("label")).to_have_value("mine")
 

@@ -7,6 +7,7 @@ import icalendar
 from playwright.sync_api import expect
 
 from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.demo.plan import QUESTION
 from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest
 
@@ -61,12 +62,12 @@ class Making(PlanTest):
         page.keyboard.press("p")
         expect(page.get_by_label("the question")).to_be_focused()
         expect(page.get_by_role("button", name="Schedule it")).to_be_disabled()
-        expect(page.get_by_text("no phone is picked").first).to_be_visible()
+        expect(page.get_by_text("Pick at least one phone").first).to_be_visible()
 
     def test_from_question_to_schedule(self):
         page = self.new_plan()
         expect(page.get_by_role("heading", name="Which disc?")).to_be_visible()
-        expect(page.get_by_text(re.compile("Shows differences of"))).to_be_visible()
+        expect(page.get_by_text(re.compile("Would detect a difference of"))).to_be_visible()
         expect(self.slots("planned")).to_have_count(6)
         expect(page.get_by_role("button", name=re.compile("^Next: drain Ostrel"))).to_be_visible()
         expect(page.get_by_role("region", name="what it costs the phones")).to_contain_text("none to dead")
@@ -76,7 +77,7 @@ class Making(PlanTest):
         self.pick("phones", "Ostrel Max")
         self.pick("on", "Cairn disc", "Moraine pad")
         shown = page.get_by_label("what this plan can show")
-        expect(shown).to_contain_text("Shows differences of")
+        expect(shown).to_contain_text("Would detect a difference of")
         expect(shown).to_contain_text("spread of a run is assumed, 6 %")
         one = shown.locator("td.bg-primary").inner_text()
         page.get_by_role("radio", name="To eighty, three repeats").click()
@@ -140,7 +141,7 @@ class Making(PlanTest):
         form.get_by_role("button", name="Keep this card").click()
         expect(page.get_by_role("radio", name="Hut night")).to_have_attribute("aria-checked", "true")
         page = self.goto("/plan/cards")
-        page.get_by_role("button", name="retire Hut night").click()
+        page.get_by_role("button", name="remove Hut night").click()
         page.get_by_role("button", name="Undo").click()
         page.get_by_role("button", name="change Hut night").click()
         form = page.get_by_role("dialog", name="change Hut night")
@@ -176,7 +177,7 @@ class Following(PlanTest):
         page.keyboard.press("Enter")
         expect(self.slots("void")).to_have_count(1)
         expect(self.slots("planned")).to_have_count(6)
-        expect(page.get_by_text("planned anew: 1")).to_be_visible()
+        expect(page.get_by_text("rescheduled: 1")).to_be_visible()
         expect(page.locator("svg")).to_contain_text(["void: phone"])
 
     def test_a_moment_that_is_still_to_come_is_refused(self):
@@ -230,7 +231,7 @@ class Following(PlanTest):
         expect(self.slots("planned")).to_have_count(8)
         expect(self.page.locator('[data-slot][aria-label*="by wire"]')).not_to_have_count(0)
         page.get_by_role("button", name="more for this plan").click()
-        page.get_by_role("button", name="Lay this plan aside").click()
+        page.get_by_role("button", name="Remove this plan").click()
         expect(page.get_by_text("Write the question")).to_be_visible()
         page.get_by_role("button", name="bring back").click()
         expect(page.get_by_role("heading", name="Which disc?")).to_be_visible()
@@ -249,10 +250,10 @@ class Late(PlanTest):
         self.assertEqual(made.status_code, 201, made.text)
         page = self.goto("/plan")
         expect(page.get_by_text("Late: Ostrel Max on Cairn disc.")).to_be_visible()
-        page.get_by_role("status").get_by_role("button", name="Plan the rest anew from now").click()
+        page.get_by_role("status").get_by_role("button", name="Reschedule the rest from now").click()
         expect(page.get_by_text("Late: Ostrel Max on Cairn disc.")).to_have_count(0)
-        page.get_by_text("planned anew: 1").click()
-        expect(page.get_by_text("planned anew from here")).to_be_visible()
+        page.get_by_text("rescheduled: 1").click()
+        expect(page.get_by_text("rescheduled from here")).to_be_visible()
 
     def test_when_all_is_over_the_limits_go_back_on(self):
         page = self.new_plan()
@@ -271,10 +272,38 @@ class Demonstration(BrowserTest):
         expect(page.get_by_role("heading", name=re.compile("in the bunk rooms"))).to_be_visible()
         expect(page.get_by_text(re.compile("always change together: Serac dock 15"))).to_be_visible()
         expect(page.locator('[data-slot][aria-label*=", void"]')).to_have_count(1)
-        expect(page.get_by_text("planned anew: 2")).to_be_visible()
+        expect(page.get_by_text("rescheduled: 2")).to_be_visible()
         page.locator('[data-slot][aria-label*=", done"] path').first.click()
         page.get_by_role("link", name=re.compile("^its run")).click()
         expect(page.get_by_label("where it comes from")).to_contain_text("Bunk room")
+
+    def test_fahrenheit_reaches_rooms_and_every_table(self):
+        """Only what people typed, and names, keep the unit that they were written in."""
+        page = self.goto("/plan")
+        page.get_by_role("button", name="switch °C and °F").click()
+        for path, shown in (
+            ("/plan", "room about 75 °F"),
+            ("/plan/cards", "chamber 77 °F"),
+            ("/bench/new", "room, °F"),
+            ("/shelf?room=33", "91.4"),
+            ("/shelf/kit", "thermocouple, ±0.9 °F"),
+            ("/runs", "°F"),
+            ("/runs/heat", "where most have about 7"),
+            ("/versus/table", "Plug 20, 7"),
+        ):
+            with self.subTest(path):
+                self.goto(path)
+                expect(page.get_by_role("status", name=re.compile("loading"))).to_have_count(0)
+                page.wait_for_load_state("networkidle")
+                said = page.evaluate(SAID).replace("\u00a0", " ")
+                self.assertIn(shown, said)
+                for typed in (QUESTION, "Chamber 25 °C", "which bedside disc", "°C or °F", "switch °C and °F"):
+                    said = re.sub(re.escape(typed) + r".*", "", said, flags=re.IGNORECASE)
+                self.assertNotRegex(said, r"\d °C|\d K\b")
+
+
+SAID = """document.body.innerText + '\\n' + [...document.querySelectorAll('[title],[aria-label],input')]
+  .map((e) => [e.title, e.getAttribute('aria-label'), e.value].join(' | ')).join('\\n')"""
 
 
 class Accessible(Audit):

@@ -270,7 +270,7 @@ class Demonstration(BrowserTest):
         label = dialog.get_by_label("label")
         was = label.input_value()
         label.fill("Put right")
-        dialog.get_by_role("button", name="Save and read anew").click()
+        dialog.get_by_role("button", name="Save and read again").click()
         expect(page.get_by_role("heading", name="Put right")).to_be_visible()
         expect(page.get_by_label("where it comes from")).to_contain_text("Anna")
         page.get_by_role("button", name="Undo").click()

@@ -200,7 +200,7 @@ class Seen(VersusTest):
         panel.get_by_role("button", name="change").click()
         form = page.get_by_role("form", name="habits and tariff")
         form.get_by_label("it charges").fill("100")
-        form.get_by_role("button", name="Reckon so").click()
+        form.get_by_role("button", name="Apply").click()
         expect(panel).to_contain_text("100 charges")
         page.get_by_role("status").get_by_role("button", name="Undo").click()
         expect(panel).to_contain_text("365 charges")

@@ -80,7 +80,7 @@ class Json(ScheduleTest):
 
     def test_without_json_a_table(self):
         done = self.run_it()
-        self.assertIn("proven soonest", done.out)
+        self.assertIn("no shorter schedule exists", done.out)
         self.assertIn("Sat 27 Mar 08:00", done.out)
 
 
@@ -149,7 +149,7 @@ class Refused(ScheduleTest):
 
     def test_impossible_is_exit_3_and_says_which_wish(self):
         self.refused("longest attended stretch is 2 h 00", 3, attended=[["08:00", "10:00"]])
-        said = self.refused("end that is wished cannot be met", 3, end="2027-03-27T20:00")
+        said = self.refused("end you asked for cannot be met", 3, end="2027-03-27T20:00")
         self.assertIn("A later end makes it possible", said)
 
     def test_weekdays_and_half_attended_runs(self):
@@ -163,6 +163,6 @@ class Resolve(unittest.TestCase):
         one, three = (command("resolve", "--minutes", 100, "--runs", n, "--json").document for n in (1, 3))
         self.assertGreater(one["difference_min"], three["difference_min"])
         self.assertEqual(one["power"], 0.8)
-        self.assertIn("four times in five", command("resolve", "--minutes", 100).out)
+        self.assertIn("with 80 % probability", command("resolve", "--minutes", 100).out)
         self.assertIn("repeat the runs", command("resolve", "--minutes", 5, "--interval-min", 60).out)
         self.assertEqual(command("resolve", "--minutes", -1).code, 2)

@@ -45,29 +45,29 @@ class Bounds(unittest.TestCase):
     def test_what_runs_counts(self):
         p = problem(task("r1", begun=Begun(-200.0, -40.0, 400.0)))
         self.assertEqual(least_makespan(p), 400.0)
-        self.assertIn("What runs now", pace_said(p, 400.0))
+        self.assertIn("Nothing can end before", pace_said(p, 400.0))
 
 
 class Pace(unittest.TestCase):
     def test_what_sets_the_pace_is_named(self):
         slow = [task(f"r{i}", "A", f"c{i}", f"a{i}") for i in range(4)]
         p = problem(*slow, task("q", "B", "c9", "a9", 60), meters=5)
-        self.assertEqual(pace_said(p, solve(p, 2.0).makespan_min), "The phone A sets the pace.")
+        self.assertEqual(pace_said(p, solve(p, 2.0).makespan_min), "A is the bottleneck.")
         one = problem(*[task(f"r{i}", f"P{i}", f"c{i}", f"a{i}", drain=0) for i in range(4)], meters=1)
-        self.assertEqual(pace_said(one, solve(one, 2.0).makespan_min), "The one meter sets the pace.")
+        self.assertEqual(pace_said(one, solve(one, 2.0).makespan_min), "The one meter is the bottleneck.")
         plug = problem(*[task(f"r{i}", f"P{i}", f"c{i}", "Plug", drain=0) for i in range(4)], meters=4)
-        self.assertEqual(pace_said(plug, solve(plug, 2.0).makespan_min), "The adapter Plug sets the pace.")
+        self.assertEqual(pace_said(plug, solve(plug, 2.0).makespan_min), "Plug is the bottleneck.")
 
     def test_several_things_together(self):
         p = problem(task("r1"), task("r2", "B"), task("r3", "B", "c2"))
-        self.assertIn("Several things set the pace together", pace_said(p, 2000.0))
+        self.assertIn("There is no single bottleneck", pace_said(p, 2000.0))
 
     def test_how_good_a_schedule_is_in_words(self):
-        self.assertEqual(said_of_schedule(True, 0.0, MONDAY, None), "Proven soonest.")
-        self.assertIn("At most 5 % later", said_of_schedule(False, 0.05, MONDAY, None))
+        self.assertEqual(said_of_schedule(True, 0.0, MONDAY, None), "No shorter schedule exists.")
+        self.assertIn("At most 5 % longer", said_of_schedule(False, 0.05, MONDAY, None))
         self.assertEqual(said_of_schedule(False, None, MONDAY, None), "A first schedule.")
         late = said_of_schedule(True, 0.0, MONDAY, MONDAY.replace(hour=7))
-        self.assertIn("later than the end that was wished, Mon 01 Mar 07:00", late)
+        self.assertIn("later than the end you asked for, Mon 01 Mar 07:00", late)
         self.assertEqual(said_of_schedule(False, None, None, None), "Nothing is left to be scheduled.")
 
 

@@ -79,7 +79,7 @@ class AsPeopleType(unittest.TestCase):
         pack = kit_from_line("pack Col bank 10000 mAh 3.7 V 9V 2.22A 5V/3A Qi2 claims 15W")
         self.assertEqual((pack.label, pack.rated_mah, pack.cell_v, pack.claimed_w), ("Col bank", 10000, 3.7, 15))
         self.assertEqual([str(p) for p in pack.outputs], ["9V2.22A", "5V3A"])
-        adapter = kit_from_line("adapter Plug 9V⎓2.22A, 5V⎓3A")
+        adapter = kit_from_line("adapter Plug 9V\u23932.22A, 5V\u23933A")
         self.assertEqual([str(p) for p in adapter.profiles], ["9V2.22A", "5V3A"])
         self.assertEqual(kit_from_line("meter Inline ±0.5 %").gain_percent, 0.5)
 

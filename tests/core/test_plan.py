@@ -157,8 +157,8 @@ class Matrices(unittest.TestCase):
 
     def test_refused_with_the_mend(self):
         bad = [
-            ({"phones": ()}, "no phone is picked"),
-            ({"chargers": ()}, "no charger is picked"),
+            ({"phones": ()}, "Pick at least one phone"),
+            ({"chargers": ()}, "Pick at least one charger"),
             ({"phones": (replace(MAX, capacity_mah=0.0),)}, "has no capacity"),
             ({"levels": (("colour", ("red",)),)}, "is no factor"),
             ({"levels": (("phone", ("x",)),)}, "follows from kit and card"),
@@ -178,6 +178,8 @@ class Matrices(unittest.TestCase):
 
     def test_numbers_in_levels(self):
         self.assertEqual((number_in("−5,5 °C"), number_in("none"), ambient_of("22 °C")), (-5.5, None, 22.0))
+        self.assertAlmostEqual(ambient_of("72 °F"), 22.222, places=3)
+        self.assertRaises(CannotRead, ambient_of, "72 °C")
 
 
 class Orders(unittest.TestCase):
@@ -272,7 +274,7 @@ class Plans(unittest.TestCase):
         cells = len(p.expected)
         self.assertAlmostEqual(found.single, resolvable(minutes, 3, interval_variance(10.0), measured_dof=cells * 2.0))
         self.assertEqual(found.single, found.ranking, "two chargers are one pair")
-        self.assertRegex(shows_said(p), r"Shows differences of \d+ min or more to 80 %, \d+ min on Ostrel Mini")
+        self.assertRegex(shows_said(p), r"Would detect a difference of \d+ min to 80 % \(\d+ on Ostrel Mini\)")
 
     def test_a_ranking_of_three_shows_less_than_a_pair(self):
         found = resolutions(plan(chargers=(CAIRN, SERAC, MORAINE)))[0]

@@ -194,7 +194,7 @@ class Refused(unittest.TestCase):
             (problem(one, order=("r1", "r1")), "stands in it twice"),
             (problem(replace(one, minutes=0.0)), "takes 0 min"),
             (problem(replace(one, drain_min=-1.0)), "cannot be"),
-            (problem(one, at_once=0), "nobody may mind"),
+            (problem(one, at_once=0), "nobody may watch"),
         ]
         for p, said in cases:
             with self.subTest(said), self.assertRaises(CannotRead) as refused:
@@ -216,7 +216,7 @@ class Refused(unittest.TestCase):
     def test_an_end_that_is_too_soon_says_what_would_make_it_possible(self):
         tasks = [task(f"r{i}", "ABCD"[i], f"c{i}", f"a{i}", drain=0) for i in range(4)]
         found = self.impossible(problem(*tasks, meters=1, end=MONDAY + dt.timedelta(hours=7)))
-        self.assertIn("end that is wished cannot be met", found.why)
+        self.assertIn("end you asked for cannot be met", found.why)
         self.assertIn("2027-03-01 at 19:50", found.why)
         self.assertTrue(
             any("With a meter for every run it would be over on 2027-03-01 at 10:50" in w for w in found.wishes)

@@ -99,7 +99,7 @@ class Assembling(FolderTest):
         self.assertEqual(found.besides.watts.tolist(), [9.1, 9.3, 8.8])
         self.assertEqual(found.trace.power_w.max(), 13.5)
         said = {s.key: s.plain for s in sentences(read_run(found))}
-        self.assertEqual(said["phone_watts"], "The phone itself reports 9.3 W at the most, 9.1 W on average")
+        self.assertEqual(said["phone_watts"], "The phone itself reports 9.3 W at most, 9.1 W on average")
 
     def test_three_files_on_one_clock(self):
         parts = [

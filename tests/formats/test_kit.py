@@ -37,7 +37,7 @@ class Files(unittest.TestCase):
             '{"kit": 7}': "no list of kit",
             "{": "is not JSON",
             '[{"kind": "cable", "label": "=1+1"}]': "begins like a spreadsheet formula",
-            '[{"kind": "charger", "label": "a", "pads": []}]': "pads: a pad gives no profile",
+            '[{"kind": "charger", "label": "a", "pads": []}]': "pads: one of its places gives nothing",
         }.items():
             with self.subTest(said), self.assertRaises(CannotRead) as caught:
                 kit_from_text(text, "shelf")

@@ -262,7 +262,7 @@ class StandIns(Underway):
             "--lane", lane, "--token", token, "--server", self.served.address, "--push", "meter",
             "--fault", "restart@300", "--fault", "clock@600",
         )  # fmt: skip
-        self.until(lambda: any("began anew" in x for x in self.log_of(lane)), "the restart is in the log")
+        self.until(lambda: any("started over" in x for x in self.log_of(lane)), "the restart is in the log")
         self.until(lambda: any("jumped" in x for x in self.log_of(lane)), "the jump is in the log")
         steps = self.get(f"/api/lanes/{lane}")["traced"]["watts"]
         view = self.get(f"/api/lanes/{lane}")["view"]

@@ -106,7 +106,7 @@ class Pushing(BenchTest):
         self.assertEqual(found.new, 3)
         with self.database.session() as session:
             [entry] = store.entries_of(session, lane.id)
-        self.assertIn("meter began anew", entry.text)
+        self.assertIn("meter started over", entry.text)
 
     def test_watts_of_volts_and_amps(self):
         lane = self.open()

@@ -8,14 +8,13 @@ from ..core.causes import Dip
 from ..core.overrule import NO_DIP, Overruling
 from ..core.reading import Reading
 from ..core.units import MINUTE_S
-from ..core.words import in_degrees
 from ..store import models as m
 from ..store import settings
 from ..store.readings import decision_of
 from . import reading_shapes as shapes
 
 
-def judged_shape(session: Session, run: m.Run, reading: Reading, fahrenheit: bool = False) -> shapes.JudgedShape | None:
+def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.JudgedShape | None:
     """The judgement of a run, for its page; what it says of temperatures in °F if asked for."""
     judged = reading.judged
     if judged is None:
@@ -36,7 +35,7 @@ def judged_shape(session: Session, run: m.Run, reading: Reading, fahrenheit: boo
             lasting=d.lasting,
             estimated=d.estimated,
             likely=d.likely,
-            why=in_degrees(d.why, fahrenheit),
+            why=d.why,
             settle=d.settle,
             overruled=d.overruled,
         )

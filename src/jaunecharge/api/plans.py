@@ -163,7 +163,7 @@ def replan(request: Request, plan_id: uuid.UUID) -> shapes.PlanShape:
     """Plan what is left anew from now on: something is late, or failed."""
     with context_of(request).database.session() as session:
         plan = store.for_change(session, plan_id)
-        store.reschedule(session, plan, _now(), "planned anew from here", name_of(request))
+        store.reschedule(session, plan, _now(), "rescheduled from here", name_of(request))
         return plan_shape(session, plan, _now())
 
 

@@ -1,9 +1,8 @@
 """Readings: a reader's decisions, the reference run, habits, heat across runs, and reading anew."""
 
 import uuid
-from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from sqlalchemy.orm import Session
 
 from ..core.output import USUAL_RATIO
@@ -12,7 +11,6 @@ from ..core.reading import READER_VERSION
 from ..core.standby import Habits
 from ..core.throttle_table import CONDITIONS, unlike, usual_conditions
 from ..core.units import MINUTE_S
-from ..core.words import in_degrees
 from ..store import runs as store
 from ..store import settings
 from ..store.overrulings import overrule, set_aside
@@ -20,7 +18,7 @@ from ..store.readings import stale
 from . import reading_shapes as shapes
 from .context import context_of, name_of
 from .problems import RESPONSES
-from .runs import Degrees, row_shape
+from .runs import row_shape
 from .shapes import RunRow
 
 router = APIRouter(prefix="/api", tags=["readings"], responses=RESPONSES)
@@ -137,7 +135,7 @@ def show_rereading(request: Request) -> shapes.Rereading:
 
 
 @router.get("/throttling")
-def show_throttling(request: Request, degrees: Annotated[Degrees, Query()] = "C") -> shapes.ThrottleTable:
+def show_throttling(request: Request) -> shapes.ThrottleTable:
     """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
     with context_of(request).database.session() as session:
         runs = [run for run in store.list_runs(session) if run.outcome != "void" and not store.is_spot(run)]
@@ -158,15 +156,14 @@ def show_throttling(request: Request, degrees: Annotated[Degrees, Query()] = "C"
                 zone=run.zone,
                 phone=run.factors.get("phone", ""),
                 charger=run.factors.get("charger", ""),
-                conditions=in_degrees(conditions_said(run.factors, room), degrees == "F"),
+                conditions=conditions_said(run.factors, room),
                 simulated=store.case_of(run).simulated,
                 throttle=kept,
-                unlike=[in_degrees(u, degrees == "F") for u in unlike(run.factors, room, usual, usual_room)],
+                unlike=unlike(run.factors, room, usual, usual_room),
             )
             for run, kept, room in zip(runs, found, rooms, strict=True)
         ]
-        usual_said = in_degrees(conditions_said(usual, usual_room), degrees == "F")
-        return shapes.ThrottleTable(rows=rows, usual=usual_said)
+        return shapes.ThrottleTable(rows=rows, usual=conditions_said(usual, usual_room))
 
 
 def conditions_said(factors: dict[str, str], room_c: float | None) -> str:

@@ -218,7 +218,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         ],
         warnings=[*warnings(reading, fahrenheit, repeats_of(session, run)), *run.remarks],
         figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
-        judged=judged_shape(session, run, reading, fahrenheit),
+        judged=judged_shape(session, run, reading),
         milestones=[
             shapes.MilestoneShape(
                 percent=s.percent,

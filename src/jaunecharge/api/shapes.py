@@ -215,7 +215,7 @@ class SummaryShape(BaseModel):
     best_settled_w: float | None
     coverage: float
     headline: str = Field(description="five words, the strong ones between asterisks")
-    kept_old: str = Field("", description="why the run could not be read anew, where its old reading is shown")
+    kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
 
 
 class BenchEntry(BaseModel):

@@ -47,7 +47,7 @@ def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender],
     by_key = {r.key: r for r in pool}
     keys = list(dict.fromkeys(str(w) for w in wanted))
     if gone := [k for k in keys if k not in by_key]:
-        raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose them anew", file="runs")
+        raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose again", file="runs")
     return grouped(told_apart([by_key[k] for k in keys])), pool
 
 
@@ -87,7 +87,7 @@ def compare_runs(
         runs, pool = _chosen(session, run)
         read = [r for r in runs if r.course is not store.NOT_READ]
         if len(read) < 2 <= len(runs):
-            raise CannotRead("the runs are being read anew", "wait a moment, and look again", file="runs")
+            raise CannotRead("the runs are being read again", "wait a moment, and look again", file="runs")
         read, ribbons = store.with_power(session, read)
         found = versus(read, start, end, align)
         habits, _ = settings.habits(session)

@@ -195,7 +195,7 @@ class VersusShape(BaseModel):
     bargains: list[BargainShape]
     currencies: list[str]
     copies: list[CopyShape]
-    reading: list[str] = Field(description="labels of runs that are being read anew and are left out until then")
+    reading: list[str] = Field(description="labels of runs that are being read again and are left out until then")
 
 
 class Compared(BaseModel):

@@ -66,7 +66,11 @@ def _table(problem: Problem, found: Schedule) -> str:
             f"{s.id:8.8} {t.phone:14.14} {(t.charger or 'wired'):18.18} {drain:16} {at(s.start):16} {at(s.end):16} "
             f"{at(s.ready_again)}"
         )
-    proof = "proven soonest" if found.optimal else f"at most {found.gap * 100:.0f} % later than the soonest possible"
+    proof = (
+        "no shorter schedule exists"
+        if found.optimal
+        else f"at most {found.gap * 100:.0f} % longer than the shortest possible"
+    )
     waiting = duration(found.wait_min * 60.0) if found.wait_min else "never"
     lines += ["", f"Over on {at(found.makespan_min)}: {proof}. Phones lie drained and waiting {waiting} in all."]
     return "\n".join(lines)
@@ -97,6 +101,8 @@ def resolve(
     if as_json:
         typer.echo(json.dumps(document))
     elif found is None:
-        typer.echo("Not even a charger of twice the speed would be shown to be faster: repeat the runs.")
+        typer.echo("It would not detect even a charger that is twice as fast: repeat the runs.")
     else:
-        typer.echo(f"Shows differences of {found:.1f} min or more ({found / minutes * 100:.0f} %), four times in five.")
+        typer.echo(
+            f"Would detect a difference of {found:.1f} min ({found / minutes * 100:.0f} %) with 80 % probability."
+        )

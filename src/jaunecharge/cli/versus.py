@@ -24,7 +24,7 @@ def compare(
     start: Annotated[float | None, typer.Option("--from", help="the window begins at this percentage")] = None,
     end: Annotated[float | None, typer.Option("--to", help="the window ends at this percentage")] = None,
     common: Annotated[
-        bool, typer.Option("--align-percent", help="lay curves together where the window begins, not at placing")
+        bool, typer.Option("--align-percent", help="line curves up where the window begins, not at placing")
     ] = False,
     claim: Annotated[
         str, typer.Option(help="check a claim about the first run, against the second where it names a difference")

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from .units import fahrenheit
+from .units import fahrenheit, from_fahrenheit
 
 Outcome = Literal["complete", "stopped early", "void"]
 Kind = Literal[
@@ -70,7 +70,7 @@ class Item:
         """A temperature [°C], whatever it was typed in."""
         if self.kind != "celsius" or self.value is None:
             return None
-        return (self.value - 32.0) * 5.0 / 9.0 if self.unit == "f" else self.value
+        return from_fahrenheit(self.value) if self.unit == "f" else self.value
 
 
 @dataclass(frozen=True)
@@ -247,7 +247,7 @@ def _end(words: list[str]) -> tuple[Item, ...] | Unclear:
         return Unclear(f"“{named[:30]}” is no way to end", "end, end early WHY, or end void WHY")
     reason = " ".join(words[1:])
     if named in {"void", "early"} and not reason:
-        return Unclear("why?", f"end {named}, then the reason; the run keeps it")
+        return Unclear("why?", f"end {named}, then the reason")
     return (Item("end", unit=OUTCOMES[named], text=reason),)
 
 

@@ -38,6 +38,6 @@ def phone_watts_said(found: Besides) -> tuple[str, str]:
     readings = counted(len(found.watts), "reading")
     spread = f", *{float(found.watts.mean()):.1f} W* on average" if len(found.watts) > 1 else ""
     return (
-        f"The phone itself reports *{float(found.watts.max()):.1f} W* at the most{spread}",
+        f"The phone itself reports *{float(found.watts.max()):.1f} W* at most{spread}",
         f"{readings}; its own figure, behind the charger's losses and never mixed with the meter's",
     )

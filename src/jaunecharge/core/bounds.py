@@ -78,10 +78,10 @@ def pace_said(problem: Problem, makespan_min: float) -> str:
     """What keeps a plan from being over sooner, as far as one thing alone does."""
     bound, what = max(_bounds(problem), default=(0.0, ""))
     if not what:
-        return "What runs now sets the pace."
+        return "Nothing can end before the run that is under way."
     if bound >= makespan_min - problem.grid_min:
-        return f"{what[0].upper()}{what[1:]} sets the pace."
-    return f"Several things set the pace together, {what} most."
+        return f"{what[0].upper()}{what[1:]} {'are' if what.endswith(' meters') else 'is'} the bottleneck."
+    return f"There is no single bottleneck; {what} comes closest."
 
 
 def _bounds(problem: Problem) -> list[tuple[float, str]]:
@@ -100,9 +100,9 @@ def _bounds(problem: Problem) -> list[tuple[float, str]]:
             problem, tasks=tuple(tasks if kind == "phone" else [_bare(t) for t in tasks]), order=(), sequences=(),
             ready=problem.ready if kind == "phone" else {},
         )  # fmt: skip
-        found.append((_alone(alone), f"the {kind} {name}"))
+        found.append((_alone(alone), name))
     if open_tasks:
-        meters = "the one meter" if problem.meters == 1 else f"the {problem.meters} meters together"
+        meters = "the one meter" if problem.meters == 1 else f"the {problem.meters} meters"
         found.append((_by_meters(problem, open_tasks), meters))
     return found
 

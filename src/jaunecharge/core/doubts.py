@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from .bench_line import Item
-from .units import MINUTE_S, fahrenheit
+from .units import MINUTE_S, fahrenheit, from_fahrenheit
 
 JUMP_POINTS = 4.0
 """Points that a percentage may be ahead of its pace before it is asked about (our own)."""
@@ -120,7 +120,7 @@ def _celsius(item: Item, known: Known, in_fahrenheit: bool) -> list[Doubt]:
     if celsius is None or typed is None:
         return []
     low, high = LIKELY_C
-    other = (typed - 32.0) * 5.0 / 9.0
+    other = from_fahrenheit(typed)
     if item.unit == "c" and celsius > high and low <= other <= high:
         meant = replace(item, unit="f")
         question = f"Did you mean {typed:g} °F ({other:.1f} °C)? If it is {typed:g} °C, take the phone off."

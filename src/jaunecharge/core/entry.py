@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator
 
 from .errors import CannotRead
+from .units import from_fahrenheit
 
 GRAMMAR = "minutes or h:mm after placing, then the percentage, a line each: 15 22, or 0:30 33"
 
@@ -57,9 +58,9 @@ def typed_temperatures(text: str, in_fahrenheit: bool = False) -> list[tuple[flo
         if match is None:
             raise CannotRead(f"“{line}” is not a temperature", f"write {HEAT_GRAMMAR}", row=row)
         typed, unit = _number(match["value"]), (match["unit"] or ("f" if in_fahrenheit else "c")).lower()
-        celsius = (typed - 32.0) * 5.0 / 9.0 if unit == "f" else typed
+        celsius = from_fahrenheit(typed) if unit == "f" else typed
         if not COLDEST_C <= celsius <= HOTTEST_C:
-            mend = f"{typed:g} °F would be {(typed - 32.0) * 5.0 / 9.0:.1f} °C" if unit == "c" else "see the unit"
+            mend = f"{typed:g} °F would be {from_fahrenheit(typed):.1f} °C" if unit == "c" else "see the unit"
             raise CannotRead(f"{typed:g} °{unit.upper()} cannot be", mend, row=row)
         found.append((_minute(match, row), celsius, (match["place"] or "back").strip().casefold()))
     return found

@@ -129,7 +129,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
     if not trace.metered:
         return []
     meter = reading.conditions.meter
-    spec = "the meter's accuracy is not known, and in no ±"
+    spec = "the meter's accuracy is not known and not part of the ±"
     if meter.gain_percent is not None:
         spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
     found = [

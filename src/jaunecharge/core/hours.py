@@ -75,7 +75,7 @@ def window(begins: str, ends: str, days: Iterable[str] = DAYS) -> Window:
         if name not in DAYS:
             raise CannotRead(f"“{name}” is no day of the week", f"one of {', '.join(DAYS)}", file=ATTENDED)
     if not names:
-        raise CannotRead("attended hours on no day", "name one day at least", file=ATTENDED)
+        raise CannotRead("attended hours on no day", "name at least one day", file=ATTENDED)
     return Window(first, last, frozenset(DAYS.index(n) for n in names))
 
 

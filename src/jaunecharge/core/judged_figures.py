@@ -12,7 +12,7 @@ from .sentences import standby_of
 from .standby import LEAST_SEEN_S, Habits
 from .throttle import ALIKE_SHARE
 from .units import MINUTE_S, fahrenheit
-from .words import counted, in_degrees, share, temperature, threshold
+from .words import counted, share, temperature, threshold
 
 Clock = Callable[[float], str]
 
@@ -28,7 +28,6 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
         " …" if len(dips) > 6 else ""
     )
     onset = "" if first.onset_c is None else f" at {onset_said(first, in_fahrenheit)}"
-    why = in_degrees(first.why, in_fahrenheit)
     return [
         Figure(
             "first_throttle",
@@ -39,7 +38,7 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             "meter side",
             "the first dip whose cause is heat: under 85 % of what was expected for 60 s, or at no-load for 20 s, with"
             f" the evidence of temperature (hot is {threshold(HOT_C, in_fahrenheit)} or more)",
-            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {why}",
+            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
             "common practice; checked on many simulated runs (docs/reading.md)",
             (),
             first.start_s,

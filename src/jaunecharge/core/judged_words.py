@@ -9,7 +9,7 @@ from .levels import minutes_at_least
 from .reading import Reading
 from .sentence import Sentence, say
 from .units import MINUTE_S
-from .words import counted, duration, in_degrees, plus_minus, temperature, threshold
+from .words import counted, duration, plus_minus, temperature, threshold
 
 NOTABLE_COST_MIN = 0.5
 NOTABLE_FORECAST_K = 1.0
@@ -101,10 +101,10 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
 
 def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
     if len(dips) == 1:
-        return in_degrees(with_settle(dips[0]), fahrenheit)
+        return with_settle(dips[0])
     known = [d for d in dips if d.onset_c is not None]
     if not known:
-        return in_degrees(dips[0].why, fahrenheit)
+        return dips[0].why
     onsets = [d.onset_c for d in known if d.onset_c is not None]
     ends = [c for d in dips[:-1] if (c := _at_end(reading, d)) is not None]
     low, high = temperature(min(onsets), fahrenheit), temperature(max(onsets), fahrenheit)
@@ -148,7 +148,7 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     return say(
         cause,
         text,
-        in_degrees(first.overruled or with_settle(first), fahrenheit),
+        first.overruled or with_settle(first),
         first.start_s,
         dips[-1].end_s,
         "dips",

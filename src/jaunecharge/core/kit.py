@@ -223,19 +223,25 @@ def flaws(item: Kit) -> list[Flaw]:
         found.append(Flaw("price", f"“{item.price.currency}” is not a currency", "three capital letters, as EUR"))
     if isinstance(item, Phone):
         if not item.accepts:
-            found.append(Flaw("accepts", "no transfer profile is given", "say what it takes by coil; bpp at least"))
+            found.append(
+                Flaw(
+                    "accepts", "Which wireless standard does the phone take, and how many watts at most?", "Qi at least"
+                )
+            )
         if any(t.name == "magnet-only" for t in item.accepts):
             found.append(
-                Flaw("accepts", "magnet-only is what a charger gives", "say what the phone takes: bpp, epp, mpp")
+                Flaw("accepts", "magnet-only is what a charger gives", "say what the phone takes: Qi, Qi 15W, Qi2")
             )
         if item.gives_stop_percent is not None and item.gives_w is None:
             found.append(Flaw("gives_w", "a stop level without watts", "say how many watts it gives away"))
     elif isinstance(item, Charger):
         places = [p.place for p in item.pads]
         if not item.pads or any(not p.gives for p in item.pads):
-            found.append(Flaw("pads", "a pad gives no profile", "say what each pad gives: bpp, epp, mpp, own:NAME=15"))
+            found.append(
+                Flaw("pads", "one of its places gives nothing", "say what each gives: Qi2, Qi 15W, Qi, or own:NAME=15")
+            )
         if len(set(places)) < len(places):
-            found.append(Flaw("pads", "two pads stand at one place", "give each its own: left, right, watch"))
+            found.append(Flaw("pads", "two of its places have one name", "give each its own: left, right, watch"))
         if "own" in item.agrees and not item.modes:
             found.append(Flaw("modes", "a maker's own way of agreeing has no name", "name the mode that it insists on"))
         if not item.agrees:

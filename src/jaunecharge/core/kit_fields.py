@@ -3,6 +3,7 @@
 Forms, one-line entry and CSV all go through here, so that a field is described in one place.
 """
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -83,9 +84,12 @@ def number(text: str) -> float:
     CannotRead
     """
     try:
-        return float(text.strip().replace("−", "-").replace(",", "."))
-    except ValueError as error:
-        raise CannotRead(f"“{text.strip()}” is not a number", "write figures, as 12.5") from error
+        value = float(text.strip().replace("−", "-").replace(",", "."))
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise CannotRead(f"“{text.strip()}” is not a number", "write figures, as 12.5")
+    return value
 
 
 def _number(low: float, high: float, unit: str, above: bool = True) -> Parse:
@@ -332,7 +336,7 @@ def item_from(kind: str, texts: Mapping[str, str]) -> Kit:
         text = texts.get(entry.name, "").strip()
         if not text:
             if entry.required:
-                found.append(Flaw(entry.name, entry.ask or f"{entry.said} is not given", entry.hint))
+                found.append(Flaw(entry.name, entry.ask or f"{entry.said}?", entry.hint))
             continue
         try:
             facts[entry.name] = entry.parse(text)

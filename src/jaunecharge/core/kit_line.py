@@ -37,7 +37,7 @@ _JOINED: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (r"\bQi(?:2\.\d| 2(?:\.\d)?(?!\s*[.,\dWV]))", "Qi2"),
         (r"\bQi\s*v?1\.\d\b", "Qi"),
         (rf"(?<![\w.,])({_FIGURE})\s+({_UNITS})(?![\w%])", r"\1\2"),
-        (rf"({_FIGURE})V\s*[\s/@,×x⎓]\s*({_FIGURE})A\b", r"\1V\2A"),
+        (rf"({_FIGURE})V\s*[\s/@,×x\u2393]\s*({_FIGURE})A\b", r"\1V\2A"),
         (rf"\b(Qi2?)\s*[-:]?\s*({_FIGURE})W\b", r"\1=\2W"),
         (rf"\b({_FIGURE})W\s+(Qi2?)\b", r"\2=\1W"),
         (rf"\b(own:[^\s=@]+)\s+({_FIGURE})W\b", r"\1=\2W"),

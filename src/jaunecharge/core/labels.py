@@ -22,7 +22,7 @@ def label(text: str, field: str = "label") -> str:
     if len(text) > LONGEST:
         raise CannotRead(f"it is {len(text)} characters long", f"use at most {LONGEST}", file=field)
     if _CONTROL.search(text):
-        raise CannotRead("it contains a control character", "type it anew, without it", file=field)
+        raise CannotRead("it contains a control character", "type it again without it", file=field)
     if text.startswith(FORMULA_STARTS):
         raise CannotRead(
             f"“{text[:40]}” begins like a spreadsheet formula", "begin with a letter or a figure", file=field

@@ -1,6 +1,7 @@
 """The matrix of a plan: kit × conditions, each cell with its chain and what speaks against running it."""
 
 import itertools
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -13,6 +14,7 @@ from .kit import Adapter, Cable, Case, Phone
 from .labels import label
 from .method import AdapterRule, Card
 from .surroundings import AIRFLOWS, IDLE_W, Circumstances
+from .units import from_fahrenheit
 
 MOST_LEVELS = 12
 MOST_CELLS = 2000
@@ -77,7 +79,7 @@ def check_choice(choice: Choice) -> None:
     """
     if not choice.phones or not choice.rows:
         missing = "phone" if not choice.phones else "charger"
-        raise CannotRead(f"the matrix is empty: no {missing} is picked", f"pick one {missing} at least", file="matrix")
+        raise CannotRead(f"Pick at least one {missing}", "press its name", file="matrix")
     for phone in choice.phones:
         if not phone.capacity_mah > 0:
             raise CannotRead(f"“{phone.label}” has no capacity", "give its battery in mAh on the shelf", file="matrix")
@@ -117,6 +119,8 @@ def ambient_of(level: str) -> float:
     CannotRead
     """
     found = number_in(level)
+    if found is not None and re.search(r"\d\s*(?:°\s*)?f\b", level, re.IGNORECASE):
+        found = from_fahrenheit(found)
     if found is None or not -10.0 <= found <= 50.0:
         raise CannotRead(f"“{level}” is no temperature of a room", "as 22 °C, between −10 and 50", file="levels")
     return found

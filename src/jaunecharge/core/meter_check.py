@@ -43,11 +43,11 @@ def deviation(mine_w: Sequence[float], other_w: Sequence[float], against: Agains
     """
     if len(mine_w) != len(other_w) or len(mine_w) < LEAST_PAIRS:
         raise CannotRead(
-            f"{min(len(mine_w), len(other_w))} pairs are too few", f"read both {LEAST_PAIRS} times at least"
+            f"{min(len(mine_w), len(other_w))} pairs are too few", f"read both at least {LEAST_PAIRS} times"
         )
     if min(*other_w, *mine_w) < LEAST_W:
         raise CannotRead(
-            f"{min(*other_w, *mine_w):g} W is too little to tell a gain", f"draw {LEAST_W:g} W at least", file="pairs"
+            f"{min(*other_w, *mine_w):g} W is too little to tell a gain", f"draw at least {LEAST_W:g} W", file="pairs"
         )
     each = 100.0 * (np.array(mine_w, dtype=float) / np.array(other_w, dtype=float) - 1.0)
     scatter = float(each.std(ddof=1)) / math.sqrt(len(each))

@@ -106,7 +106,7 @@ def make_plan(choice: Choice, card: Card, ordering: Ordering, seen: Seen = Seen(
     cells = cells_of(choice, card)
     wanted = [c for c in cells if c.wanted]
     if not wanted:
-        raise CannotRead("the matrix is empty: every cell is left out", "tick one, or force one", file="matrix")
+        raise CannotRead("every cell is left out", "tick one, or force one", file="matrix")
     by_phone = [(p.label, [c.key for c in wanted if c.chain.phone.label == p.label]) for p in choice.phones]
     count = len(wanted) * ordering.repeats + (sum(len(k) > 1 for _, k in by_phone) if ordering.close else 0)
     if count > MOST_RUNS:
@@ -269,13 +269,13 @@ def shows_said(plan: Plan) -> str:
         return "One charger a phone: there is nothing to compare it with."
     known = [r.single for r in first if r.single is not None]
     if len(known) < len(first):
-        return "Not even a charger that is twice as fast would be shown to be: repeat the runs."
+        return "It would not detect even a charger that is twice as fast: repeat the runs."
     worst, best = max(known), min(known)
-    said = f"Shows differences of {worst:.0f} min or more to {first[0].percent} %"
+    said = f"Would detect a difference of {worst:.0f} min to {first[0].percent} %"
     if round(best) < round(worst):
         quickest = min(first, key=lambda r: r.single or 0.0)
-        said += f", {best:.0f} min on {quickest.phone}"
-    return f"{said}, four times in five."
+        said += f" ({best:.0f} on {quickest.phone})"
+    return f"{said} with 80 % probability."
 
 
 def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
@@ -291,7 +291,7 @@ def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
         if made is not None and not made.reaches:
             found.append(
                 f"{run_said(cell.chain.phone.label, cell.said)} is not expected to get to {card.ends_at} %: "
-                f"broken off after {duration(made.minutes * MINUTE_S)}."
+                f"stopped after {duration(made.minutes * MINUTE_S)}."
             )
     hot = [r for r in runs if r.expected.hottest_c >= WARN_C]
     if hot:

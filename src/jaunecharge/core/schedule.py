@@ -162,7 +162,7 @@ def check_problem(problem: Problem) -> None:
             "give a later end, or an earlier start",
             "end",
         ),
-        (problem.at_once is not None and problem.at_once < 1, "nobody may mind a run", "1 at least", "at_once"),
+        (problem.at_once is not None and problem.at_once < 1, "nobody may watch a run", "1 at least", "at_once"),
     ]
     for listed in (problem.order, *problem.sequences):
         strange = next((i for i in listed if i not in known), None)
@@ -266,8 +266,8 @@ def said_of_schedule(optimal: bool, gap: float | None, over: dt.datetime | None,
     """How good a schedule is, and whether it meets the end that is wished."""
     if over is None:
         return "Nothing is left to be scheduled."
-    proof = "Proven soonest" if optimal else "A first schedule"
+    proof = "No shorter schedule exists" if optimal else "A first schedule"
     if not optimal and gap is not None:
-        proof = f"At most {gap * 100:.0f} % later than the soonest possible"
-    late = f"; later than the end that was wished, {end:%a %d %b %H:%M}" if end is not None and over > end else ""
+        proof = f"At most {gap * 100:.0f} % longer than the shortest possible"
+    late = f"; later than the end you asked for, {end:%a %d %b %H:%M}" if end is not None and over > end else ""
     return f"{proof}{late}."

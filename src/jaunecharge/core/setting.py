@@ -150,7 +150,7 @@ def check_told(key: str, told: Told, found: Sequence[Step] = ()) -> None:
     if key not in KEYS:
         raise CannotRead(f"“{key}” is no step of setting the bench", f"one of {', '.join(KEYS)}", file="step")
     if told.skipped and not told.reason.strip():
-        raise CannotRead("a step is skipped with a reason", "say why; the run keeps it", file="reason")
+        raise CannotRead("a step is skipped with a reason", "say why; the run keeps the reason", file="reason")
     if not told.skipped and key in NOTED and any(s.key == key and not s.value for s in found):
         what = {"volts": "the volts", "no_load": "the no-load watts"}[key]
         mend = f"type what the meter shows, as {NOTED[key]}, or skip it with a reason"

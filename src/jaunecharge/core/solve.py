@@ -112,10 +112,10 @@ def _better_of(a: Schedule, b: Schedule) -> Schedule:
 def _late(problem: Problem, best: Schedule, refuted: bool) -> str:
     soonest = said_at(problem, best.makespan_min)
     if best.optimal:
-        return f"The end that is wished cannot be met: the last run is over on {soonest} at the soonest."
+        return f"The end you asked for cannot be met: the last run ends on {soonest} at the earliest."
     if refuted:
-        return f"The end that is wished cannot be met: the best schedule that was found is over on {soonest}."
-    return f"The end that is wished is not met: the best schedule that was found is over on {soonest}."
+        return f"The end you asked for cannot be met: the best schedule found ends on {soonest}."
+    return f"The end you asked for is not met: the best schedule found ends on {soonest}."
 
 
 class _Told(cp_model.CpSolverSolutionCallback):

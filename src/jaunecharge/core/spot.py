@@ -20,6 +20,7 @@ SETTLED_SHARE, SETTLED_LEAST_S = 1.0 / 3.0, 15.0
 STEADY_SHARE = 0.03
 """Settled: within 3 % between the halves of the last third (our own)."""
 
+TYPED_S = 1.0
 DENSE_S = 5.0
 """Readings further apart than these were read by eye: nothing is known in between (our own)."""
 
@@ -69,7 +70,8 @@ def spot(
     length = float(times[-1] - placed_s)
     last = times > times[-1] - max(SETTLED_LEAST_S, SETTLED_SHARE * length)
     if sparse:
-        last = times >= placed_s + max(LEAST_S, length / 2.0)
+        # What is typed is no sharper than a second: a reading in the very middle belongs to the second half.
+        last = times >= placed_s + max(LEAST_S, length / 2.0 - TYPED_S)
     level = float(drawn[last].mean())
     ramp = _ramp_sparse(times, drawn, placed_s, level) if sparse else (_ramp(times, drawn, placed_s, level), None)
     idle = IDLE_W if no_load_w is None else max(IDLE_W, same_level_w(no_load_w))

@@ -41,6 +41,11 @@ def fahrenheit(celsius: float) -> float:
     return celsius * 9.0 / 5.0 + 32.0
 
 
+def from_fahrenheit(degrees: float) -> float:
+    """Degrees Celsius of a temperature in °F."""
+    return (degrees - 32.0) * 5.0 / 9.0
+
+
 def battery_wh(capacity_mah: float, nominal_v: float) -> float:
     """Energy of a battery [Wh] from its capacity [mAh] and its nominal voltage [V]."""
     return capacity_mah * nominal_v / 1000.0

@@ -60,7 +60,7 @@ def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords
         if with_settle and abs(verdict.minutes_saved) > 0.0:
             more = found.timed.repeats_to_settle(pair.a, pair.b)
             settle = (
-                f"{counted(more, 'more run')} of each would show a difference of this size, four times in five"
+                f"{counted(more, 'more run')} of each would show a difference of this size with 80 % probability"
                 if more is not None
                 else "Too close to tell with these check-ins"
             )
@@ -282,7 +282,7 @@ def warnings_said(found: Versus) -> list[str]:
             warned.append(f"{run.label}: the percentage fell on the way, so that for a time it was not charged.")
         elif run.course.contacts:
             lost = sum(b - a for a, b in run.course.contacts)
-            warned.append(f"{run.label} lost contact for {duration(lost * MINUTE_S)}: that time counts as its own.")
+            warned.append(f"{run.label} lost contact for {duration(lost * MINUTE_S)}: its time includes that.")
     if any(r.simulated for r in runs):
         warned.append("Simulated runs are forecasts: they show what to expect, not what is.")
     common = [f.name for f in FACTORS if f.common]

@@ -56,7 +56,7 @@ def _about_log(reading: Reading) -> list[str]:
     if not trace.metered:
         return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
     if reading.conditions.meter.gain_percent is None:
-        said.append("The meter's accuracy is not known: no ± contains it.")
+        said.append("The meter's accuracy is not known and is not part of any ±.")
     if trace.sparse:
         said.append(
             f"Watts were read every {duration(trace.step_s)}: no drop, phase or best minute can be told from that, and"

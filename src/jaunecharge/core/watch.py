@@ -149,7 +149,7 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     like = f", like {lower_class(seen.class_w):g} W" if seen.class_w and seen.class_w > 5.1 else ""
     return Alarm(
         "low class", "warn",
-        f"{drawn:.1f} W where {seen.expected_w:.1f} W were to be expected{like}",
+        f"{drawn:.1f} W where {seen.expected_w:.1f} W was expected{like}",
         "Reseat the phone; flip the cable if the meter needs it; check that the adapter has the profile.",
     )  # fmt: skip
 
@@ -282,7 +282,7 @@ def _meter_silent(seen: Seen, on: bool) -> Alarm | None:
         return None
     return Alarm(
         "meter silent", "warn", f"nothing from the meter for {_minutes(lasts)}",
-        "See whether it is on and reachable; the lane goes on, and the hole is kept in the run.",
+        "See whether it is on and reachable; the lane keeps running, and the gap stays in the run.",
     )  # fmt: skip
 
 
@@ -342,7 +342,7 @@ def _low_volts(seen: Seen, on: bool) -> Alarm | None:
     if seen.volts > LOW_VOLTS_SHARE * seen.expected_v:
         return None
     return Alarm(
-        "low volts", "warn", f"{seen.volts:.1f} V where {seen.expected_v:g} V were to be expected",
+        "low volts", "warn", f"{seen.volts:.1f} V where {seen.expected_v:g} V was expected",
         "The adapter did not give the profile: replug it, flip the cable if the meter needs it, try another adapter.",
     )  # fmt: skip
 

@@ -1,7 +1,6 @@
 """How figures are said: durations, values with their uncertainty, temperatures in the unit of the reader."""
 
 import math
-import re
 
 from .measured import Measured
 from .units import MINUTE_S, fahrenheit
@@ -59,20 +58,3 @@ def threshold(celsius: float, in_fahrenheit: bool = False) -> str:
 def temperature_rise(kelvin: float, in_fahrenheit: bool = False) -> str:
     """A difference of temperature with its unit."""
     return f"{kelvin * 9 / 5:.1f} °F" if in_fahrenheit else f"{kelvin:.1f} K"
-
-
-_CELSIUS = re.compile(r"(-?\d+(?:\.\d+)?) °C")
-_KELVIN = re.compile(r"(\d+(?:\.\d+)?) K\b")
-
-
-def in_degrees(text: str, in_fahrenheit: bool) -> str:
-    """A text that was written in °C and K, in the unit of the reader."""
-    if not in_fahrenheit:
-        return text
-    text = _CELSIUS.sub(lambda found: _turned(found[1], fahrenheit(float(found[1]))), text)
-    return _KELVIN.sub(lambda found: _turned(found[1], float(found[1]) * 9 / 5), text)
-
-
-def _turned(written: str, value: float) -> str:
-    """A figure in °F with as many decimals as it had."""
-    return f"{value:.{len(written.partition('.')[2])}f} °F"

@@ -43,7 +43,7 @@ def open_lanes(database: Database, practice: Practice) -> list[tuple[uuid.UUID, 
     made = []
     with database.session() as session:
         for old in session.scalars(select(b.Lane).where(b.Lane.state.in_(store.OPEN), b.Lane.created_by == WARDEN)):
-            lanes.close_lane(session, old, "void", "the demonstration was started anew", now(), WARDEN)
+            lanes.close_lane(session, old, "void", "the demonstration was started again", now(), WARDEN)
         for seed, (factors, ambient_c) in enumerate(LANES, start=1):
             new = lane_on_the_spot(session, factors, "From ten to full", ambient_c, zone=ZONE, by=WARDEN)
             chain = chain_of_labels(session, new.factors)

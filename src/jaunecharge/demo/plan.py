@@ -105,7 +105,7 @@ def _play(session: Session, plan: m.Plan, cells: dict[str, Cell], now: dt.dateti
                 continue
             _make_run(session, slot, cells[slot.key], FIRST_RUN_SEED + made, now)
             made += 1
-    reschedule(session, plan, now, "planned anew from here", WARDEN)
+    reschedule(session, plan, now, "rescheduled from here", WARDEN)
     return made
 
 

@@ -24,7 +24,7 @@ class Rereader:
         self._wanted = threading.Event()
         self._over = threading.Event()
         self._of = 0
-        self._thread = threading.Thread(target=self._work, name="reading anew", daemon=True)
+        self._thread = threading.Thread(target=self._work, name="reading again", daemon=True)
 
     def start(self) -> None:
         """Begin; whatever is stale is read."""
@@ -56,7 +56,7 @@ class Rereader:
                     pass
             except SQLAlchemyError as error:
                 # The database is away: what is stale stays so, and is read when it is back.
-                log.warning("reading anew was interrupted: %s", str(error).splitlines()[0])
+                log.warning("reading again was interrupted: %s", str(error).splitlines()[0])
                 if not self._over.wait(PAUSE_S):
                     self._wanted.set()
 

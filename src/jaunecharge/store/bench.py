@@ -275,10 +275,12 @@ def _odd(batch: Batch, restarted: bool, jumped_s: float, tick: int) -> list[dict
     """Entries of the log for what was odd about a source."""
     said = []
     if restarted:
-        said.append(f"{batch.source} began anew: its numbers count from the start again")
+        said.append(f"{batch.source} started over: its numbers count from the start again")
     if jumped_s:
         way = "back" if jumped_s > 0 else "ahead"
-        said.append(f"the clock of {batch.source} jumped {way} by {abs(jumped_s):.0f} s: its readings are placed anew")
+        said.append(
+            f"the clock of {batch.source} jumped {way} by {abs(jumped_s):.0f} s: its readings are put in time again"
+        )
     now = dt.datetime.now(dt.UTC)
     return [
         {"id": uuid.uuid4(), "lane_id": batch.lane, "t_s": batch.arrived_s, "at": now, "kind": "source", "text": words,

@@ -52,7 +52,7 @@ def add_check(
     if other:
         against = meter_of(session, other)
         if against.label == meter.label:
-            raise CannotRead("a meter is not held against itself", "choose another one", file="other")
+            raise CannotRead("a meter cannot be checked against itself", "choose another one", file="other")
         latest = latest_check(session, against.label)
         gain = against.gain_percent if latest is None else latest.expanded_percent
         if gain is None:
@@ -62,7 +62,7 @@ def add_check(
     elif known_w is not None:
         held, theirs = Against(f"a load of {known_w:g} W", known_percent), [known_w] * len(pairs)
     else:
-        raise CannotRead("nothing is named to hold it against", "another meter, or a load of known watts", file="other")
+        raise CannotRead("say what it is checked against", "another meter, or a load of known watts", file="other")
     found = deviation([p[0] for p in pairs], theirs, held)
     check = b.MeterCheck(
         id=uuid.uuid4(), meter=meter.label, way="two meters" if other else "known load", against=held.said,

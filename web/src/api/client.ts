@@ -1,5 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
-import { storedName } from '../ui/settings'
+import { inReadersDegrees } from '../ui/degrees'
+import { storedDegrees, storedName } from '../ui/settings'
 import type { components, paths } from './schema'
 
 export type Shape = components['schemas']
@@ -29,10 +30,13 @@ const signed: Middleware = {
     for (const [name, value] of Object.entries(byHeader())) request.headers.set(name, value)
     return request
   },
-  onResponse({ response }) {
+  async onResponse({ response }) {
     // Who is no longer signed in is led there; nothing that was typed in forms is sent.
     if (response.status === 401 && window.location.pathname !== '/sign-in') window.location.assign('/sign-in')
-    return response
+    const degrees = storedDegrees()
+    if (degrees === 'C' || !response.ok || !response.headers.get('content-type')?.startsWith('application/json')) return response
+    const answer: unknown = await response.json()
+    return new Response(JSON.stringify(inReadersDegrees(answer, degrees)), { status: response.status, headers: { 'content-type': 'application/json' } })
   },
 }
 

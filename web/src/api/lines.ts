@@ -1,3 +1,5 @@
+import { inReadersDegrees } from '../ui/degrees'
+import { storedDegrees } from '../ui/settings'
 import { asProblem, byHeader, Refused, type Problem } from './client'
 
 interface Line {
@@ -30,7 +32,7 @@ export async function lines<T extends Line>(
     const texts = (rest + value).split('\n')
     rest = texts.pop() ?? ''
     for (const text of texts) {
-      const line = JSON.parse(text) as T
+      const line = inReadersDegrees(JSON.parse(text) as T, storedDegrees())
       told(line)
       if (line.problem) throw new Refused(line.problem)
       if (ends(line)) return line

@@ -5593,7 +5593,7 @@ export interface components {
             headline: string;
             /**
              * Kept Old
-             * @description why the run could not be read anew, where its old reading is shown
+             * @description why the run could not be read again, where its old reading is shown
              * @default
              */
             kept_old: string;
@@ -6026,7 +6026,7 @@ export interface components {
             copies: components["schemas"]["CopyShape"][];
             /**
              * Reading
-             * @description labels of runs that are being read anew and are left out until then
+             * @description labels of runs that are being read again and are left out until then
              */
             reading: string[];
         };
@@ -8688,9 +8688,7 @@ export interface operations {
     };
     show_throttling_api_throttling_get: {
         parameters: {
-            query?: {
-                degrees?: "C" | "F";
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,10 +1,17 @@
-import { useEffect, useState, useSyncExternalStore } from 'react'
+import { useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import { inReadersDegrees } from '../ui/degrees'
+import { useSettings } from '../ui/settings'
 import { whole, type Bench, type LiveBench } from './bench'
 import { outbox, type Outbox } from './outbox'
 
 /** The bench, kept in step with the application. */
 export function useBench(live: LiveBench = whole): Bench {
-  return useSyncExternalStore(live.subscribe, live.now)
+  const bench = useSyncExternalStore(live.subscribe, live.now)
+  const { degrees } = useSettings()
+  return useMemo(
+    () => (degrees === 'C' ? bench : { ...bench, lanes: bench.lanes.map((l) => ({ ...l, view: inReadersDegrees(l.view, degrees) })) }),
+    [bench, degrees],
+  )
 }
 
 /** Lines that wait until they can be logged. */

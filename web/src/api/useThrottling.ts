@@ -1,12 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
-import { useSettings } from '../ui/settings'
 import { api, taken } from './client'
 
-/** Heat over all runs; rooms and reasons follow the setting of the degrees. */
+/** Heat over all runs. */
 export function useThrottling() {
-  const { degrees } = useSettings()
-  return useQuery({
-    queryKey: ['throttling', degrees],
-    queryFn: async () => taken(await api.GET('/api/throttling', { params: { query: { degrees } } })),
-  })
+  return useQuery({ queryKey: ['throttling'], queryFn: async () => taken(await api.GET('/api/throttling')) })
 }

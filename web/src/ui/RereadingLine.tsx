@@ -7,8 +7,8 @@ export function RereadingLine() {
   const done = found.of - found.left
   return (
     <span className="ml-4 flex items-center gap-2 text-xs" role="status">
-      reading runs anew, {done} of {found.of}
-      <progress className="progress h-1.5 w-20" value={done} max={found.of} aria-label="runs read anew" />
+      reading runs again, {done} of {found.of}
+      <progress className="progress h-1.5 w-20" value={done} max={found.of} aria-label="runs read again" />
     </span>
   )
 }

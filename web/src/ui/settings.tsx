@@ -1,4 +1,5 @@
-import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from 'react'
+import { useQueryClient } from '@tanstack/react-query'
+import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 
 export type Degrees = 'C' | 'F'
 export type Theme = 'day' | 'night'
@@ -17,6 +18,8 @@ const stored = (key: string) => localStorage.getItem(`jaunecharge.${key}`) ?? ''
 
 /** The name that the person gave once, for notes and corrections. */
 export const storedName = () => stored('name')
+/** The unit in which this person reads temperatures. */
+export const storedDegrees = (): Degrees => (stored('degrees') === 'F' ? 'F' : 'C')
 
 function useStored(key: string, fallback: string): [string, (value: string) => void] {
   const [value, setValue] = useState(() => stored(key) || fallback)
@@ -38,6 +41,13 @@ export function SettingsProvider({ children }: { children: ReactNode }) {
   useEffect(() => {
     document.documentElement.dataset.theme = theme
   }, [theme])
+  const queries = useQueryClient()
+  const shown = useRef(degrees)
+  useEffect(() => {
+    // What the application composed is read anew in the other unit.
+    if (shown.current !== degrees) void queries.invalidateQueries()
+    shown.current = degrees
+  }, [degrees, queries])
   const settings = useMemo<Settings>(
     () => ({
       degrees: degrees === 'F' ? 'F' : 'C',

@@ -58,7 +58,7 @@ export function SortButton<K extends string>({ sorted, by, className = '', child
       type="button"
       className={`cursor-pointer ${className} ${here ? 'text-base-content font-semibold' : ''}`}
       aria-pressed={here}
-      title="sort by it; again turns it round"
+      title="sort by this; again to reverse"
       onClick={() => {
         sorted.sort(by)
       }}

@@ -37,7 +37,7 @@ export function ChecksPage() {
     onSuccess: (check) => {
       void list.refetch()
       say({
-        text: 'The check is laid aside.',
+        text: 'The check is removed.',
         undo: async () => {
           await api.POST('/api/meter-checks/{check_id}/restored', { params: { path: { check_id: check.id } } })
           await list.refetch()
@@ -76,7 +76,7 @@ export function ChecksPage() {
         <Link to="/bench" className="soft text-sm underline underline-offset-2">
           back to the bench
         </Link>
-        <span className="soft text-sm">what a meter is off goes into the uncertainty of later runs; its readings stay as they are</span>
+        <span className="soft text-sm">a meter's error goes into the uncertainty of later runs; its readings are not changed</span>
       </div>
       <form
         className="mt-3"
@@ -87,7 +87,7 @@ export function ChecksPage() {
       >
         <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
           <Choice text="meter that is checked" value={meter} options={meters.map((m) => m.label)} none="choose one" onChoose={setMeter} autoFocus />
-          <Choice text="held against" value={other} options={[LOAD, ...meters.map((m) => m.label).filter((l) => l !== meter)]} onChoose={setOther} />
+          <Choice text="compared with" value={other} options={[LOAD, ...meters.map((m) => m.label).filter((l) => l !== meter)]} onChoose={setOther} />
           {load && (
             <>
               <label className="block text-sm">
@@ -102,7 +102,7 @@ export function ChecksPage() {
           )}
         </div>
         <p className="soft mt-3 text-sm">
-          {load ? 'Draw the load by wire and read the meter some times.' : 'Put both meters in line, one behind the other, and read them at the same moments.'} Three readings at least, over 2 W.
+          {load ? 'Draw the load by cable and read the meter several times.' : 'Put both meters in line, one after the other, and read them at the same moments.'} At least three readings, over 2 W.
         </p>
         <table className="mt-1 text-sm" aria-label="pairs">
           <thead>
@@ -160,8 +160,8 @@ export function ChecksPage() {
                 <td>{c.said}</td>
                 <td className="reading">± {c.gain_percent.toFixed(2)} %</td>
                 <td className="text-right">
-                  <button className="btn btn-ghost btn-xs font-normal" aria-label={`lay aside the check of ${c.meter}`} onClick={() => { remove.mutate(c.id) }}>
-                    lay aside
+                  <button className="btn btn-ghost btn-xs font-normal" aria-label={`remove the check of ${c.meter}`} onClick={() => { remove.mutate(c.id) }}>
+                    remove
                   </button>
                 </td>
               </tr>

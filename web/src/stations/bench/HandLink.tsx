@@ -13,7 +13,7 @@ export function HandLink({ lane }: { lane: Lane }) {
       <img src={`/api/lanes/${id}/link.svg`} alt={`code of lane ${name}`} className="h-40 w-40" />
       <div className="min-w-0 text-sm">
         <p>
-          Read it with a phone: it shows a keypad for lane <b>{name}</b>, and nothing else of the bench. It ends with the lane.
+          Scan it with a phone: it shows a keypad for lane <b>{name}</b>, and nothing else of the bench. It ends with the lane.
         </p>
         <p className="reading mt-1 text-xs break-all">
           <a className="underline underline-offset-2" href={link.data.url}>

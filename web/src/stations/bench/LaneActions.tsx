@@ -174,7 +174,7 @@ function EndLane({ lane, onClose }: { lane: Lane; onClose: () => void }) {
       <input
         className="input input-sm w-64"
         aria-label="why"
-        placeholder={way === 'complete' ? 'a remark, if you like' : 'why; the run keeps it'}
+        placeholder={way === 'complete' ? 'a remark, if you like' : 'why? The run keeps the reason'}
         value={reason}
         maxLength={300}
         onChange={(e) => {

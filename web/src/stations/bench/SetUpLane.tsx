@@ -130,7 +130,7 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
             value={practice ? '' : usedProbe}
             options={of('probe').map((k) => k.label)}
             said={addressed(of('probe'))}
-            none="none: °C by hand"
+            none="none: temperatures by hand"
             onChoose={setProbe}
             disabled={practice !== ''}
           />

@@ -83,8 +83,8 @@ export function SettingSteps({ lane }: { lane: Lane }) {
           <input
             className="input input-sm w-80"
             autoFocus
-            aria-label={`why is “${skippedName}” skipped`}
-            placeholder={`why is “${skippedName}” skipped? The run keeps it`}
+            aria-label={`why skip “${skippedName}”`}
+            placeholder={`why skip “${skippedName}”? The run keeps the reason`}
             value={reason}
             maxLength={300}
             onChange={(e) => {
@@ -118,7 +118,7 @@ function OnAlready({ lane }: { lane: Lane }) {
         <b>A phone is on it already{view.watts !== null && `: ${view.watts.toFixed(1)} W`}.</b> Take it off: the no-load is read, and the run starts when you place it again.
       </span>
       <button className="btn btn-sm btn-outline font-normal" disabled={already.isPending} onClick={() => { already.mutate() }}>
-        Go on without the no-load
+        Continue without the no-load
       </button>
       {already.isError && <ProblemLine error={already.error} />}
     </div>

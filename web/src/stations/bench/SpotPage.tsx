@@ -130,7 +130,7 @@ export function SpotPage() {
           </div>
         ) : (
           <p className="soft mt-6 max-w-xl text-sm">
-            Choose the phone once, then one charger or adapter after the other. Take the phone off between them; it warms and fills meanwhile, so the first chain comes again at the end.
+            Choose the phone once, then one charger or adapter after the other. Take the phone off between them; it warms up and fills meanwhile, so check the first chain again at the end.
           </p>
         )}
         {found.data?.asked.map((text) => (

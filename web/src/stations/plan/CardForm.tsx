@@ -2,7 +2,9 @@ import { useEffect, useRef, useState } from 'react'
 import { createPortal } from 'react-dom'
 import { asProblem, type Shape } from '../../api/client'
 import { useCardChanges, type Card } from '../../api/useMethod'
+import { inCelsius, inDegrees } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
 
 type Facts = Shape['Card']
 
@@ -75,7 +77,7 @@ export function CardForm({ first, kept, schools, onClose }: Props) {
           {problem && problem.flaws.length === 0 && <ProblemLine error={save.error} />}
           <div className="modal-action">
             <button type="button" className="btn btn-ghost btn-sm" onClick={() => dialog.current?.close()}>
-              Leave it
+              Cancel
             </button>
             <button className="btn btn-primary btn-sm" disabled={save.isPending}>
               {kept ? 'Save' : 'Keep this card'}
@@ -96,11 +98,14 @@ interface QuestionProps {
 }
 
 function Question({ question, card, set, flaw }: QuestionProps) {
+  const { degrees } = useSettings()
   const { field, said, schools } = question
   const held = card[field as keyof Facts]
   const many = Array.isArray(held)
   const value = many ? '' : String(held)
   const figure = FIGURES[field]
+  const celsius = figure?.unit === '°C'
+  const unit = celsius ? `°${degrees}` : (figure?.unit ?? '')
   const own = !many && !schools.some((s) => s.choice === value)
   const good = schools.find((s) => s.choice === value)?.good_for
   if (many)
@@ -149,14 +154,15 @@ function Question({ question, card, set, flaw }: QuestionProps) {
             <input
               inputMode="decimal"
               className="min-w-0 grow"
-              aria-label={`${said}, ${figure.unit}`}
-              defaultValue={String(card[figure.field])}
+              aria-label={`${said}, ${unit}`}
+              key={unit}
+              defaultValue={celsius ? String(Number(inDegrees(Number(card[figure.field]), degrees).toFixed(1))) : String(card[figure.field])}
               onChange={(e) => {
                 const typed = Number(e.target.value.replace(',', '.'))
-                if (e.target.value.trim() && !Number.isNaN(typed)) set(figure.field, typed)
+                if (e.target.value.trim() && !Number.isNaN(typed)) set(figure.field, celsius ? Number(inCelsius(typed, degrees).toFixed(2)) : typed)
               }}
             />
-            <span className="soft whitespace-nowrap">{figure.unit}</span>
+            <span className="soft whitespace-nowrap">{unit}</span>
           </label>
         )}
       </span>

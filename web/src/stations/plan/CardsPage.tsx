@@ -58,17 +58,17 @@ export function CardsPage() {
               {c.id && (
                 <button
                   className="btn btn-ghost btn-xs font-normal"
-                  aria-label={`retire ${c.card.name}`}
+                  aria-label={`remove ${c.card.name}`}
                   onClick={() => {
                     const id = c.id ?? ''
                     changes.retire.mutate(id, {
                       onSuccess: () => {
-                        say({ text: `“${c.card.name}” is retired.`, undo: () => changes.bringBack.mutateAsync(id) })
+                        say({ text: `“${c.card.name}” is removed.`, undo: () => changes.bringBack.mutateAsync(id) })
                       },
                     })
                   }}
                 >
-                  retire
+                  remove
                 </button>
               )}
             </span>
@@ -77,7 +77,7 @@ export function CardsPage() {
       </ul>
       {method.data?.retired.map((c) => (
         <p key={c.card.name} className="soft mt-2 text-sm">
-          retired: {c.card.name}{' '}
+          removed: {c.card.name}{' '}
           <button
             className="btn btn-ghost btn-xs font-normal"
             aria-label={`bring back ${c.card.name}`}

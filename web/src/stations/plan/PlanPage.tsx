@@ -48,7 +48,7 @@ function Shown({ plan }: { plan: Plan }) {
   const replan = () => {
     changes.replan.mutate(plan.id, {
       onSuccess: () => {
-        say({ text: 'What is left is planned anew from now on.' })
+        say({ text: 'The rest is rescheduled from now.' })
       },
     })
   }
@@ -71,7 +71,7 @@ function Shown({ plan }: { plan: Plan }) {
             {plan.question}
           </h1>
           <p className="soft truncate text-sm" title={plan.card_said}>
-            {plan.card.name} · {plan.findings.said} · {ORDER_SAID[plan.choice.order ?? 'randomised']}, seed {plan.choice.seed} ·{' '}
+            {plan.card.name} · {plan.findings.said} · {ORDER_SAID[plan.choice.order ?? 'randomised']}, seed {plan.choice.seed} · times in {zone} ·{' '}
             <OtherPlans plan={plan} />
           </p>
         </div>
@@ -90,14 +90,14 @@ function Shown({ plan }: { plan: Plan }) {
       {(changes.replan.isError || changes.remove.isError) && <ProblemLine error={changes.replan.error ?? changes.remove.error} />}
       {plan.reminder && (
         <p className="border-primary mt-3 border-l-4 px-3 py-1">
-          <b>All is over.</b> {plan.reminder}
+          <b>All done.</b> {plan.reminder}
         </p>
       )}
       {late.length > 0 && (
         <p role="status" className="border-warning text-warning mt-3 flex items-center gap-3 border-l-4 px-3 py-1 text-sm">
           Late: {late.map((s) => s.label).join(', ')}.
           <button className="btn btn-outline btn-xs font-normal" disabled={changes.replan.isPending} onClick={replan}>
-            Plan the rest anew from now
+            Reschedule the rest from now
           </button>
         </p>
       )}
@@ -125,8 +125,8 @@ function Shown({ plan }: { plan: Plan }) {
           </p>
           {looking !== null && (
             <p className="soft flex items-center gap-2" role="status">
-              looking for a sooner one
-              <progress className="progress w-28" value={looking} max={1} aria-label="looking for a sooner schedule" />
+              looking for a shorter one
+              <progress className="progress w-28" value={looking} max={1} aria-label="looking for a shorter schedule" />
             </p>
           )}
           <p className="soft">{plan.findings.why_order}</p>
@@ -171,7 +171,7 @@ function Shown({ plan }: { plan: Plan }) {
       </div>
       {plan.changes.length > 0 && (
         <details className="mt-3 text-sm">
-          <summary className="soft cursor-pointer">planned anew: {plan.changes.length}</summary>
+          <summary className="soft cursor-pointer">rescheduled: {plan.changes.length}</summary>
           <ul>
             {plan.changes.map((c) => (
               <li key={c.at + c.why}>
@@ -278,7 +278,7 @@ function Menu({ plan, listed, onList, onReplan }: MenuProps) {
   const remove = () => {
     changes.remove.mutate(plan.id, {
       onSuccess: () => {
-        say({ text: 'The plan is laid aside.', undo: () => changes.restore.mutateAsync(plan.id) })
+        say({ text: 'The plan is removed.', undo: () => changes.restore.mutateAsync(plan.id) })
         void navigate('/plan')
       },
     })
@@ -300,7 +300,7 @@ function Menu({ plan, listed, onList, onReplan }: MenuProps) {
             Change the plan
           </Link>
           <button className={plain} onClick={onReplan} popoverTarget="plan-more">
-            Plan the rest anew from now
+            Reschedule the rest from now
           </button>
           <a className={plain} href={`/api/plans/${plan.id}/schedule.csv`} download>
             Schedule as CSV
@@ -312,7 +312,7 @@ function Menu({ plan, listed, onList, onReplan }: MenuProps) {
             Method cards
           </Link>
           <button className={plain} onClick={remove}>
-            Lay this plan aside
+            Remove this plan
           </button>
         </div>
       </div>
@@ -341,7 +341,7 @@ function Empty() {
       </div>
       {deleted.data?.map((p) => (
         <p key={p.id} className="soft mt-3 text-sm">
-          laid aside: {p.question}{' '}
+          removed: {p.question}{' '}
           <button
             className="btn btn-ghost btn-xs font-normal"
             onClick={() => {

@@ -49,7 +49,7 @@ export function PreviewSays({ preview, draft, behind }: Props) {
             </>
           )}
           <h3 className="mt-3 font-semibold">
-            {preview.over_at ? `Over ${momentAt(preview.over_at, draft.wishes.zone)}, at first sight` : 'When it is over'}
+            {preview.over_at ? `Over ${momentAt(preview.over_at, draft.wishes.zone)}, first estimate` : 'When it is over'}
           </h3>
           <p className="soft">
             {found.said}. {found.why_order}
@@ -76,7 +76,7 @@ function Trades({ trades, draft }: { trades: Shape['TradeShape'][]; draft: Draft
   const own = draft.card.interval_min ?? 10
   return (
     <table className="mt-2 w-full text-right tabular-nums" aria-label="smallest difference by rounds and interval">
-      <caption className="soft text-left text-xs">smallest difference shown [min], by check-ins and rounds</caption>
+      <caption className="soft text-left text-xs">smallest difference detected [min], by check-ins and rounds</caption>
       <thead>
         <tr className="soft text-xs">
           <th scope="col" className="text-left font-normal">
@@ -141,7 +141,7 @@ function Resolutions({ found }: { found: Shape['FindingsShape'] }) {
       <p className="soft mt-1 text-xs">
         A difference is shown where it exceeds t × its standard uncertainty: the spread of one run, assumed and counting as 4
         degrees of freedom until repeats measure it, with the interval between check-ins as a rectangle. The figures are the
-        smallest that this rule shows four times in five; a ranking takes the strictest step of Holm’s correction.
+        smallest that this rule detects with 80 % probability; a ranking takes the strictest step of Holm’s correction.
       </p>
     </details>
   )

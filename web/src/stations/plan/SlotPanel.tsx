@@ -137,7 +137,7 @@ export function SlotPanel({ plan, slot, onClose }: { plan: Plan; slot: Slot; onC
               setReason(null)
             }}
           >
-            Leave it
+            Cancel
           </button>
         </form>
       ) : (

@@ -80,12 +80,12 @@ export function WishFields({ draft, onDraft }: Props) {
             <button
               type="button"
               className="btn btn-ghost btn-xs font-normal"
-              aria-label={`take attended hours ${String(i + 1)} away`}
+              aria-label={`remove attended hours ${String(i + 1)}`}
               onClick={() => {
                 set({ attended: wishes.attended.filter((_, j) => j !== i) })
               }}
             >
-              take away
+              remove
             </button>
           )}
           {i === wishes.attended.length - 1 && (
@@ -104,11 +104,11 @@ export function WishFields({ draft, onDraft }: Props) {
       <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1.5">
         <Figure whole text="meters" value={wishes.meters} low={1} high={50} onTyped={(meters) => { set({ meters }) }} />
         {choice.adapter && (
-          <Figure whole text="equal plugs at hand" value={wishes.plugs} low={1} high={50} onTyped={(plugs) => { set({ plugs }) }} />
+          <Figure whole text="identical plugs at hand" value={wishes.plugs} low={1} high={50} onTyped={(plugs) => { set({ plugs }) }} />
         )}
         <Figure
           whole
-          text="runs that one can mind at once"
+          text="runs one person can watch at once"
           value={wishes.at_once}
           low={1}
           high={50}

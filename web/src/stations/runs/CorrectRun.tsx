@@ -57,7 +57,7 @@ export function CorrectRun({ run, onClose }: { run: Shape['RunShape']; onClose: 
   const save = useMutation({
     mutationFn: () => put(stated, checkins, checkinsBefore, run.revision),
     onSuccess: (revision) => {
-      say({ text: 'Corrected, and read anew.', undo: () => put(before, checkinsBefore, checkins, revision) })
+      say({ text: 'Corrected and read again.', undo: () => put(before, checkinsBefore, checkins, revision) })
       onClose()
     },
   })
@@ -91,7 +91,7 @@ export function CorrectRun({ run, onClose }: { run: Shape['RunShape']; onClose: 
               Cancel
             </button>
             <button className="btn btn-primary btn-sm" disabled={notNumbers(stated).length > 0 || save.isPending}>
-              Save and read anew
+              Save and read again
             </button>
           </div>
         </form>

@@ -59,7 +59,7 @@ export function DecideDip({ run, dip, decide, onDone }: DipProps) {
     )
   }
   return (
-    <form className="bg-base-200 flex flex-wrap items-center gap-x-4 gap-y-2 px-3 py-2" onSubmit={send} aria-label="decide otherwise">
+    <form className="bg-base-200 flex flex-wrap items-center gap-x-4 gap-y-2 px-3 py-2" onSubmit={send} aria-label="change the cause">
       <label className="flex items-center gap-1">
         <span className="soft">it was</span>
         <select
@@ -91,7 +91,7 @@ export function DecideDip({ run, dip, decide, onDone }: DipProps) {
         />
       </label>
       <button className="btn btn-sm btn-primary" disabled={decide.isPending}>
-        Read it so
+        Apply
       </button>
       <button type="button" className="btn btn-sm btn-ghost font-normal" onClick={onDone}>
         Cancel
@@ -115,7 +115,7 @@ export function MovePhase({ phase, decide, onDone }: { phase: Shape['PhaseShape'
     <form className="flex items-center gap-3 py-1" onSubmit={send} aria-label="move the beginning of a phase">
       <Minutes label="begins at" value={at} onChange={setAt} />
       <button className="btn btn-sm btn-primary" disabled={decide.isPending}>
-        Read it so
+        Apply
       </button>
       <button type="button" className="btn btn-sm btn-ghost font-normal" onClick={onDone}>
         Cancel

@@ -18,12 +18,12 @@ export function HabitsForm({ about = 'standing by' }: { about?: 'standing by' | 
       <p>
         {about === 'charges' ? (
           <>
-            <span className="soft">A year is reckoned with</span> {h.charges_year} charges; <span className="soft">to the meter come</span> {share(h.adapter_share)} of what the socket gives and{' '}
+            <span className="soft">A year assumes</span> {h.charges_year} charges; <span className="soft">the meter gets</span> {share(h.adapter_share)} of what the socket gives and{' '}
             {share(h.hut_share)} of what a hut's battery gives; {h.tariff} {h.currency}/kWh{' '}
           </>
         ) : (
           <>
-            <span className="soft">Standing by is reckoned with</span> {h.full_h} h a night after full, {24 - h.night_h} h with no phone
+            <span className="soft">Standby assumes</span> {h.full_h} h a night after full, {24 - h.night_h} h with no phone
             {h.unplugged && ' (unplugged then)'}, {h.tariff} {h.currency}/kWh{' '}
           </>
         )}
@@ -71,7 +71,7 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
       onDone()
       await queries.invalidateQueries()
       say({
-        text: 'Reckoned anew.',
+        text: 'Worked out again.',
         undo: async () => {
           await put({ ...habits, revision: now.habits.revision })
           await queries.invalidateQueries()
@@ -104,7 +104,7 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
       {field('tariff', 'a kWh costs', '')}
       {field('currency', 'in', '')}
       {field('charges_year', 'it charges', 'times a year')}
-      {field('adapter', 'through the adapter come', '%')}
+      {field('adapter', 'the adapter passes', '%')}
       {field('hut', "from a hut's battery to the meter", '%')}
       <label className="flex items-center gap-2">
         <input
@@ -118,7 +118,7 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
         unplugged while no phone lies on it
       </label>
       <button className="btn btn-sm btn-primary" disabled={change.isPending}>
-        Reckon so
+        Apply
       </button>
       <button type="button" className="btn btn-sm btn-ghost font-normal" onClick={onDone}>
         Cancel

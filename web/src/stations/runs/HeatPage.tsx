@@ -80,7 +80,7 @@ export function HeatPage() {
                   setLikeOnly(e.target.checked)
                 }}
               />
-              like conditions only
+              same conditions only
             </label>
             <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
             <p className="soft min-w-0 truncate text-xs" title={table.data.usual}>
@@ -131,7 +131,7 @@ export function HeatPage() {
               ))}
             </tbody>
           </table>
-          {shown.length === 0 && <p className="soft py-8">No run fits. Press Esc in the filter, or show unlike conditions too.</p>}
+          {shown.length === 0 && <p className="soft py-8">No run matches. Press Esc in the filter, or show runs under other conditions too.</p>}
           <p className="soft py-3 text-xs">
             Throttled and lost minutes count below 80 %. Minutes lost are ± at k = 2. Without temperatures, a drop is never blamed on heat.
           </p>

@@ -105,7 +105,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
                 <th className="py-1 pl-6 text-right font-normal">°{degrees}</th>
                 <th className="py-1 pl-6 font-normal">cause, and what it rests on</th>
                 <th>
-                  <span className="sr-only">decide otherwise</span>
+                  <span className="sr-only">change the cause</span>
                 </th>
               </tr>
             </thead>
@@ -129,7 +129,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
         )}
         {judged.decisions.length > 0 && (
           <div className="mt-3">
-            <h3 className="font-semibold">Decided by readers</h3>
+            <h3 className="font-semibold">Changed by hand</h3>
             <ul>
               {judged.decisions.map((d) => (
                 <li key={d.id} className={d.undone ? 'soft' : ''}>

@@ -42,7 +42,7 @@ export function OutputPanel({ run, output, judged }: Props) {
         </tbody>
       </table>
       <p className="soft mt-1 text-xs">
-        The class is told from the first. The battery is a later point of the chain: it never agrees with the others, nor should it.
+        The class uses the first row. The battery row is lower because losses come before it.
       </p>
       <Reference run={run} output={output} judged={judged} />
     </section>

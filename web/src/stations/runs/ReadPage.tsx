@@ -268,7 +268,7 @@ const nextKey = () => ++keys
 /** What is still missing before the run can be read, in words; null when nothing is. */
 function notReady(files: SentFile[], checkinsWrong: boolean, heatWrong: boolean, fieldsWrong: boolean): string | null {
   if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
-  if (files.some((f) => f.waiting)) return 'The file is being understood anew.'
+  if (files.some((f) => f.waiting)) return 'The file is being read again.'
   const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
   if (open) return `Fix or remove this file first: ${open.name}`
   if (!files.some((f) => f.roles.includes('meter'))) return 'A meter log is missing.'

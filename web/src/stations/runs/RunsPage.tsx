@@ -197,7 +197,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
         </p>
       )}
       {runs.data && !simulated && runs.data.length > 0 && listed.length === 0 && (
-        <p className="soft py-8">No measured run yet. What was simulated stands under Simulated, short checks under Spot checks.</p>
+        <p className="soft py-8">No measured run yet. Simulated runs are under Simulated, short checks under Spot checks.</p>
       )}
       {runs.data?.length === 0 && !simulated && (
         <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
@@ -233,7 +233,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
               reads as
             </SortButton>
           </div>
-          {shown.length === 0 && <p className="soft py-8">No run fits “{filter}”. Press Esc in the filter to see all.</p>}
+          {shown.length === 0 && <p className="soft py-8">No run matches “{filter}”. Press Esc in the filter to see all.</p>}
           <div
             ref={list}
             className="min-h-0 flex-1 overflow-auto"

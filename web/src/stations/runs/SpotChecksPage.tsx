@@ -43,7 +43,7 @@ export function SpotChecksPage() {
             <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
           </div>
           <div className="min-h-0 flex-1 overflow-auto">
-            {shown.length > 0 ? <SpotTable rows={shown} dated /> : <p className="soft py-8">No spot check fits.</p>}
+            {shown.length > 0 ? <SpotTable rows={shown} dated /> : <p className="soft py-8">No spot check matches.</p>}
           </div>
         </>
       )}

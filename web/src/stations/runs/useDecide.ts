@@ -25,7 +25,7 @@ export function useDecide(run: Shape['RunShape']) {
     onSuccess: async (row) => {
       await refresh()
       say({
-        text: 'The run was read anew with your decision.',
+        text: 'The run was read again with your decision.',
         undo: async () => {
           const now = taken(await api.GET('/api/runs/{run_id}', { params: { path: { run_id: run.id } } }))
           const last = now.judged?.decisions.findLast((d) => !d.undone)

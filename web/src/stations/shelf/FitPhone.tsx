@@ -100,7 +100,7 @@ export function FitPhone({ phone, onClose }: Props) {
             </button>
           )}
           <button className="btn btn-ghost btn-sm" onClick={() => dialog.current?.close()}>
-            Leave it
+            Cancel
           </button>
           {found && (
             <button

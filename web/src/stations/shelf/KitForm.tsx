@@ -3,7 +3,9 @@ import { useMutation } from '@tanstack/react-query'
 import { benchApi } from '../../api/bench'
 import { asProblem, sayProblem, type Shape } from '../../api/client'
 import { useKitChanges, useKitKinds, useStandards, type Kit, type KitKind } from '../../api/useKit'
+import { degreesText } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
+import { useSettings } from '../../ui/settings'
 import { useSay } from '../../ui/Undo'
 import { PlacesField, StandardsField } from './StandardsField'
 
@@ -85,12 +87,13 @@ export function KitForm({ kind, piece, onClose }: Props) {
 
 /** Asks the instrument at an address who it is and what it shows. */
 function TryIt({ address }: { address: string }) {
+  const { degrees } = useSettings()
   const tried = useMutation({ mutationFn: () => benchApi.tryOut(address.trim()) })
   const found = tried.data
   const figures = [
     found?.volts != null && `${found.volts.toFixed(2)} V`,
     found?.amps != null && `${found.amps.toFixed(3)} A`,
-    found?.celsius != null && `${found.celsius.toFixed(1)} °C`,
+    found?.celsius != null && `${degreesText(found.celsius, degrees)} °${degrees}`,
   ].filter(Boolean)
   return (
     <span className="mt-1 flex flex-wrap items-center gap-2 text-xs">

@@ -28,7 +28,7 @@ export function KitPage() {
   const retire = (piece: Kit) => {
     changes.retire.mutate(piece.id, {
       onSuccess: () => {
-        say({ text: `“${piece.label}” is retired.`, undo: () => changes.bringBack.mutateAsync(piece.id) })
+        say({ text: `“${piece.label}” is removed.`, undo: () => changes.bringBack.mutateAsync(piece.id) })
       },
     })
   }
@@ -54,7 +54,7 @@ export function KitPage() {
           To the chain
         </Link>
         <button className="btn btn-outline border-base-300 btn-sm font-normal" onClick={() => file.current?.click()}>
-          Bring in
+          Import
         </button>
         <input
           ref={file}
@@ -135,12 +135,12 @@ export function KitPage() {
                     )}
                     <button
                       className="btn btn-ghost btn-xs font-normal"
-                      aria-label={`retire ${k.label}`}
+                      aria-label={`remove ${k.label}`}
                       onClick={() => {
                         retire(k)
                       }}
                     >
-                      retire
+                      remove
                     </button>
                   </span>
                 </li>
@@ -148,10 +148,10 @@ export function KitPage() {
           </ul>
         </section>
       ))}
-      {(kit.data?.length ?? 0) > 0 && shown.length === 0 && <p className="soft mt-3">Nothing on the shelf fits.</p>}
+      {(kit.data?.length ?? 0) > 0 && shown.length === 0 && <p className="soft mt-3">Nothing on the shelf matches.</p>}
       {(retired.data?.length ?? 0) > 0 && (
         <details className="mt-5 text-sm">
-          <summary className="soft cursor-pointer">retired: {retired.data?.length}</summary>
+          <summary className="soft cursor-pointer">removed: {retired.data?.length}</summary>
           <ul>
             {retired.data?.map((k) => (
               <li key={k.id} className="flex items-center gap-3 py-0.5">

@@ -266,14 +266,14 @@ function EmptyShelf({ kit }: { kit: Kit[] }) {
       <h1 className="text-2xl font-bold">Shelf</h1>
       <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
         <p className="text-lg font-semibold">
-          {kit.length ? 'A phone and a charger are needed to make a chain.' : 'Say what you own, a line each.'}
+          {kit.length ? 'A phone and a charger are needed to make a chain.' : 'Type what you own, one line each.'}
         </p>
         <p className="soft mt-1">
           With a phone, a charger and an adapter you see where the chain narrows and how long it will take, before the
           first test. Press <kbd className="reading">/</kbd> and type, for example
         </p>
-        <p className="reading mt-2">phone Ostrel Mini 3180mAh mpp@12 small</p>
-        <p className="reading">charger Cairn disc 15 mpp claims 15W 45 EUR</p>
+        <p className="reading mt-2">phone Ostrel Mini 3180 mAh Qi2 12W small</p>
+        <p className="reading">charger Cairn disc 15 Qi2 15W 45 EUR</p>
         <Link to="/shelf/kit?add" className="btn btn-primary btn-sm mt-3">
           Add kit
         </Link>

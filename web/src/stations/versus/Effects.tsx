@@ -10,7 +10,7 @@ export function Effects({ versus }: { versus: Versus }) {
   if (versus.effects.length === 0)
     return (
       <p className="mt-3 max-w-2xl">
-        No two of these runs differ in one factor only. Add a run that differs in just one thing: then it shows here what that thing does.
+        No two of these runs differ in one factor only. Add a run that differs in just one thing to see what that thing does.
       </p>
     )
   const most = Math.min(150, Math.max(20, ...versus.effects.flatMap((e) => [Math.abs(e.low_percent), Math.abs(e.high_percent)])))

@@ -49,7 +49,7 @@ export function Pairs({ versus, chosen, onInstead }: Props) {
         </button>
       )}
       {versus.more_pairs > 0 && all && (
-        <p className="soft mt-1 text-xs">{versus.more_pairs} more pairs are not told: choose a row, or fewer runs.</p>
+        <p className="soft mt-1 text-xs">{versus.more_pairs} more pairs are not listed: choose a row, or fewer runs.</p>
       )}
     </section>
   )

@@ -150,7 +150,7 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
               </label>
             </li>
           ))}
-          {shown.length === 0 && <li className="soft p-3">No run fits.</li>}
+          {shown.length === 0 && <li className="soft p-3">No run matches.</li>}
         </ul>
         <div className="mt-3 flex items-center gap-3">
           <span className="soft text-sm" role="status">

@@ -78,7 +78,7 @@ export function Stack({ versus, chosen, onChoose, onRemove }: Props) {
           {width > 0 && <Marks minutes={frame.minutes - frame.lead} lead={frame.lead} xOf={xOf} />}
           {width > 0 && <Moment cursor={cursor} xOf={xOf} />}
         </div>
-        <span className="cursor-help text-center" title="the places that it may hold: behind those shown to be sooner, before those shown to be later; with Holm's correction for all pairs">
+        <span className="cursor-help text-center" title="the places it may hold: after those shown to be faster, before those shown to be slower; with Holm's correction for all pairs">
           place
         </span>
         <span className="text-right">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
@@ -215,7 +215,7 @@ const StackRow = memo(function StackRow(props: RowProps) {
                 {duration(row.minutes.estimate)}
               </span>
               {tall && row.noise_min !== null && (
-                <div className="soft text-xs" title="the same again would lie within this, nineteen times in twenty">
+                <div className="soft text-xs" title="a repeat would land within this 19 times in 20">
                   ± {row.noise_min.toFixed(0)} min
                 </div>
               )}
@@ -260,7 +260,7 @@ function Place({ text }: { text: string }) {
   const [first, of] = text.split(' of ')
   if (of === undefined) return text
   return (
-    <span className="block font-sans text-xs leading-tight font-normal" title={`${text}: its time does not tell which`}>
+    <span className="block font-sans text-xs leading-tight font-normal" title={`${text}: too close to tell which`}>
       <span className="whitespace-nowrap">{first}</span>
       <span className="soft block">of {of}</span>
     </span>

@@ -59,7 +59,7 @@ export function TablePage() {
       {draft.isError && <ProblemLine error={draft.error} />}
       {table.isPending && <p className="soft py-8">Reading the runs …</p>}
       {table.data?.columns.length === 0 && (
-        <p className="py-8">No run names its phone and its charger yet. Name them on a run: then it stands here.</p>
+        <p className="py-8">No run names its phone and its charger yet. Name them on a run and it appears here.</p>
       )}
       {table.data && table.data.columns.length > 0 && (
         <div className="min-h-0 flex-1 overflow-auto">

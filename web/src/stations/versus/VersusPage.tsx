@@ -157,7 +157,7 @@ export function VersusPage() {
           <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
             <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
           </div>
-          {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read anew, and left out until then: {versus.reading.join(', ')}.</p>}
+          {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read again, and left out until then: {versus.reading.join(', ')}.</p>}
           <Copies copies={versus.copies} />
           <Tabs tab={tab} onTab={setTab} beside={upper(versus.noise)} />
           <div role="tabpanel" aria-label={TABS.find((t) => t.key === tab)?.name}>
