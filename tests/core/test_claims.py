@@ -10,6 +10,7 @@ from tests.core.contenders import steady
 
 class Understood(unittest.TestCase):
     def test_claims_as_people_write_them(self):
+        """Common practice: claims as makers print them."""
         for text, kind, value, start, end in (
             ("42 % faster", "faster", 42, None, None),
             ("42% faster!", "faster", 42, None, None),
@@ -43,6 +44,7 @@ class Understood(unittest.TestCase):
         self.assertTrue(read_claim("20 % slower").slower)
 
     def test_it_says_how_it_was_understood(self):
+        """Common practice, as above."""
         self.assertEqual(read_claim("fully charged an hour sooner").said, "60 min sooner to 100 %")
         self.assertEqual(read_claim("0 to 50 % in 30 min").said, "from 0 to 50 % in 30 min")
         self.assertEqual(read_claim("50 % in half an hour").said, "to 50 % in 30 min")
@@ -76,6 +78,7 @@ class AgainstAnother(unittest.TestCase):
         return {c.reading: c.outcome for c in check_pair(read_claim(text), self.found, a, b)}
 
     def test_a_percentage_is_held_against_both_ways_to_say_faster(self):
+        """Common practice: a claim that is true as a rate and false as a time."""
         found = self.outcomes("42 % faster from 10 to 100 %")
         self.assertEqual(found["higher rate from 10 to 100 %"], "supported")
         self.assertEqual(found["less time from 10 to 100 %"], "not supported")

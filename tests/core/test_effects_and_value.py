@@ -184,8 +184,8 @@ class Money(unittest.TestCase):
 
 class AnotherPhone(unittest.TestCase):
     def test_minutes_go_with_capacity_at_equal_percentages(self):
-        found = carried_lap(120.0, 4441, 3349)
-        self.assertAlmostEqual(found.estimate, 120 * 3349 / 4441)
+        found = carried_lap(120.0, 4620, 3180)
+        self.assertAlmostEqual(found.estimate, 120 * 3180 / 4620)
         self.assertAlmostEqual(found.low / found.estimate, 1 - CARRY_UNCERTAINTY)
         self.assertAlmostEqual(found.high / found.estimate, 1 + CARRY_UNCERTAINTY)
 
