@@ -56,6 +56,36 @@ class BenchTest(BrowserTest):
             page.keyboard.press("Escape")
 
 
+class WithoutAMeter(BenchTest):
+    def test_a_run_of_percentages_and_temperatures_shows_what_there_is(self):
+        lane = self.open()
+        for line in (
+            "placed @-60",
+            "10 @+0",
+            "25c room @+0",
+            "26c @+0",
+            "30 @+20",
+            "38.2c @+20",
+            "52 @+40",
+            "41.5c @+40",
+            "70 @+59",
+        ):
+            body = {"line": f"a {line}", "id": str(uuid.uuid4()), "sure": True}
+            self.assertTrue(self.web.post("/api/bench/lines", json=body).json()["logged"], line)
+        ended = self.web.post(f"/api/lanes/{lane['id']}/ended", json={"outcome": "complete"})
+        self.assertEqual(ended.status_code, 200, ended.text)
+        page = self.goto("/runs")
+        row = page.get_by_role("listitem").filter(has_text="Ostrel Max")
+        expect(row).to_contain_text("no meter: times and temperatures only")
+        row.get_by_role("link").click()
+        expect(page.get_by_role("img", name="battery over time").locator("canvas")).to_be_visible()
+        expect(page.get_by_role("img", name=re.compile("temperature.* over time")).locator("canvas")).to_be_visible()
+        expect(page.get_by_role("img", name="power over time")).to_have_count(0)
+        expect(page.get_by_label("what this run says")).to_contain_text("41.5")
+        self.goto("/runs/heat")
+        expect(page.get_by_role("row").filter(has_text="Ostrel Max")).to_contain_text("41.5")
+
+
 class ByKeyboard(BenchTest):
     def tab_to(self, page, there):
         """From field to field by the keyboard until something is reached."""

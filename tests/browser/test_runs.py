@@ -5,6 +5,7 @@ import re
 
 from playwright.sync_api import expect
 
+from jaunecharge.store.runs import list_runs
 from tests.browser.base import Audit, BrowserTest
 from tests.cases import DATA
 
@@ -207,6 +208,49 @@ class Demonstration(BrowserTest):
         page.keyboard.press("Escape")
         page.get_by_label("height of the rows").select_option("slim")
         self.assertEqual(page.get_by_role("listitem").first.bounding_box()["height"], 28)
+
+    def test_rows_say_when_and_what_was_simulated_has_a_place_of_its_own(self):
+        total = self.total()
+        with self.database.session() as session:
+            run = next(r for r in list_runs(session) if "Larch" in r.label)
+            run.conditions = {**run.conditions, "simulated": True}
+        try:
+            page = self.goto("/runs")
+            self.counted(total - 1)
+            times = page.get_by_role("listitem").locator("time")
+            expect(times.first).to_have_attribute("title", re.compile(r"began .+ \(Europe/Zurich\)"))
+            days = [t.get_attribute("datetime") for t in times.all()]
+            self.assertEqual(days, sorted(days, reverse=True))
+            page.get_by_role("button", name="when").click()
+            self.assertNotEqual([t.get_attribute("datetime") for t in times.all()], days)
+            page.get_by_label("measured only").uncheck()
+            self.counted(total)
+            page.get_by_role("link", name="Simulated", exact=True).click()
+            expect(page.get_by_role("listitem")).to_have_count(1)
+            expect(page.get_by_role("listitem")).to_contain_text("Larch twin stand")
+            page.get_by_role("link", name="Spot checks", exact=True).click()
+            expect(page.get_by_text("No spot check yet")).to_be_visible()
+        finally:
+            with self.database.session() as session:
+                run = next(r for r in list_runs(session) if "Larch" in r.label)
+                run.conditions = {**run.conditions, "simulated": False}
+
+    def test_a_file_read_twice_is_called_a_copy_and_deleted(self):
+        read = []
+        for name in ("Once", "Twice"):
+            page = self.goto("/runs/read")
+            self.choose("meter.csv", METER)
+            page.get_by_label("label", exact=True).fill(name)
+            self.read_run()
+            read.append(page.url)
+        expect(page.get_by_text("the same file, read twice")).to_be_visible()
+        total = self.total()
+        page.get_by_role("button", name="Delete the copy").click()
+        self.counted(total - 1)
+        page.goto(read[0])
+        expect(page.get_by_label("what this run says")).to_be_visible()
+        expect(page.get_by_text("the same file, read twice")).to_have_count(0)
+        page.get_by_role("button", name="Delete", exact=True).click()
 
     def test_a_sentence_lights_up_its_stretch(self):
         page = self.open("Larch twin stand")

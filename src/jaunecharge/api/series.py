@@ -49,7 +49,8 @@ def series(
     times, watts = time_s[kept], power_w[kept]
     if not trace.metered:
         times, watts = times[:0], watts[:0]
-    holes = [h for h in trace.holes if from_s < h[1] and h[0] < to_s]
+    # Of a run that no meter saw there is no curve, so no hole in it either.
+    holes = [h for h in trace.holes if from_s < h[1] and h[0] < to_s] if trace.metered else []
     if holes:
         edges = np.array(holes).reshape(-1, 2)
         middles = edges.mean(axis=1)
