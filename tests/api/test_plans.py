@@ -136,7 +136,7 @@ class Refused(PlanTest):
         soon = (dt.datetime.now(ZURICH) + dt.timedelta(hours=6)).strftime("%Y-%m-%dT%H:%M")
         answer = self.web.post("/api/plans", json=self.asked(wishes={"end": soon}))
         self.assertEqual((answer.status_code, answer.json()["type"]), (422, "urn:jaunecharge:impossible"))
-        self.assertIn("end that is wished", answer.json()["detail"])
+        self.assertIn("end you asked for", answer.json()["detail"])
         self.assertIn("A later end", answer.json()["mend"])
 
 

@@ -273,6 +273,7 @@ class Demonstration(BrowserTest):
         expect(page.get_by_text(re.compile("always change together: Serac dock 15"))).to_be_visible()
         expect(page.locator('[data-slot][aria-label*=", void"]')).to_have_count(1)
         expect(page.get_by_text("rescheduled: 2")).to_be_visible()
+        expect(page.get_by_role("region", name="when it is over")).to_contain_text("times in Europe/Zurich")
         page.locator('[data-slot][aria-label*=", done"] path').first.click()
         page.get_by_role("link", name=re.compile("^its run")).click()
         expect(page.get_by_label("where it comes from")).to_contain_text("Bunk room")

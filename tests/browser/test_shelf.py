@@ -20,7 +20,7 @@ class Empty(BrowserTest):
         page = self.goto("/runs")
         expect(page.get_by_text("to read your first run")).to_be_visible()
         page.keyboard.press("1")
-        expect(page.get_by_text("Say what you own, a line each.")).to_be_visible()
+        expect(page.get_by_text("Type what you own, one line each.")).to_be_visible()
         page.keyboard.press("/")
         field = page.get_by_label("add kit in one line")
         expect(field).to_be_focused()
@@ -139,7 +139,7 @@ class Kit(ShelfTest):
 
     def test_the_filter(self):
         page = self.goto("/shelf/kit")
-        page.get_by_label("filter the kit").fill("without a standard")
+        page.get_by_label("filter the kit").fill("magnets only")
         expect(page.get_by_role("listitem")).to_have_count(1)
 
 

@@ -158,8 +158,10 @@ def whose_clock(seconds: Array, log_start_s: float, log_end_s: float, placed_s: 
     placing counts from it; one at the placing is on the log's clock, or it would lie as late again.
     """
     lead = placed_s - log_start_s
-    if lead <= SAME_START_S or not len(seconds):
+    if lead < 1.0 or not len(seconds):
         return Guess("log", "the log begins as the phone is placed: both are the same")
+    if lead <= SAME_START_S:
+        return Guess("log", f"the phone was placed {lead:.0f} s after the log began: it hardly matters")
     first, last = float(seconds.min()), float(seconds.max())
     before = (placed_s - first) / MINUTE_S
     if last - first >= AS_LONG * (log_end_s - log_start_s) and len(seconds) > MANY:

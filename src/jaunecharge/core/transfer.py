@@ -20,7 +20,7 @@ KNOWN = f"known are Qi, Qi2, {', '.join(TRANSFER_WATTS)} and own:NAME=WATTS"
 BY_NAME = {"qi": ("bpp", "epp"), "qi2": ("mpp", "mpp25")}
 """Profiles of a standard as its name stands on boxes, the weakest first: Qi 5 W, Qi 15W, Qi2, Qi2 25W."""
 
-NAMES = {"bpp": "Qi", "epp": "Qi", "mpp": "Qi2", "mpp25": "Qi2", "magnet-only": "magnets without a standard"}
+NAMES = {"bpp": "Qi", "epp": "Qi", "mpp": "Qi2", "mpp25": "Qi2", "magnet-only": "magnets only"}
 MAGNETIC = frozenset({"mpp", "mpp25", "magnet-only"})
 
 

@@ -65,32 +65,32 @@ export function Shell() {
     ),
   )
   return (
-    <div className="grid h-screen grid-cols-[118px_1fr] grid-rows-[44px_1fr]">
-      <nav aria-label="stations" className="border-base-300 row-span-2 border-r">
-        <div className="px-4 py-2.5 font-bold">Jaunecharge</div>
+    <div className="grid h-dvh grid-cols-[118px_minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)] max-sm:grid-cols-1 max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
+      <nav aria-label="stations" className="border-base-300 row-span-2 border-r max-sm:row-span-1 max-sm:flex max-sm:justify-between max-sm:border-r-0 max-sm:border-b">
+        <div className="px-4 py-2.5 font-bold max-sm:sr-only">Jaunecharge</div>
         {STATIONS.map((s) => (
           <NavLink
             key={s.path}
             to={s.path}
             className={({ isActive }) =>
-              `flex justify-between px-4 py-2 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`
+              `flex justify-between px-4 py-2 max-sm:grow max-sm:justify-center max-sm:px-2 max-sm:py-3 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`
             }
           >
             {s.name}
-            <kbd className="font-sans text-xs opacity-75">{s.key}</kbd>
+            <kbd className="font-sans text-xs opacity-75 max-sm:hidden">{s.key}</kbd>
           </NavLink>
         ))}
       </nav>
-      <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm">
+      <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm max-sm:px-3">
         <LiveHeader />
         <RereadingLine />
         {network.data?.reachable && !network.data.secure && (
           <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">what is sent can be read on this network</span>
         )}
         <label className="mr-auto flex items-center gap-2 not-first:ml-4">
-          <span className="soft">notes signed by</span>
+          <span className="soft max-sm:sr-only">notes signed by</span>
           <input
-            className="input input-ghost input-xs w-32"
+            className="input input-ghost input-xs w-32 max-sm:w-20"
             value={name}
             placeholder="your name"
             maxLength={60}
@@ -99,7 +99,7 @@ export function Shell() {
             }}
           />
         </label>
-        <button className="btn btn-ghost btn-sm font-normal" onClick={() => keys.current?.showModal()}>
+        <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={() => keys.current?.showModal()}>
           <kbd className="font-sans font-semibold">?</kbd> keys
         </button>
         <button className="btn btn-ghost btn-sm font-normal" onClick={toggleDegrees} aria-label="switch °C and °F">

@@ -14,6 +14,8 @@ import { EntryLine } from './EntryLine'
 import { LaneRow } from './LaneRow'
 
 const TALL_FOR = 3
+const FACTS_PX = 278
+const NARROW_PX = 520
 
 /** The bench: every lane on one clock, the entry line below. */
 export function BenchPage() {
@@ -53,7 +55,9 @@ export function BenchPage() {
     },
   })
   const zone = zoneOf(lanes)
-  const axis = axisOf(lanes, Math.max(200, width - 290))
+  // On a phone the facts of a lane stand over its ribbon instead of beside it.
+  const facts = width < NARROW_PX ? 0 : FACTS_PX
+  const axis = axisOf(lanes, Math.max(200, width - facts - 12))
   const fullWatts = useMemo(() => fullOf(lanes), [lanes])
   const tall = (lane: Lane) => lanes.length <= TALL_FOR || lane.view.id === chosen?.view.id
   const logged = useCallback(
@@ -68,14 +72,14 @@ export function BenchPage() {
   )
   return (
     <div className="flex h-full flex-col">
-      <div className="min-h-0 flex-1 overflow-auto px-5 pt-3 pb-4">
-        <div className="flex items-baseline gap-4">
+      <div className="min-h-0 flex-1 overflow-auto px-5 pt-3 pb-4 max-sm:px-2">
+        <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
           <h1 className="text-xl font-bold">Bench</h1>
           <span className="soft text-sm">
             {lanes.length === 0 ? 'no lane is open' : `${String(lanes.length)} lane${lanes.length > 1 ? 's' : ''} on one clock`} ·{' '}
             <span className="reading">{clockAt(now.toISOString(), zone)}</span> in {zone}
           </span>
-          <span className="ml-auto flex items-center gap-2 self-center">
+          <span className="ml-auto flex flex-wrap items-center gap-2 self-center">
             <Calls lanes={lanes} />
             <Link to="/bench/spot" className="btn btn-sm btn-outline border-base-300 font-normal">
               Spot check
@@ -92,7 +96,7 @@ export function BenchPage() {
         <div ref={ref} className="relative mt-2">
           {lanes.length > 0 && width > 0 && (
             <>
-              <div className="relative h-5" style={{ marginLeft: 278 }} aria-hidden="true">
+              <div className="relative h-5" style={{ marginLeft: facts }} aria-hidden="true">
                 {hours(axis, now, zone).map((h) => (
                   <span key={h.minutes} className="soft reading absolute -translate-x-1/2 text-[11px] whitespace-nowrap" style={{ left: xAt(h.minutes, axis) }}>
                     {h.day && <b className="text-base-content font-sans font-semibold">{h.day} </b>}
@@ -101,7 +105,7 @@ export function BenchPage() {
                 ))}
               </div>
               {lanes.some((l) => l.view.state === 'running') && (
-                <div className="pointer-events-none absolute top-5 bottom-0" style={{ left: 278 + nowX(axis) - 4 }} aria-hidden="true">
+                <div className="pointer-events-none absolute top-5 bottom-0" style={{ left: facts + nowX(axis) - 4 }} aria-hidden="true">
                   <div className="bg-primary/70 flex h-full w-2 justify-center">
                     <div className="bg-base-content h-full w-0.5" />
                   </div>
@@ -112,6 +116,7 @@ export function BenchPage() {
                   key={lane.view.id}
                   lane={lane}
                   axis={axis}
+                  narrow={facts === 0}
                   tall={tall(lane)}
                   chosen={lane.view.id === chosen?.view.id}
                   fullWatts={fullWatts}

@@ -66,7 +66,7 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
     <>
       <OnTheWay box={box} onEdit={edit} />
       <form
-        className="border-base-300 flex min-h-14 items-center gap-4 border-t bg-[#1c1f26] px-5 py-2 text-[#faf8f1]"
+        className="border-base-300 flex min-h-14 items-center gap-x-4 border-t bg-[#1c1f26] px-5 py-2 text-[#faf8f1] max-sm:flex-wrap max-sm:px-3"
         onSubmit={(e) => {
           e.preventDefault()
           log()
@@ -78,7 +78,7 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
           data-entry-line
           aria-label="entry line"
           aria-describedby="echo"
-          className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none"
+          className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none max-sm:grow"
           placeholder="a 47"
           autoComplete="off"
           autoCapitalize="off"

@@ -8,6 +8,8 @@ import { SettingSteps } from './SettingSteps'
 interface Props {
   lane: Lane
   axis: Axis
+  /** Whether the facts stand over the ribbon. */
+  narrow: boolean
   tall: boolean
   chosen: boolean
   fullWatts: number
@@ -17,7 +19,7 @@ interface Props {
 const ALARM = ['border-base-content', 'border-warning', 'border-error']
 
 /** A lane: figures at the left, its track on the one clock, alarms under it; the steps of setting it before it runs. */
-export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props) {
+export function LaneRow({ lane, axis, narrow, tall, chosen, fullWatts, onChoose }: Props) {
   const { view } = lane
   const setting = view.state === 'setting'
   return (
@@ -25,9 +27,9 @@ export function LaneRow({ lane, axis, tall, chosen, fullWatts, onChoose }: Props
       aria-label={`lane ${view.name}, ${view.label}`}
       data-lane={view.name}
       data-chosen={chosen || undefined}
-      className={`border-base-300 grid grid-cols-[270px_minmax(0,1fr)] gap-x-2 border-t ${tall ? 'py-3' : 'min-h-14 py-1.5'} ${chosen ? 'bg-base-200' : ''}`}
+      className={`border-base-300 grid ${narrow ? 'grid-cols-1 gap-y-2' : 'grid-cols-[270px_minmax(0,1fr)] gap-x-2'} border-t ${tall ? 'py-3' : 'min-h-14 py-1.5'} ${chosen ? 'bg-base-200' : ''}`}
     >
-      <div className="min-w-0 pl-2">
+      <div className={`min-w-0 pl-2 ${narrow ? `relative z-10 ${chosen ? 'bg-base-200' : 'bg-base-100'}` : ''}`}>
         <LaneFacts lane={lane} tall={tall} chosen={chosen} onChoose={onChoose} />
       </div>
       <div className="relative min-w-0">

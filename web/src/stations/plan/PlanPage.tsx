@@ -71,7 +71,7 @@ function Shown({ plan }: { plan: Plan }) {
             {plan.question}
           </h1>
           <p className="soft truncate text-sm" title={plan.card_said}>
-            {plan.card.name} · {plan.findings.said} · {ORDER_SAID[plan.choice.order ?? 'randomised']}, seed {plan.choice.seed} · times in {zone} ·{' '}
+            {plan.card.name} · {plan.findings.said} · {ORDER_SAID[plan.choice.order ?? 'randomised']}, seed {plan.choice.seed} ·{' '}
             <OtherPlans plan={plan} />
           </p>
         </div>
@@ -118,7 +118,8 @@ function Shown({ plan }: { plan: Plan }) {
       <div className="border-base-300 mt-2 grid grid-cols-3 gap-8 border-t pt-2 text-sm max-lg:grid-cols-1">
         <section aria-label="when it is over">
           <h2 className="text-base font-bold">
-            {plan.schedule.over_at ? `Over ${momentAt(plan.schedule.over_at, zone)}` : 'Over'}
+            {plan.schedule.over_at ? `Over ${momentAt(plan.schedule.over_at, zone)}` : 'Over'}{' '}
+            <span className="soft text-xs font-normal">times in {zone}</span>
           </h2>
           <p>
             {plan.schedule.said} {plan.schedule.pace}

@@ -92,11 +92,11 @@ export function HeatPage() {
       {table.isError && <ProblemLine error={table.error} />}
       {table.isPending && <p className="soft py-8">Reading the runs …</p>}
       {table.data?.rows.length === 0 && (
-        <p className="py-8">No run yet. Read one with temperatures of the phone's back: then it shows here how hot it got and what that cost.</p>
+        <p className="py-8">No run yet. Read one with temperatures of the phone's back: it then stands here, with how hot it got and what that cost.</p>
       )}
       {table.data && table.data.rows.length > 0 && (
         <div className="min-h-0 flex-1 overflow-auto">
-          <table className="w-full text-sm">
+          <table className="w-full text-sm [&_td+td]:pl-3 [&_th+th]:pl-3">
             <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
               <tr>
                 <SortHead sorted={sorted} by="when" className="text-left">

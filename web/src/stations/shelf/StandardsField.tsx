@@ -87,7 +87,7 @@ export function PlacesField({ label, value, standards, invalid, described, onTyp
           setPlaces([...places, { place: '', profiles: [] }])
         }}
       >
-        it charges in several places
+        {places.length > 1 ? 'add a place' : 'it charges in several places'}
       </button>
     </div>
   )

@@ -9,7 +9,7 @@ import { upper } from './compared'
 import { percentAt, sooner } from './Stack'
 
 const HIGH = 300
-const EDGE = { left: 40, right: 250, top: 12, bottom: 26 }
+const EDGE = { left: 40, right: 250, top: 20, bottom: 26 }
 const LABEL_PX = 17
 /** Where along their curves the numbers stand, so that neighbours do not cover each other [%]. */
 const NUMBERED_AT = [88, 74, 60, 46]
