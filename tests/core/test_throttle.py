@@ -213,7 +213,7 @@ class Overruled(unittest.TestCase):
             self.assertIn(words, found.overruled)
         self.assertEqual(run.throttle.cycles, self.first.throttle.cycles - 1)
         self.assertLess(run.throttle.minutes, self.first.throttle.minutes)
-        self.assertTrue(any("1 decision of a reader" in w for w in warnings(run)))
+        self.assertTrue(any("1 change made by hand" in w for w in warnings(run)))
         self.assertIn("contact", {s.key for s in sentences(run)})
 
     def test_no_dip_is_laid_aside_but_shown(self):

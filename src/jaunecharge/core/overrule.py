@@ -80,10 +80,10 @@ def _dip(judged: Judged, one: Overruling) -> Judged:
         if one.cause is None or one.cause == NO_DIP:
             return judged
         made = _made(judged, start, end, one.cause)
-        made = replace(made, why=one.why or "added by a reader", overruled=f"not read as a dip; added{by}{because}")
+        made = replace(made, why=one.why or "added by hand", overruled=f"not read as a dip; added{by}{because}")
         return replace(judged, dips=_sorted((*kept, made)), dismissed=aside)
     first = found.overruled or f"read as {found.cause}, {found.minutes:.1f} min"
-    said = f"{first.split('; ')[0]}; overruled{by}{because}"
+    said = f"{first.split('; ')[0]}; changed{by}{because}"
     if one.cause == NO_DIP:
         return replace(judged, dips=kept, dismissed=(*aside, replace(found, overruled=said)))
     cause = found.cause if one.cause is None or one.cause == NO_DIP else one.cause
@@ -123,7 +123,7 @@ def _phase(judged: Judged, trace: PowerTrace, one: Overruling) -> Judged:
     low, high = phases[k - 1].start_s + LEAST_S, phases[k].end_s - LEAST_S
     at = min(max(one.new_start_s, low), high)
     by = f" by {one.by}" if one.by else ""
-    said = f"read as beginning at {phases[k].start_s:.0f} s; overruled{by}" + (f": {one.why}" if one.why else "")
+    said = f"read as beginning at {phases[k].start_s:.0f} s; changed{by}" + (f": {one.why}" if one.why else "")
     before, here = phases[k - 1], phases[k]
     phases[k - 1] = replace(before, end_s=at, mean_w=mean_power(trace, before.start_s, at))
     phases[k] = Phase(here.kind, at, here.end_s, mean_power(trace, at, here.end_s), here.overruled or said)

@@ -212,7 +212,7 @@ def _about_overrulings(reading: Reading) -> list[str]:
         return []
     said = [d.overruled for d in (*judged.dips, *judged.dismissed)] + [p.overruled for p in judged.phases]
     number = sum(bool(x) for x in said)
-    return [f"{counted(number, 'decision')} of a reader in it: each shows what it was read as."] if number else []
+    return [f"{counted(number, 'change')} made by hand: each shows what was read."] if number else []
 
 
 def _about_repeats(repeats: int) -> list[str]:

@@ -66,7 +66,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
           </td>
           <td className="w-20 py-1.5 pl-3 text-right">
             <button className="cursor-pointer underline" aria-expanded={open === dipKey(i)} onClick={() => { toggle(dipKey(i)) }}>
-              overrule
+              change
             </button>
           </td>
         </tr>
