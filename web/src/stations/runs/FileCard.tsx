@@ -2,28 +2,9 @@ import { useRef, useState } from 'react'
 import type { Shape } from '../../api/client'
 import { bytes } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
+import type { Choice, Role, SentFile, Understanding } from './files'
 import { understoodAnew } from './understoodAnew'
 import { WhoseClock } from './WhoseClock'
-
-type Understanding = Shape['UnderstandingShape']
-type Role = Shape['FileUse']['roles'][number]
-type Choice = Partial<Shape['ChoiceShape']>
-
-export interface SentFile {
-  key: number
-  name: string
-  /** Share that has gone, 0–1. */
-  sent: number
-  upload?: Shape['UploadShape']
-  understanding?: Understanding
-  roles: Role[]
-  choice: Choice
-  /** What its relative times count from, where the person said so. */
-  whose?: 'log' | 'placing'
-  /** Whether it is being understood anew. */
-  waiting?: boolean
-  error?: unknown
-}
 
 const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
   ['time', 'time'],

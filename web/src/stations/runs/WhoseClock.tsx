@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, taken, type Shape } from '../../api/client'
-import type { SentFile } from './FileCard'
+import type { SentFile } from './files'
 
 type Clock = Shape['ClockOfFile']
 
