@@ -8,6 +8,8 @@ import threading
 import time
 import zipfile
 
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.store.kit import add_all
 from tests.api.test_runs import CASE, ApiTest
 from tests.cases import DATA
 
@@ -178,6 +180,19 @@ class HeatAcrossRuns(JudgedTest):
         self.assertEqual(throttle["cycles"], 6)
         self.assertAlmostEqual(throttle["first_c"], 42.5, delta=0.3)
         self.assertGreater(throttle["cost_min"]["expanded"], 0)
+
+
+class PacksAcrossRuns(JudgedTest):
+    def test_a_pack_that_no_adapter_feeds_is_not_unlike_for_it(self):
+        with self.database.session() as session:
+            add_all(session, [kit_from_line("pack Bank 10000mAh 3.7V Qi2"), kit_from_line("puck Disc Qi2")], "")
+        fed = {"phone": "Tarn 9", "charger": "Disc", "adapter": "Plug 20"}
+        for _ in range(3):
+            self.add(factors=fed)
+        pack = self.add(factors={"phone": "Tarn 9", "charger": "Bank"})
+        row = next(r for r in self.web.get("/api/throttling").json()["rows"] if r["id"] == pack)
+        self.assertEqual([u for u in row["unlike"] if u.startswith("adapter")], [])
+        self.assertIn("none (a pack)", row["conditions"])
 
 
 class AtTheSameTime(JudgedTest):

@@ -14,7 +14,7 @@ from ..core.units import MINUTE_S
 from ..store import runs as store
 from ..store import settings
 from ..store.overrulings import overrule, set_aside
-from ..store.readings import stale
+from ..store.readings import factors_of, stale
 from . import reading_shapes as shapes
 from .context import context_of, name_of
 from .problems import RESPONSES
@@ -147,7 +147,8 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
             t.ambient_c if t is not None and t.ambient_c is not None else store.case_of(run).ambient_c
             for run, t in zip(runs, found, strict=True)
         ]
-        usual, usual_room = usual_conditions([run.factors for run in runs], rooms)
+        stated = [factors_of(run) for run in runs]
+        usual, usual_room = usual_conditions(stated, rooms)
         rows = [
             shapes.ThrottleRow(
                 id=run.id,
@@ -156,12 +157,12 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
                 zone=run.zone,
                 phone=run.factors.get("phone", ""),
                 charger=run.factors.get("charger", ""),
-                conditions=conditions_said(run.factors, room),
+                conditions=conditions_said(factors, room),
                 simulated=store.case_of(run).simulated,
                 throttle=kept,
-                unlike=unlike(run.factors, room, usual, usual_room),
+                unlike=unlike(factors, room, usual, usual_room),
             )
-            for run, kept, room in zip(runs, found, rooms, strict=True)
+            for run, factors, kept, room in zip(runs, stated, found, rooms, strict=True)
         ]
         return shapes.ThrottleTable(rows=rows, usual=conditions_said(usual, usual_room))
 

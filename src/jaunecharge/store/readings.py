@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.factors import NO_ADAPTER
+from ..core.factors import NO_ADAPTER, with_own_supply
 from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, as_charger, transmits
 from ..core.output import USUAL_RATIO
 from ..core.overrule import Overruling
@@ -83,6 +83,11 @@ def charger_pads(run: m.Run) -> tuple[Transfer, ...] | None:
         return None
     place = run.factors.get("place", "")
     return charger.pad(place if place in {p.place for p in charger.pads} else "").gives
+
+
+def factors_of(run: m.Run) -> dict[str, str]:
+    """What a run states; of a charger that is a pack or a phone, that no adapter feeds it."""
+    return with_own_supply(run.factors, run.kit.get("charger", {}).get("kind", ""))
 
 
 def kit_used(run: m.Run, factor: str) -> Kit | None:
