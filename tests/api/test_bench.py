@@ -72,6 +72,22 @@ class BenchTest(ServedTest):
         return (web or self.web).post(f"/api/lanes/{lane['id']}/readings", json=body, headers=headers)
 
 
+class Places(BenchTest):
+    def test_a_probe_called_back_top_is_on_the_phone_for_figures_and_alarms_alike(self):
+        lane = self.open()
+        self.type("a", "placed")
+        rows = [{"n": 0, "clock_s": 0.0, "celsius": 51.0, "position": "Back top"}]
+        rows += [{"n": 1, "clock_s": 0.0, "celsius": 55.0, "position": "Pad underside"}]
+        self.assertEqual(self.push(lane, rows, source="probe").status_code, 200)
+        view = self.until(lambda: (v := self.view(lane))["hottest_c"] is not None and v, "it is shown")
+        self.assertEqual(view["hottest_c"], 51.0)
+        self.assertEqual({p["place"]: p["phone"] for p in view["places"]}, {"Back top": True, "Pad underside": False})
+        alarms = self.until(lambda: self.view(lane)["alarms"], "it is told to stop")
+        self.assertEqual(
+            [(a["key"], a["seen"]) for a in alarms if a["key"] == "stop"], [("stop", "51.0 °C at the phone")]
+        )
+
+
 class Setting(BenchTest):
     def test_an_empty_bench(self):
         self.assertEqual(self.lanes(), [])

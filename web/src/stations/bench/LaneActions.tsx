@@ -12,7 +12,6 @@ import { HandLink } from './HandLink'
 import { LaneLog } from './LaneLog'
 
 type Way = 'complete' | 'stopped early' | 'void'
-const PHONE_PLACES = new Set(['back', 'front', 'contact', 'phone'])
 type Open = '' | 'log' | 'link' | 'placed' | 'end'
 const NAMES: Record<Exclude<Open, ''>, string> = { log: 'Log', link: 'On a phone', placed: 'Placed …', end: 'End …' }
 
@@ -30,7 +29,7 @@ export function LaneActions({ lane }: { lane: Lane }) {
   const [open, setOpen] = useState<Open>('')
   const finish = view.finish
   const now = laneNow(lane)
-  const hottest = [...view.places].filter((p) => PHONE_PLACES.has(p.place)).sort((a, b) => b.celsius - a.celsius)[0]
+  const hottest = [...view.places].filter((p) => p.phone).sort((a, b) => b.celsius - a.celsius)[0]
   const others = view.places.filter((p) => p !== hottest)
   return (
     <div className="bg-base-200 relative z-10 mt-1 pt-0.5 text-sm">
