@@ -26,9 +26,13 @@ from .parts import (
 def chain(
     adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A", with PPS ranges, or its rating "20W"')],
     charger: Annotated[
-        str, typer.Option(help="profiles it gives: bpp, epp, mpp, mpp25, magnet-only, own:NAME=WATTS")
+        str,
+        typer.Option(help="standards it gives: Qi2, Qi=15W, Qi, magnet-only, own:NAME=WATTS (or bpp, epp, mpp, mpp25)"),
     ] = "",
-    phone: Annotated[str, typer.Option(help="profiles it takes: bpp, epp, mpp, mpp25, own:NAME=WATTS; mpp@12")] = "",
+    phone: Annotated[
+        str,
+        typer.Option(help="standards it takes: Qi2, Qi2=12W, Qi, own:NAME=WATTS (or bpp, epp, mpp, mpp25, mpp@12)"),
+    ] = "",
     cable_amps: Annotated[float, typer.Option(help="amps that the cable carries")] = 3.0,
     charger_needs: Annotated[str, typer.Option(help="what it asks for, best first; of its class if not given")] = "",
     charger_claims_w: Annotated[float | None, typer.Option(help="what its maker claims, W")] = None,

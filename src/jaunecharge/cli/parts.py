@@ -28,7 +28,7 @@ def printed_cable(amps: float) -> Cable:
 def printed_charger(gives: str, needs: str, claim: float | None) -> Charger:
     """A charger from the profiles that it gives, what it asks for, and its claim [W]."""
     if not gives.strip():
-        raise CannotRead("no charger is named", "say what it gives, as --charger mpp, or --wired", file="--charger")
+        raise CannotRead("no charger is named", "say what it gives, as --charger Qi2, or --wired", file="--charger")
     return Charger(
         label="charger",
         pads=(Pad("", transfers(stated(gives) or "bpp", "--charger")),),
@@ -73,7 +73,7 @@ def _accepts(takes: str, limit: float | None, wired: bool) -> tuple[Transfer, ..
     if not takes.strip():
         if wired:
             return transfers("bpp", "--phone")
-        raise CannotRead("no phone is named", "say what it takes, as --phone mpp", file="--phone")
+        raise CannotRead("no phone is named", "say what it takes, as --phone Qi2", file="--phone")
     known = transfers(stated(takes) or "bpp", "--phone")
     return known if limit is None or wired else tuple(Transfer(t.name, min(t.watts, limit)) for t in known)
 
