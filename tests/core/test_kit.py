@@ -106,6 +106,12 @@ class AsPeopleType(unittest.TestCase):
             asked_of("phone Tarn Qi2")["capacity_mah"], "How many mAh has its battery?"
         )  # fmt: skip
 
+    def test_a_word_behind_the_figures_is_asked_about(self):
+        self.assertEqual(asked_of("charger Moor disc Qi2 15W magnetic"), {"line": "What is “magnetic”?"})
+        self.assertEqual(asked_of("cable Red 3A 1.5m woven"), {"line": "What is “woven”?"})
+        first = kit_from_line("charger 15W Qi2 Moor disc $45")
+        self.assertEqual((first.label, first.claimed_w), ("Moor disc", 15.0))
+
     def test_an_answer_takes_the_question_away(self):
         charger = kit_from_line("charger Moor disc 15W wireless Qi2")
         self.assertEqual((charger.label, charger.claimed_w), ("Moor disc", 15.0))

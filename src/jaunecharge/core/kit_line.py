@@ -76,6 +76,7 @@ _SILENT = {"asks", "wired", "rated", "claims", "claim", "wireless", "wirelessly"
 _WH = re.compile(rf"^({_FIGURE})Wh$", re.IGNORECASE)
 _CLAIMED = re.compile(rf"^claims=({_FIGURE})W$", re.IGNORECASE)
 _WIRELESS = re.compile(rf"^wireless=({_FIGURE})W$", re.IGNORECASE)
+_CAMERA_WORD = re.compile(r"thermal|heat|infrared|camera|imager", re.IGNORECASE)
 _CAMERA = re.compile(r"\b(?:thermal|heat|infrared)?\s*(?:camera|imager)\b", re.IGNORECASE)
 
 
@@ -119,7 +120,8 @@ def typed_kit(line: str) -> Typed:
         texts["pads"] = ["; ".join(f"{place}: {gives}" for place, gives in places)]
         said = _PLACE.sub(lambda found: found[0] if found[1] in known else " ", said)
     rest = said.split()[1:]
-    if kind == "probe" and _CAMERA.search(" ".join([*named, *rest])):
+    camera = kind == "probe" and _CAMERA.search(" ".join([*named, *rest])) is not None
+    if camera:
         # Whatever it is called: a camera is no bead.
         texts.setdefault("sensor", ["thermal camera"])
     in_label, stated_wh = True, ""
@@ -139,7 +141,7 @@ def typed_kit(line: str) -> Typed:
                 texts.setdefault("claimed_w", [coil[1]])
             asked.append(Flaw(_BY_COIL[kind], f"{coil[1]} W by which standard?", f"Qi2 {coil[1]}W, or Qi {coil[1]}W"))
         elif place is not None:
-            in_label = False
+            in_label = not named
             said_once = place[0] in {"form", "sensor"}
             texts[place[0]] = [place[1]] if said_once else [*texts.get(place[0], []), place[1]]
         elif re.fullmatch(_FIGURE, word) and rest and _CURRENCY.match(rest[0]):
@@ -148,8 +150,15 @@ def typed_kit(line: str) -> Typed:
             stated_wh = wh[1]
         elif _MEASURE.match(word.rstrip(",")) or _PROFILE.match(word.rstrip(",")) or "=" in word:
             asked.append(_which(kind, word.rstrip(",")))
-        elif word.lower() not in _SILENT:
+        elif word.lower() in _SILENT or (not in_label and camera and _CAMERA_WORD.fullmatch(word)):
+            continue
+        elif in_label:
             named.append(word)
+        else:
+            # What stands behind a figure is no part of the name: it was meant to say something.
+            asked.append(
+                Flaw("line", f"What is “{word.rstrip(',')}”?", "if it is part of the label, put it before the figures")
+            )
     if kind == "pack" and (stated := _cell_of(stated_wh, texts)):
         texts["cell_v"] = [stated]
     if kind == "charger" and "claimed_w" not in texts and (boxed := _watts_of_name(texts.get("pads", []))):
