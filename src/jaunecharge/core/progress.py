@@ -245,7 +245,7 @@ def happens(h: Happened, what: Happening, at: dt.datetime, now: dt.datetime, rea
         raise CannotRead("that is before what happened to it last", "give a later moment, or undo that", file="at")
     if what == "void":
         if h.state == "void":
-            raise CannotRead("it is void already", "undo that, or leave it", file="slot")
+            raise CannotRead("it is void already", "undo that first", file="slot")
         if not reason.strip():
             raise CannotRead("no reason is given", "say why it is void", file="reason")
         return replace(h, state="void", ended=h.ended or (at if h.began else None))
