@@ -96,7 +96,7 @@ export function HeatPage() {
       )}
       {table.data && table.data.rows.length > 0 && (
         <div className="min-h-0 flex-1 overflow-auto">
-          <table className="w-full text-sm [&_td+td]:pl-3 [&_th+th]:pl-3">
+          <table className="w-full text-sm [&_tr>*+*]:pl-3">
             <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
               <tr>
                 <SortHead sorted={sorted} by="when" className="text-left">

@@ -105,7 +105,7 @@ export function TablePage() {
             </tbody>
           </table>
           <p className="soft py-3 text-xs">
-            Places are per phone, a range where the times are too close to tell; the darker, the slower on that phone. Times end where every charger begins to slow. A time opens its runs; a ticked cell goes into a plan.
+            Places are per phone, a range where the times are too close to tell; the stronger the shade, the slower on that phone. Times end where every charger begins to slow. A time opens its runs; a ticked cell goes into a plan.
           </p>
         </div>
       )}
