@@ -86,6 +86,21 @@ class WithoutAMeter(BenchTest):
         expect(page.get_by_role("row").filter(has_text="Ostrel Max")).to_contain_text("41.5")
 
 
+class OnAPhone(BenchTest):
+    def test_the_bench_fits_a_phone(self):
+        self.open()
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        page = self.goto("/bench")
+        lane = self.lane(page)
+        expect(lane).to_be_visible()
+        for part in (lane, page.get_by_role("link", name="Set up a lane"), page.get_by_label("entry line")):
+            box = part.bounding_box()
+            self.assertGreaterEqual(box["x"], 0)
+            self.assertLessEqual(box["x"] + box["width"], 390)
+        self.assertGreater(lane.bounding_box()["width"], 350)
+        self.assertFalse(page.evaluate("document.querySelector('main').scrollWidth > innerWidth"))
+
+
 class ByKeyboard(BenchTest):
     def tab_to(self, page, there):
         """From field to field by the keyboard until something is reached."""
