@@ -58,6 +58,10 @@ class Pace(unittest.TestCase):
         plug = problem(*[task(f"r{i}", f"P{i}", f"c{i}", "Plug", drain=0) for i in range(4)], meters=4)
         self.assertEqual(pace_said(plug, solve(plug, 2.0).makespan_min), "Plug is the bottleneck.")
 
+    def test_two_that_hold_it_back_alike_are_both_named(self):
+        both = problem(*[task(f"{p}{i}", p, f"c{p}{i}", f"a{p}{i}") for p in "AB" for i in range(3)], meters=6)
+        self.assertEqual(pace_said(both, solve(both, 2.0).makespan_min), "A and B are each a bottleneck.")
+
     def test_several_things_together(self):
         p = problem(task("r1"), task("r2", "B"), task("r3", "B", "c2"))
         self.assertIn("There is no single bottleneck", pace_said(p, 2000.0))

@@ -51,6 +51,12 @@ class Whose(unittest.TestCase):
     def test_where_both_are_possible_nobody_can_know(self):
         self.assertIsNone(self.whose(25, 40, 60))
 
+    def test_the_minute_that_a_no_load_takes_counts_as_well(self):
+        self.assertEqual(self.whose(0, 10, 20, placed=1.0), "placing")
+        self.assertEqual(self.whose(1, 11, 21, placed=1.0), "log")
+        # Neither speaks: at most the minute is wrong, which nobody is asked about.
+        self.assertEqual(self.whose(5, 10, 20, placed=1.0), "log")
+
     def test_where_the_log_begins_with_the_placing_both_are_the_same(self):
         self.assertEqual(self.whose(25, 40, 60, placed=0.5), "log")
 

@@ -67,6 +67,13 @@ class OfARun(unittest.TestCase):
                 lost_within(found, start, end).value, lost_within(self.course, start, end).value, delta=0.05
             )
 
+    def test_one_that_was_kept_before_an_unknown_accuracy_could_be_said_is_sure(self):
+        kept = json.loads(json.dumps(summary(self.run_)))
+        before = {**kept, "course": {k: v for k, v in kept["course"].items() if k != "power_unsure"}}
+        self.assertFalse(course_of_summary(before).power.unsure)
+        unsure = {**kept, "course": {**kept["course"], "power_unsure": True}}
+        self.assertTrue(course_of_summary(unsure).power.unsure)
+
     def test_what_an_older_reader_made_has_none(self):
         kept = summary(self.run_)
         older = {**kept, "course": {k: v for k, v in kept["course"].items() if k != "losses"}}

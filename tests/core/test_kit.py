@@ -85,7 +85,11 @@ class AsPeopleType(unittest.TestCase):
 
     def test_the_cell_voltage_follows_from_wh_and_mah(self):
         self.assertEqual(kit_from_line("pack Col bank 10000mAh 37 Wh Qi2").cell_v, 3.7)
+        self.assertEqual(kit_from_line("pack Col bank 37Wh 3.7V Qi2").rated_mah, 10000.0)
         self.assertEqual(asked_of("pack Col bank 10000mAh Qi2")["cell_v"], "What is its cell voltage?")
+        self.assertIn("from how many mAh", asked_of("pack Col bank 37Wh Qi2")["line"])
+        self.assertIn("rated_mah", asked_of("pack Col bank rated_mah:many 37Wh Qi2"))
+        self.assertIn("50 Wh, or 37", asked_of("pack Col bank 10000mAh 3.7V 50Wh Qi2")["line"])
 
     def test_places_of_one_charger(self):
         charger = kit_from_line("charger Moor trio phone: Qi2 15W; watch: own:crown 3W, buds: Qi")
@@ -109,6 +113,9 @@ class AsPeopleType(unittest.TestCase):
     def test_a_word_behind_the_figures_is_asked_about(self):
         self.assertEqual(asked_of("charger Moor disc Qi2 15W magnetic"), {"line": "What is “magnetic”?"})
         self.assertEqual(asked_of("cable Red 3A 1.5m woven"), {"line": "What is “woven”?"})
+        for line in ('charger Moor disc Qi2 weight:"80 g"', "charger Moor disc weight:80 Qi2", 'charger "A" "B" Qi2'):
+            self.assertIn("What is “", asked_of(line)["line"], line)
+        self.assertEqual(kit_from_line("charger Wireless slab Qi2").label, "Wireless slab")
         first = kit_from_line("charger 15W Qi2 Moor disc $45")
         self.assertEqual((first.label, first.claimed_w), ("Moor disc", 15.0))
 

@@ -527,6 +527,11 @@ class Words(unittest.TestCase):
             "Stated by no run, so taken as equal: phone, charger", "6 % of its time, not measured",
         ):  # fmt: skip
             self.assertIn(expected, said)
+        unsure = replace(powered(12, 100), unsure=True)
+        blind = versus(
+            [steady("a", 100, course={"power": unsure}), steady("b", 120, course={"power": powered(12, 120)})]
+        )
+        self.assertTrue(any("accuracy is not known for a, and" in w for w in warnings_said(blind)))
         narrow = versus([steady("a", 100), steady("b", 120)], 50, 60)
         self.assertIn("is narrow", " ".join(warnings_said(narrow)))
 

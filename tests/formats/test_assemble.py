@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 
 import openpyxl
 
+from jaunecharge.core.besides import besides
 from jaunecharge.core.clock import ClockKind
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.reading import read_run
+from jaunecharge.core.reading import Conditions, RunLog, read_run
 from jaunecharge.core.sentences import sentences
 from jaunecharge.formats.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
 from jaunecharge.formats.case import Case
@@ -217,3 +218,11 @@ class GoingOut(FolderTest):
         found = json.loads(json.dumps(summary(run), allow_nan=False))
         self.assertEqual(len(found["ribbon"]["watts"]), 300)
         self.assertIsNone(found["hottest_c"])
+
+
+class GoesOut(unittest.TestCase):
+    def test_the_charger_s_light_goes_out_as_it_was_logged(self):
+        told = besides([], [(300.0, False), (120.0, True)])
+        made = run_archive(read_run(RunLog(steps((60, 0.5), (600, 15.0)), besides=told), Conditions()), {})
+        rows = zipfile.ZipFile(io.BytesIO(made)).read("light.csv").decode().splitlines()
+        self.assertEqual(rows, ["time_s,charger's light", "120.0,on", "300.0,off"])

@@ -76,12 +76,18 @@ def least_makespan(problem: Problem) -> float:
 
 def pace_said(problem: Problem, makespan_min: float) -> str:
     """What keeps a plan from being over sooner, as far as one thing alone does."""
-    bound, what = max(_bounds(problem), default=(0.0, ""))
+    bounds = _bounds(problem)
+    what = max(bounds, default=(0.0, ""))[1]
     if not what:
         return "Nothing can end before the run that is under way."
-    if bound >= makespan_min - problem.grid_min:
-        return f"{what[0].upper()}{what[1:]} {'are' if what.endswith(' meters') else 'is'} the bottleneck."
-    return f"There is no single bottleneck; {what} comes closest."
+    tight = sorted({name for bound, name in bounds if name and bound >= makespan_min - problem.grid_min})
+    if not tight:
+        return f"There is no single bottleneck; {what} comes closest."
+    named = f"{', '.join(tight[:-1])} and {tight[-1]}" if len(tight) > 1 else tight[0]
+    # Each of several would hold the plan back alone.
+    if len(tight) > 1:
+        return f"{named[0].upper()}{named[1:]} are each a bottleneck."
+    return f"{named[0].upper()}{named[1:]} {'are' if named.endswith(' meters') else 'is'} the bottleneck."
 
 
 def _bounds(problem: Problem) -> list[tuple[float, str]]:

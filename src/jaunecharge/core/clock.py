@@ -160,8 +160,6 @@ def whose_clock(seconds: Array, log_start_s: float, log_end_s: float, placed_s: 
     lead = placed_s - log_start_s
     if lead < 1.0 or not len(seconds):
         return Guess("log", "the log begins as the phone is placed: both are the same")
-    if lead <= SAME_START_S:
-        return Guess("log", f"the phone was placed {lead:.0f} s after the log began: it hardly matters")
     first, last = float(seconds.min()), float(seconds.max())
     before = (placed_s - first) / MINUTE_S
     if last - first >= AS_LONG * (log_end_s - log_start_s) and len(seconds) > MANY:
@@ -172,6 +170,8 @@ def whose_clock(seconds: Array, log_start_s: float, log_end_s: float, placed_s: 
         return Guess("log", "counted from the placing they would reach beyond the meter's log")
     if -before * MINUTE_S <= SAME_START_S:
         return Guess("log", "the first is at the placing")
+    if lead <= SAME_START_S:
+        return Guess("log", f"the phone was placed {lead:.0f} s after the log began: no more than that is at stake")
     return Guess(None, f"the phone was placed {lead / MINUTE_S:.0f} min after the log began")
 
 

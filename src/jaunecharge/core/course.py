@@ -19,11 +19,13 @@ from .units import HOUR_S, MINUTE_S
 @dataclass(frozen=True)
 class Power:
     """Power along a run: step_min [min]; watts : (s,) mean of each step after placing [W], NaN where not metered;
-    relative : standard uncertainty of its energy as a share of it."""
+    relative : standard uncertainty of its energy as a share of it; unsure : whether the meter's own share of that is
+    not known, and left out."""
 
     step_min: float
     watts: Array
     relative: float
+    unsure: bool = False
 
     @cached_property
     def energy_wh(self) -> Array:
@@ -116,7 +118,8 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
     band = band or ribbon(reading)
     if reading.log.trace.metered and not reading.conditions.shared_with:
         energy = reading.energy_in.bridged
-        power = Power(band.step_min, band.watts, energy.standard / energy.value if energy.value > 0 else 0.0)
+        relative = energy.standard / energy.value if energy.value > 0 else 0.0
+        power = Power(band.step_min, band.watts, relative, reading.conditions.meter.gain_percent is None)
     heat, surface = reading.phone_heat, reading.log.heat.phone() if reading.log.heat else None
     if heat is not None:
         warm = Warm(heat.max_c, heat.rise_k, (heat.max_at_s - placed_s) / MINUTE_S, band.step_min, band.celsius)

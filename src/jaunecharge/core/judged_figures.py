@@ -205,7 +205,7 @@ def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
             label,
             unit,
             v.value,
-            v.expanded,
+            v.stated,
             "meter side",
             formula,
             said,

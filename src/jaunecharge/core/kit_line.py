@@ -112,9 +112,12 @@ def typed_kit(line: str) -> Typed:
     for name, text in re.findall(r'\b([a-z_]+):"([^"]*)"', line):
         if name in known:
             texts[name] = [text]
+        else:
+            asked.append(_unknown(f"{name}:"))
     line = re.sub(r'\b[a-z_]+:"[^"]*"', " ", line)
-    quoted = re.search(r'"([^"]+)"', line)
-    named: list[str] = [quoted[1]] if quoted else []
+    quoted = re.findall(r'"([^"]+)"', line)
+    named: list[str] = quoted[:1]
+    asked += [_unknown(text) for text in quoted[1:]]
     said = joined(re.sub(r'"[^"]+"', " ", line))
     if kind == "charger" and (places := [p for p in _PLACE.findall(said) if p[0] not in known]):
         texts["pads"] = ["; ".join(f"{place}: {gives}" for place, gives in places)]
@@ -128,8 +131,11 @@ def typed_kit(line: str) -> Typed:
     while rest:
         word = rest.pop(0)
         place = _place(kind, word)
-        if (explicit := re.match(r"^([a-z_]+):(.+)$", word)) and explicit[1] in known:
-            texts[explicit[1]] = [explicit[2]]
+        if place is None and (explicit := re.match(r"^([a-z_]+):(.+)$", word)):
+            if explicit[1] in known:
+                texts[explicit[1]] = [explicit[2]]
+            else:
+                asked.append(_unknown(f"{explicit[1]}:"))
         elif in_label and kind == "charger" and word.lower() in FORMS:
             # Before any figure it is a part of the label too: Larch twin stand.
             texts.setdefault("form", [FORMS[word.lower()]])
@@ -150,17 +156,15 @@ def typed_kit(line: str) -> Typed:
             stated_wh = wh[1]
         elif _MEASURE.match(word.rstrip(",")) or _PROFILE.match(word.rstrip(",")) or "=" in word:
             asked.append(_which(kind, word.rstrip(",")))
-        elif word.lower() in _SILENT or (not in_label and camera and _CAMERA_WORD.fullmatch(word)):
+        elif _says_of_figure(word, rest) or (not in_label and camera and _CAMERA_WORD.fullmatch(word)):
             continue
         elif in_label:
             named.append(word)
         else:
             # What stands behind a figure is no part of the name: it was meant to say something.
-            asked.append(
-                Flaw("line", f"What is “{word.rstrip(',')}”?", "if it is part of the label, put it before the figures")
-            )
-    if kind == "pack" and (stated := _cell_of(stated_wh, texts)):
-        texts["cell_v"] = [stated]
+            asked.append(_unknown(word.rstrip(",")))
+    if kind == "pack" and stated_wh:
+        asked += _with_wh(number(stated_wh), texts)
     if kind == "charger" and "claimed_w" not in texts and (boxed := _watts_of_name(texts.get("pads", []))):
         # What a box says beside its standard is what its maker claims.
         texts["claimed_w"] = [boxed]
@@ -186,12 +190,39 @@ def joined(line: str) -> str:
     return line
 
 
-def _cell_of(wh: str, texts: dict[str, list[str]]) -> str:
-    """The cell voltage that Wh and mAh together state; empty where it is typed, or one of both is missing."""
-    if not wh or "cell_v" in texts or "rated_mah" not in texts:
-        return ""
-    mah = number(texts["rated_mah"][0])
-    return f"{number(wh) / mah * 1000:.4g}" if mah else ""
+def _says_of_figure(word: str, rest: list[str]) -> bool:
+    """Whether a word only says what the figure behind it is; elsewhere it is a word like any other."""
+    return word.lower() in _SILENT and bool(rest) and rest[0][0].isdigit()
+
+
+def _unknown(word: str) -> Flaw:
+    """What is asked about a word that says nothing known."""
+    return Flaw("line", f"What is “{word}”?", "if it is part of the label, put it before the figures")
+
+
+SAME_WH = 0.03
+"""Wh on a label are rounded (our own): so far off mAh × V they still agree."""
+
+
+def _with_wh(wh: float, texts: dict[str, list[str]]) -> list[Flaw]:
+    """Whichever of mAh and V is missing beside Wh is put into `texts`; asked where both are, or where all disagree."""
+    mah, volts = (_figure_of(texts.get(name, [])) for name in ("rated_mah", "cell_v"))
+    if not wh or mah == 0 or volts == 0 or (mah is None and volts is None):
+        return [Flaw("line", f"{wh:g} Wh: from how many mAh, at how many V?", "two of the three are enough")]
+    if mah is not None and volts is not None:
+        made = mah * volts / 1000.0
+        told = Flaw("line", f"{wh:g} Wh, or {made:.3g}, as mAh × V make it?", "leave the wrong one out")
+        return [] if abs(made - wh) <= SAME_WH * wh else [told]
+    if mah is not None:
+        texts["cell_v"] = [f"{wh / mah * 1000:.4g}"]
+    elif volts is not None:
+        texts["rated_mah"] = [f"{wh / volts * 1000:.6g}"]
+    return []
+
+
+def _figure_of(typed: list[str]) -> float | None:
+    """The figure of a field as far as one was typed; what is wrong with it, its field says."""
+    return float(typed[0].replace(",", ".")) if typed and re.fullmatch(_FIGURE, typed[0]) else None
 
 
 def _watts_of_name(pads: list[str]) -> str:

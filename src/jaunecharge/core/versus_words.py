@@ -272,6 +272,11 @@ def warnings_said(found: Versus) -> list[str]:
             warned.append(
                 f"Runs of {cell.label} are taken as repeats, though they differ in {', '.join(sorted(apart))}."
             )
+    unsure = [c.label for c in found.cells if any(r.course.power and r.course.power.unsure for r in c.runs)]
+    if unsure:
+        warned.append(
+            f"The meter's accuracy is not known for {', '.join(unsure)}, and is not part of the ± of its energy."
+        )
     low, high = found.window
     if high - low < NARROW_POINTS:
         warned.append(

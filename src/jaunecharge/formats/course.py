@@ -23,6 +23,7 @@ def course_document(course: Course) -> dict[str, Any]:
             for t, p in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)
         ],
         "power_relative": None if course.power is None else round(course.power.relative, 6),
+        "power_unsure": course.power is not None and course.power.unsure,
         "start_c": number(course.start_c, 2),
         "room_c": number(course.room_c, 2),
         "rise_k": None if course.warm is None else number(course.warm.rise_k, 2),
@@ -47,7 +48,7 @@ def course_of_summary(summary: dict[str, Any]) -> Course | None:
     lost = kept["lost_min"]
     return Course(
         CheckIns(table[:, 0] * MINUTE_S, table[:, 1]) if len(table) else None,
-        _power(summary["ribbon"], kept["power_relative"]),
+        _power(summary["ribbon"], kept["power_relative"], kept.get("power_unsure", False)),
         kept["start_c"],
         kept["room_c"],
         _warm(summary["ribbon"], kept),
@@ -66,8 +67,8 @@ def _warm(band: dict[str, Any], kept: dict[str, Any]) -> Warm | None:
     return Warm(kept["hottest_c"], kept["rise_k"], kept["hottest_min"], band.get("step_min", 1.0), steps)
 
 
-def _power(band: dict[str, Any], relative: float | None) -> Power | None:
+def _power(band: dict[str, Any], relative: float | None, unsure: bool) -> Power | None:
     if relative is None or "watts" not in band:
         return None
     watts = np.array([math.nan if w is None else w for w in band["watts"]], dtype=float)
-    return Power(band["step_min"], watts, relative)
+    return Power(band["step_min"], watts, relative, unsure)

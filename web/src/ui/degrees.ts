@@ -1,8 +1,9 @@
 import type { Degrees } from './settings'
 
-const FIGURE = '[-−]?\\d+(?:\\.\\d+)?'
-const CELSIUS = new RegExp(`(?:(${FIGURE})( to | and | or |–))?(${FIGURE}) °C(?![\\w/])`, 'g')
-const KELVIN = new RegExp(`(?:(${FIGURE})( to | and | or |–))?(${FIGURE}) K(?![\\w/])`, 'g')
+// A hyphen behind a figure stands between two, it is no sign.
+const FIGURE = '(?<!\\d)[-−]?\\d+(?:\\.\\d+)?'
+const CELSIUS = new RegExp(`(?:(${FIGURE})( to | and | or |–|-))?(${FIGURE}) °C(?![\\w/])`, 'g')
+const KELVIN = new RegExp(`(?:(${FIGURE})( to | and | or |–|-))?(${FIGURE}) K(?![\\w/])`, 'g')
 
 /** What people typed, and what is sent back as it came: never rewritten. */
 const TYPED = new Set(['name', 'question', 'note', 'title', 'choice', 'levels', 'factors', 'card', 'facts', 'first_rows', 'line'])
