@@ -306,6 +306,23 @@ class Demonstration(BrowserTest):
         expect(page.locator("html")).to_have_attribute("data-theme", "night")
         expect(self.says()).to_contain_text("°F")
 
+    def test_a_label_that_somebody_typed_keeps_its_unit_and_is_sent_back_as_it_was(self):
+        with self.database.session() as session:
+            run = next(r for r in list_runs(session) if "Gully puck 10" in r.label)
+            was, run.label = run.label, "Gully puck 10 at 22-27 °C, 4 K over"
+            kept = run.id
+        try:
+            page = self.goto("/runs")
+            page.get_by_role("button", name="switch °C and °F").click()
+            page.goto(f"{self.address}/runs/{kept}")
+            expect(page.get_by_role("heading", name="Gully puck 10 at 22-27 °C, 4 K over")).to_be_visible()
+            page.get_by_role("button", name="Correct", exact=True).click()
+            dialog = page.get_by_role("dialog", name="correct this run")
+            expect(dialog.get_by_label("label")).to_have_value("Gully puck 10 at 22-27 °C, 4 K over")
+        finally:
+            with self.database.session() as session:
+                next(r for r in list_runs(session) if r.id == kept).label = was
+
     def test_a_correction_is_read_anew_signed_and_undone(self):
         page = self.open("Cairn disc 15")
         page.get_by_label("notes signed by").fill("Anna")

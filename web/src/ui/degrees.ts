@@ -34,9 +34,10 @@ function rewritten(value: unknown, degrees: Degrees): unknown {
   if (typeof value === 'string') return inWords(value, degrees)
   if (Array.isArray(value)) return typeof value[0] === 'number' ? value : value.map((v) => rewritten(v, degrees))
   if (typeof value !== 'object' || value === null) return value
-  // A label with the facts typed beside it is a piece of kit, which is found again by it.
+  // A label beside facts or factors was typed, of kit or of a run: it is found again by it, and sent back with corrections.
   const kit = 'fields' in value && !Array.isArray(value.fields)
+  const labelled = kit || 'factors' in value
   return Object.fromEntries(
-    Object.entries(value).map(([key, v]) => [key, byPeople(key, v) || BOTH.has(key) || (kit && (key === 'label' || key === 'fields')) ? v : rewritten(v, degrees)]),
+    Object.entries(value).map(([key, v]) => [key, byPeople(key, v) || BOTH.has(key) || (kit && key === 'fields') || (labelled && key === 'label') ? v : rewritten(v, degrees)]),
   )
 }
