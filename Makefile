@@ -6,7 +6,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo serve test lint bench shots build types clean
+.PHONY: demo serve test lint bench fuzz faults shots build types clean
 
 demo: $(STAMPS)/system $(STAMPS)/python web/dist/index.html
 	@exec $(BIN)/jaunecharge serve --demo
@@ -26,6 +26,14 @@ lint: $(STAMPS)/python-tests $(STAMPS)/web
 
 bench: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python -m benchmarks.run
+
+# Ten minutes of each kind of hostile input; FUZZ_SECONDS=3600 for an hour of each, FUZZ_SEED=2 for others.
+fuzz: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
+	@FUZZ_SECONDS=$${FUZZ_SECONDS:-600} $(BIN)/python -m unittest tests.fuzz.test_fuzz
+
+# 200 kills of the application, 30 of the database, 10 full disks (as root), under load: about an hour and a half.
+faults: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
+	@$(BIN)/python -m benchmarks.faults $(FAULTS)
 
 shots: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python tools/shots.py

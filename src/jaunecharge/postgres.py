@@ -1,5 +1,9 @@
-"""A private PostgreSQL cluster on loopback, of Debian's packages: made, started, reused, stopped."""
+"""A private PostgreSQL cluster on loopback, of Debian's packages: made, started, reused, stopped.
 
+The application signs in as an ordinary role that owns its database and nothing else; the superuser only sees to that.
+"""
+
+import contextlib
 import fcntl
 import json
 import os
@@ -9,15 +13,23 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import IO, TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    import psycopg
+    from psycopg import sql
 
 SUPERUSER = "jaunecharge"
+ROLE = "jaunecharge_app"
 DATABASE = "jaunecharge"
 SERVER_USER = "postgres"
 HOST = "127.0.0.1"
+LEFT_BEHIND_S = 20.0
 
 
 class CannotServe(Exception):
@@ -26,13 +38,18 @@ class CannotServe(Exception):
 
 @dataclass(frozen=True)
 class Access:
-    """How a cluster is reached."""
+    """How a cluster is reached: `password` is the superuser's, `own` that of the application's role."""
 
     port: int
     password: str
+    own: str = ""
 
     def url(self, database: str = DATABASE) -> str:
-        """SQLAlchemy's address of a database of this cluster."""
+        """SQLAlchemy's address of a database of this cluster, for the application."""
+        return f"postgresql+psycopg://{ROLE}:{self.own}@{HOST}:{self.port}/{database}"
+
+    def admin_url(self, database: str = "postgres") -> str:
+        """The same for the superuser, who makes databases and reads none."""
         return f"postgresql+psycopg://{SUPERUSER}:{self.password}@{HOST}:{self.port}/{database}"
 
 
@@ -64,6 +81,7 @@ class Cluster:
         self.data = folder / "data"
         self._access = folder / "access.json"
         self._owner = folder / "owner"
+        self._used: IO[str] | None = None
 
     def start(self) -> bool:
         """Make the cluster if it is missing and start it if it is not running; True if it is this process's to stop.
@@ -78,17 +96,48 @@ class Cluster:
         if os.geteuid() == 0:
             _let_pass(self.folder)
         with self._locked():
+            if self._used is None:
+                self._used = (self.folder / "users").open("w")
+            fcntl.flock(self._used, fcntl.LOCK_SH)
             if not (self.data / "PG_VERSION").exists():
                 self._make()
-            if self.running():
-                if self._owner_lives():
-                    return False
+            started = self._started_now()
+            mine = started or not self._owner_lives()
+            if mine:
                 self._owner.write_text(str(os.getpid()))
-                return True
-            self._start_server()
-            self._owner.write_text(str(os.getpid()))
-        self._create_database()
-        return True
+            if started or not self.access().own:
+                self._prepare()
+        return mine
+
+    def _started_now(self) -> bool:
+        """Start the server unless it runs and answers; whether this call has started it.
+
+        One that was killed a moment ago may look as if it ran, and what it left behind may still be in use.
+
+        Raises
+        ------
+        CannotServe
+        """
+        until = time.monotonic() + LEFT_BEHIND_S
+        while True:
+            if self.running():
+                if self._listens():
+                    return False
+            else:
+                try:
+                    self._start_server()
+                    return True
+                except CannotServe:
+                    if time.monotonic() > until:
+                        raise
+            if time.monotonic() > until:
+                raise CannotServe(f"the database server in {self.folder} neither runs nor ends: end it by hand")
+            time.sleep(0.1)
+
+    def _listens(self) -> bool:
+        with socket.socket() as probe:
+            probe.settimeout(1.0)
+            return probe.connect_ex((HOST, self.access().port)) == 0
 
     def _owner_lives(self) -> bool:
         """Whether the process that started the server still runs; so assumed where none is noted."""
@@ -134,6 +183,21 @@ class Cluster:
         """Stop the server, connections that are left included."""
         if self.running():
             self._run("pg_ctl", "stop", "-D", self.data, "-m", "fast", "-w", "-t", "30")
+        if self._used is not None:
+            self._used.close()
+            self._used = None
+
+    def leave(self) -> None:
+        """Use the server no more; whoever is the last to leave stops it."""
+        if self._used is None:
+            return
+        used, self._used = self._used, None
+        with self._locked(), used:
+            fcntl.flock(used, fcntl.LOCK_UN)
+            with contextlib.suppress(BlockingIOError):
+                # It can be had alone only once no other process uses the server; those that were killed do not.
+                fcntl.flock(used, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                self.stop()
 
     def access(self) -> Access:
         """Port and password.
@@ -175,7 +239,7 @@ class Cluster:
         if done.returncode:
             shutil.rmtree(self.data, ignore_errors=True)
             raise CannotServe(f"the database cluster could not be made in {self.folder}: {done.stderr.strip()}")
-        self._keep(Access(_free_port(), password))
+        self._keep(Access(_free_port(), password, secrets.token_urlsafe(24)))
 
     def _keep(self, access: Access) -> None:
         self._access.touch(mode=0o600)
@@ -184,7 +248,7 @@ class Cluster:
     def _start_server(self) -> None:
         access = self.access()
         if not is_free(access.port):
-            access = Access(_free_port(), access.password)
+            access = replace(access, port=_free_port())
             self._keep(access)
         sync = "" if self.durable else " -c fsync=off"
         options = f"-p {access.port} -c listen_addresses={HOST} -c unix_socket_directories='' -c max_wal_size=2GB{sync}"
@@ -195,16 +259,29 @@ class Cluster:
             log = self._run("tail", "-n", "5", self.data / "server.log", program=False).stdout
             raise CannotServe(f"the database server did not start: {done.stdout.strip()} {log.strip()}")
 
-    def _create_database(self) -> None:
+    def _prepare(self) -> None:
+        """See that the application's role is there and owns its database, and that it may do nothing else."""
         import psycopg
+        from psycopg import sql
 
         access = self.access()
-        with psycopg.connect(
-            host=HOST, port=access.port, user=SUPERUSER, password=access.password, dbname="postgres", autocommit=True
-        ) as connection:
-            there = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone()
-            if not there:
-                connection.execute(f"CREATE DATABASE {DATABASE}")
+        if not access.own:
+            access = replace(access, own=secrets.token_urlsafe(24))
+            self._keep(access)
+        role, name = sql.Identifier(ROLE), sql.Identifier(DATABASE)
+        with psycopg.connect(_plain(access.admin_url()), autocommit=True) as connection:
+            there = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", (ROLE,)).fetchone()
+            connection.execute(
+                sql.SQL("{} ROLE {} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION PASSWORD {}").format(
+                    sql.SQL("ALTER" if there else "CREATE"), role, sql.Literal(access.own)
+                )
+            )
+            if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():
+                connection.execute(sql.SQL("CREATE DATABASE {} OWNER {}").format(name, role))
+            connection.execute(sql.SQL("ALTER DATABASE {} OWNER TO {}").format(name, role))
+            connection.execute(sql.SQL("REVOKE CONNECT ON DATABASE {} FROM PUBLIC").format(name))
+        with psycopg.connect(_plain(access.admin_url(DATABASE)), autocommit=True) as connection:
+            _hand_over(connection, role)
 
     def _run(self, name: str, *arguments: object, program: bool = True) -> subprocess.CompletedProcess[str]:
         command = [str(tools() / name) if program else name, *map(str, arguments)]
@@ -218,6 +295,28 @@ class Cluster:
             out.seek(0)
             err.seek(0)
             return subprocess.CompletedProcess(command, done.returncode, out.read(), err.read())
+
+
+def _plain(url: str) -> str:
+    """An address as PostgreSQL itself writes it."""
+    return url.replace("postgresql+psycopg", "postgresql", 1)
+
+
+def _hand_over(connection: "psycopg.Connection[Any]", role: "sql.Identifier") -> None:
+    """Make a role the owner of all that the application's database holds: once it was the superuser's."""
+    from psycopg import sql
+
+    # What `serial` columns count with follows its table.
+    found = connection.execute(
+        "SELECT c.relname, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace"
+        " WHERE n.nspname = 'public' AND c.relkind IN ('r', 'p', 'v') AND pg_get_userbyid(c.relowner) <> %s"
+        " ORDER BY c.relkind <> 'r'",
+        (ROLE,),
+    ).fetchall()
+    for name, kind in found:
+        what = sql.SQL("VIEW" if kind == "v" else "TABLE")
+        connection.execute(sql.SQL("ALTER {} public.{} OWNER TO {}").format(what, sql.Identifier(name), role))
+    connection.execute(sql.SQL("ALTER SCHEMA public OWNER TO {}").format(role))
 
 
 def _let_pass(folder: Path) -> None:

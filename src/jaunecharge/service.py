@@ -13,8 +13,9 @@ LOOK_EVERY_S = 0.3
 
 @contextmanager
 def ready_database(settings: Settings, told: Callable[[str], None] = print) -> Iterator[Database]:
-    """The database with its schema up to date; a server that was started here is stopped afterwards."""
-    cluster, started = None, False
+    """The database with its schema up to date; the last process that uses the server stops it afterwards."""
+    settings.make_state()
+    cluster = None
     url = settings.database_url
     if url is None:
         cluster = Cluster(settings.cluster)
@@ -28,8 +29,8 @@ def ready_database(settings: Settings, told: Callable[[str], None] = print) -> I
         yield database
     finally:
         database.close()
-        if cluster is not None and started:
-            cluster.stop()
+        if cluster is not None:
+            cluster.leave()
 
 
 @contextmanager

@@ -27,17 +27,29 @@ class Settings(BaseSettings):
 
     @property
     def cluster(self) -> Path:
-        """The private database cluster; apart from the state where PostgreSQL's user could not reach it."""
-        if os.geteuid() != 0 or _others_can_enter(self.state.parent):
-            return self.state / "postgres"
+        """The private database cluster: in the state folder; beside it where root runs the application.
+
+        PostgreSQL refuses root, and its own user may not enter a folder that is root's alone.
+        """
+        inside = self.state / "postgres"
+        if os.geteuid() != 0 or (inside / "data").exists():
+            return inside
         digest = hashlib.sha256(str(self.state).encode()).hexdigest()[:8]
         return Path("/var/lib") / f"jaunecharge-{digest}" / "postgres"
 
+    def make_state(self) -> None:
+        """Make the state folder, open to nobody else, and whatever this process writes from now on as well.
 
-def _others_can_enter(folder: Path) -> bool:
-    """Whether any user may pass through every folder down to this one (those that exist)."""
-    folder = folder.resolve()
-    return all(part.stat().st_mode & 0o001 for part in (folder, *folder.parents) if part.exists())
+        Where a cluster of before lies in it that another user serves, that user may pass through.
+        """
+        os.umask(0o077)
+        self.state.mkdir(parents=True, exist_ok=True)
+        passes = os.geteuid() == 0 and self.cluster.is_relative_to(self.state)
+        self.state.chmod(0o711 if passes else 0o700)
+        self.uploads.mkdir(exist_ok=True)
+        self.uploads.chmod(0o700)
+        for file in self.state.glob("waiting.sqlite3*"):
+            file.chmod(0o600)
 
 
 @lru_cache

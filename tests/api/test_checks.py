@@ -75,7 +75,7 @@ class MeterChecks(BenchTest):
             )  # fmt: skip
             self.assertAlmostEqual(pair["mine_w"], pair["other_w"], delta=2.0)
         gone = self.web.post("/api/meter-checks/read", json={"meter": "One"})
-        self.assertEqual((gone.status_code, gone.json()["title"]), (502, "The instrument does not answer"))
+        self.assertEqual((gone.status_code, gone.json()["title"]), (422, "The instrument does not answer"))
         by_hand = self.web.post("/api/meter-checks/read", json={"meter": "Inline A"})
         self.assertIn("has no address", by_hand.json()["detail"])
 

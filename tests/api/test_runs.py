@@ -192,7 +192,7 @@ class Refusals(ApiTest):
             yield b"\0"
 
         answer = self.web.post("/api/uploads", params={"name": "large.csv"}, content=body())
-        self.refused(answer, "200 MB", "large.csv")
+        self.refused(answer, "200 MB", status=413)
         self.assertEqual(self.uploads(), self.lying)
 
     def test_what_cannot_be_read_leaves_no_row(self):

@@ -2,12 +2,17 @@
 
 import io
 import re
+import uuid
+from pathlib import Path
 
 import openpyxl
 from playwright.sync_api import expect
+from sqlalchemy import text
 
 from jaunecharge.core.battery import Battery
 from jaunecharge.formats.case import Case
+from jaunecharge.live.spool import Spool
+from jaunecharge.store import bench as store_bench
 from jaunecharge.store.runs import NewRun, add_run
 from tests.browser.test_runs import METER, BrowserTest
 from tests.cases import checkins, reading, steps
@@ -246,3 +251,42 @@ class Alone(BrowserTest):
             "[...document.querySelectorAll('button')].map(b => getComputedStyle(b).transitionDuration)"
         )
         self.assertEqual(set(durations), {"0s"})
+
+
+class SetAside(BrowserTest):
+    """What could not be shown or stored is said on every page; the rest goes on."""
+
+    def test_a_lane_that_cannot_be_shown_is_said_and_ended(self):
+        for label in ("one", "two"):
+            self.web.post("/api/lanes", json={"factors": {"phone": label}, "ambient_c": 25.0}).raise_for_status()
+        bad = next(x["view"] for x in self.web.get("/api/bench").json()["lanes"] if x["view"]["name"] == "A")
+        with self.database.engine.begin() as connection:
+            connection.execute(text("UPDATE bench SET tick = tick + 1"))
+            row = "(:lane, 'x', 0, 0, 'Infinity', 5, '', (SELECT tick FROM bench))"
+            connection.execute(
+                text(f"INSERT INTO lane_readings (lane_id, source, epoch, n, t_s, watts, position, tick) VALUES {row}"),
+                {"lane": bad["id"]},
+            )
+            connection.execute(text("SELECT pg_notify('bench', '0')"))
+        page = self.goto("/runs")
+        expect(page.get_by_role("alert")).to_contain_text("lane A cannot be shown, and no alarm is given for it")
+        page.keyboard.press("3")
+        expect(page.get_by_text("1 lane on one clock")).to_be_visible()
+        page.get_by_role("button", name="End lane A as void").click()
+        expect(page.get_by_text("cannot be shown")).to_have_count(0)
+
+    def test_readings_put_aside_are_seen_and_let_go(self):
+        lane = store_bench.Batch(uuid.uuid4(), "meter B", 60.0, (store_bench.Row(0, watts=5.0),) * 3)
+        spool = Spool(self.folder / "waiting.sqlite3")
+        spool.put_aside(lane, "it was refused")
+        spool.close()
+        page = self.goto("/shelf")
+        expect(page.get_by_role("alert")).to_contain_text("1 batch of readings could not be stored")
+        page.get_by_role("link", name="See what they are").click()
+        expect(page.get_by_role("row", name=re.compile("meter B 3 it was refused"))).to_be_visible()
+        with page.expect_download() as saved:
+            page.get_by_role("button", name="Save them as JSON").click()
+        self.assertIn("meter B", Path(saved.value.path()).read_text())
+        page.once("dialog", lambda dialog: dialog.accept())
+        page.get_by_role("button", name="Let them go").click()
+        expect(page.get_by_text("Nothing is put aside.")).to_be_visible()

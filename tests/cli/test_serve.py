@@ -17,6 +17,7 @@ from jaunecharge.postgres import Cluster
 from jaunecharge.settings import Settings
 from tests.cases import FolderTest
 
+ROOT = Path(__file__).parents[2]
 COMMAND = Path(sys.executable).with_name("jaunecharge")
 
 
@@ -34,6 +35,10 @@ class Serving(FolderTest):
             **os.environ, "JAUNECHARGE_STATE": str(self.folder / "state"), "JAUNECHARGE_PORT": str(self.port),
         }  # fmt: skip
         self.folder.chmod(0o755)
+        self.cluster = Cluster(Settings(state=self.folder / "state").cluster)
+        if not self.cluster.folder.is_relative_to(self.folder):
+            self.addCleanup(shutil.rmtree, self.cluster.folder.parent, ignore_errors=True)
+        self.addCleanup(lambda: self.cluster.folder.exists() and self.cluster.stop())
 
     def start(self, *arguments):
         process = subprocess.Popen(
@@ -76,7 +81,23 @@ class Serving(FolderTest):
                 process = self.start()
                 process.send_signal(number)
                 self.assertEqual(process.wait(timeout=120), 0)
-                self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+                self.assertFalse(self.cluster.running())
+
+    def test_two_on_one_state_folder_leave_nothing_behind(self):
+        first = self.start()
+        self.add_run()
+        self.port = free_port()
+        self.environment["JAUNECHARGE_PORT"] = str(self.port)
+        second = self.start()
+        first.send_signal(signal.SIGTERM)
+        self.assertEqual(first.wait(timeout=120), 0)
+        self.assertEqual(len(self.runs()), 1, "the one that is left goes on")
+        done = self.command("backup", str(self.folder / "all.backup"))
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(len(self.runs()), 1, "so it does after a command that used the server as well")
+        second.send_signal(signal.SIGTERM)
+        self.assertEqual(second.wait(timeout=120), 0)
+        self.assertFalse(self.cluster.running())
 
     def test_stopping_while_a_schedule_is_sought_stops_the_database_as_well(self):
         process = self.start()
@@ -94,7 +115,7 @@ class Serving(FolderTest):
                 pass
             process.send_signal(signal.SIGINT)
             self.assertEqual(process.wait(timeout=120), 0)
-        self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+        self.assertFalse(self.cluster.running())
 
     def test_backup_and_restore_by_command(self):
         process = self.start()
@@ -111,6 +132,8 @@ class Serving(FolderTest):
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual({r["id"] for r in self.runs()}, ids)
         self.assertTrue((self.folder / "all.backup.before-restore").exists())
+        done = self.command("restore", str(self.folder / "all.backup"))
+        self.assertTrue((self.folder / "all.backup.before-restore-2").exists(), "the older one stays")
         done = self.command("restore", str(self.folder / "none.backup"))
         self.assertEqual((done.returncode, done.stderr.count("no such file")), (2, 1))
         process.send_signal(signal.SIGTERM)
@@ -123,7 +146,7 @@ class Serving(FolderTest):
             done = self.command("serve")
         self.assertNotEqual(done.returncode, 0)
         self.assertIn("JAUNECHARGE_PORT", done.stderr)
-        self.assertFalse(Cluster(self.folder / "state" / "postgres").running())
+        self.assertFalse(self.cluster.running())
 
 
 class OrdinaryUser(FolderTest):
@@ -144,7 +167,7 @@ class OrdinaryUser(FolderTest):
             "import sys; sys.path.insert(0, sys.argv[2])\n"
             "from pathlib import Path\n"
             "import postgres_alone as p\n"
-            "p.Cluster._create_database = lambda self: None\n"
+            "p.Cluster._prepare = lambda self: None\n"
             "c = p.Cluster(Path(sys.argv[1]) / 'postgres')\n"
             "print(c.start(), c.running()); c.stop(); print(c.running())\n"
         )
@@ -163,19 +186,37 @@ class OrdinaryUser(FolderTest):
 
 
 class WhereTheClusterLies(FolderTest):
-    def test_in_the_state_folder_where_it_can_be_reached(self):
-        self.folder.chmod(0o755)
-        state = self.folder / "state"
-        self.assertEqual(Settings(state=state).cluster, state / "postgres")
-
-    def test_elsewhere_where_the_servers_user_could_not_pass(self):
-        self.folder.chmod(0o700)
+    def test_in_the_state_folder_or_beside_it_where_root_serves(self):
         found = Settings(state=self.folder / "state").cluster
         if os.geteuid() == 0:
             self.assertEqual(found.parts[:3], ("/", "var", "lib"))
             self.assertNotEqual(found, Settings(state=self.folder / "other").cluster)
         else:
             self.assertEqual(found, self.folder / "state" / "postgres")
+
+    def test_one_that_lies_in_the_state_folder_stays_there(self):
+        inside = self.folder / "state" / "postgres"
+        (inside / "data").mkdir(parents=True)
+        self.assertEqual(Settings(state=self.folder / "state").cluster, inside)
+
+    def test_the_state_is_for_its_owner_alone(self):
+        state = self.folder / "state"
+        script = (
+            "import sys; from pathlib import Path; from jaunecharge.settings import Settings\n"
+            "s = Settings(state=Path(sys.argv[1])); s.make_state()\n"
+            "from jaunecharge.live.spool import Spool; from jaunecharge.store.uploads import Uploads\n"
+            "from tests.live.test_parts import batch\n"
+            "Spool(s.state / 'waiting.sqlite3').put([batch(range(2))])\n"
+            "u = Uploads(s.uploads).begin('x.csv'); u.path.write_text('1'); Uploads(s.uploads).keep(u)\n"
+        )
+        state.mkdir(mode=0o755)
+        done = subprocess.run([sys.executable, "-c", script, state], capture_output=True, text=True, cwd=ROOT)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual(state.stat().st_mode & 0o777, 0o700)
+        found = list(state.rglob("*"))
+        self.assertGreater(len(found), 4)
+        for path in found:
+            self.assertEqual(path.stat().st_mode & 0o077, 0, path)
 
     def test_a_state_folder_of_ones_own_is_opened_just_enough(self):
         """As `mktemp -d` makes it: closed to all others, below a folder that all may enter."""
@@ -184,3 +225,19 @@ class WhereTheClusterLies(FolderTest):
         self.assertTrue(cluster.start())
         self.assertEqual(self.folder.stat().st_mode & 0o077, 0o011 if os.geteuid() == 0 else 0)
         self.assertEqual(cluster.data.stat().st_mode & 0o077, 0)
+
+
+class AsAService(FolderTest):
+    def test_the_unit_is_one_that_systemd_takes(self):
+        verify = shutil.which("systemd-analyze")
+        unit = (ROOT / "deploy" / "jaunecharge.service").read_text()
+        for wanted in ("NoNewPrivileges=yes", "ProtectSystem=strict", "StateDirectoryMode=0700", "Restart=always"):
+            self.assertIn(wanted, unit)
+        if verify is None:
+            return
+        # What it starts lies elsewhere here, and its user is not made.
+        command = shutil.which("true")
+        file = self.file("jaunecharge.service", unit.replace("/opt/jaunecharge/.venv/bin/jaunecharge", command))
+        done = subprocess.run([verify, "verify", file], capture_output=True, text=True, timeout=120)
+        told = [line for line in done.stderr.splitlines() if "jaunecharge.service" in line]
+        self.assertEqual((done.returncode, told), (0, []), done.stderr)

@@ -91,7 +91,20 @@ class OnTheNetwork(unittest.TestCase):
             given = web.post("/api/sign-in", json={"passphrase": PASSPHRASE})
             self.assertIn("Secure", given.headers["set-cookie"])
             self.assertIn("HttpOnly", given.headers["set-cookie"])
+            self.assertIn("__Host-jaunecharge=", given.headers["set-cookie"])
+            self.assertIn("Strict-Transport-Security", given.headers)
             self.assertEqual(web.get("/api/runs").status_code, 200)
+            for line in ("phone Ostrel Max 4700mAh mpp", "puck Cairn disc mpp asks 9V2.22A", "adapter Plug 20 20W"):
+                web.post("/api/kit/line", json={"line": line, "keep": True}).raise_for_status()
+            factors = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
+            lane = web.post("/api/lanes", json={"factors": factors, "practice": 120.0}).json()["view"]
+            web.post(f"/api/lanes/{lane['id']}/placed").raise_for_status()
+            for _ in range(1200):
+                if web.get(f"/api/lanes/{lane['id']}").json()["view"]["percent"] is not None:
+                    break
+                time.sleep(0.05)
+            else:
+                self.fail("the stand-in's phone does not report under a certificate made by hand")
 
     def test_without_a_passphrase_it_does_not_start(self):
         done = subprocess.run(

@@ -3,7 +3,7 @@
 import random
 import unittest
 
-from jaunecharge.core.sequence import Pushed, Source, settle
+from jaunecharge.core.sequence import Pushed, Source, settle, start_of
 
 
 def batch(numbers, clock=lambda n: 1000.0 + n):
@@ -14,7 +14,7 @@ class Usual(unittest.TestCase):
     def test_the_sources_clock_is_laid_on_the_lanes(self):
         found = settle(Source("m"), batch(range(5)), arrived_s=64.0)
         self.assertEqual(found.at_s, (60.0, 61.0, 62.0, 63.0, 64.0))
-        self.assertEqual((found.source.last, found.restarted, found.jumped_s), (4, False, 0.0))
+        self.assertEqual((found.source.last, found.jumped_s), (4, 0.0))
 
     def test_without_a_clock_the_arrival_counts(self):
         found = settle(Source("m"), batch([0, 1], clock=None), arrived_s=7.0)
@@ -45,7 +45,7 @@ class AgainAndLate(unittest.TestCase):
         first = settle(Source("m"), batch(range(5)), 64.0)
         again = settle(first.source, batch(range(5)), 80.0)
         self.assertEqual(again.at_s, first.at_s)
-        self.assertEqual((again.source.epoch, again.restarted), (0, False))
+        self.assertEqual(again.source, first.source)
 
     def test_late_ones_fall_between(self):
         source = settle(Source("m"), batch([0, 1, 4]), 64.0).source
@@ -70,23 +70,60 @@ class AgainAndLate(unittest.TestCase):
         self.assertTrue(all(kept[s] == kept[0] for s in kept))
 
 
-class Restarts(unittest.TestCase):
-    def test_numbers_from_zero_with_later_times(self):
-        source = settle(Source("m"), batch(range(100)), 99.0).source
-        found = settle(source, batch([0, 1], clock=lambda n: 1200.0 + n), 300.0)
-        self.assertTrue(found.restarted)
-        self.assertEqual((found.source.epoch, found.source.last), (1, 1))
+def figures(numbers, watts=5.0):
+    return {n: (watts,) for n in numbers}
 
-    def test_it_says_so_itself(self):
-        source = settle(Source("m"), batch(range(3)), 3.0, boot="first").source
-        self.assertFalse(settle(source, batch([0]), 9.0, boot="first").restarted)
-        found = settle(source, batch([0], clock=lambda n: 5.0), 9.0, boot="second")
-        self.assertTrue(found.restarted)
-        self.assertEqual(found.at_s, (9.0,))
 
-    def test_old_ones_sent_again_are_no_restart(self):
-        source = settle(Source("m"), batch(range(100)), 99.0).source
-        self.assertFalse(settle(source, batch([5, 6]), 120.0).restarted)
+class Starts(unittest.TestCase):
+    """To which start of a source a batch belongs."""
+
+    def setUp(self):
+        self.first = settle(Source("m"), batch(range(100)), 99.0).source
+
+    def start(self, numbers, sent, stored, clock=None, starts=None):
+        return start_of(starts or [self.first], batch(numbers, clock), sent, stored)
+
+    def test_there_is_none_at_first(self):
+        self.assertIsNone(start_of([], batch([0]), figures([0]), {}))
+
+    def test_numbers_from_zero_with_later_times_are_a_new_one(self):
+        same = figures([0, 1])
+        self.assertIsNone(self.start([0, 1], same, {0: same}, lambda n: 1200.0 + n))
+
+    def test_numbers_from_zero_with_other_figures_are_a_new_one(self):
+        self.assertIsNone(self.start([0, 1], figures([0, 1], 7.0), {0: figures([0, 1])}))
+        self.assertIsNone(self.start([0, 1], figures([0]) | figures([1], 7.0), {0: figures([0, 1])}))
+
+    def test_old_ones_sent_again_are_none(self):
+        self.assertEqual(self.start([5, 6], figures([5, 6]), {0: figures([5, 6])}, lambda n: 1000.0 + n), self.first)
+
+    def test_higher_numbers_go_on(self):
+        self.assertEqual(self.start([100, 101], figures([100, 101], 9.0), {0: {}}), self.first)
+
+    def test_those_of_an_older_start_are_known_again(self):
+        second = Source("m", epoch=1, last=1)
+        stored = {0: figures([0, 1]), 1: figures([0, 1], 7.0)}
+        starts = [self.first, second]
+        self.assertEqual(self.start([0, 1], figures([0, 1]), stored, starts=starts), self.first)
+        self.assertEqual(self.start([0, 1], figures([0, 1], 7.0), stored, starts=starts), second)
+        self.assertIsNone(self.start([0, 1], figures([0, 1], 8.0), stored, starts=starts))
+
+
+class Impossible(unittest.TestCase):
+    """Clock values that no reading of the lane can have."""
+
+    def test_one_far_from_the_others_is_refused_alone(self):
+        found = settle(Source("m"), [Pushed(0, -1e12), Pushed(1, 50.0), Pushed(2, 51.0)], 51.0)
+        self.assertEqual(found.at_s, (None, 50.0, 51.0))
+
+    def test_nothing_lies_in_the_future(self):
+        source = settle(Source("m"), batch(range(3)), 60.0).source
+        found = settle(source, [Pushed(1, 1e12), Pushed(0, 1000.0)], 61.0)
+        self.assertLessEqual(max(found.at_s), 61.0)
+
+    def test_those_that_a_meter_kept_from_the_night_before_count(self):
+        found = settle(Source("m"), [Pushed(0, 0.0), Pushed(1, 40_000.0)], 60.0)
+        self.assertEqual(found.at_s, (-39_940.0, 60.0))
 
 
 class Clocks(unittest.TestCase):

@@ -12,8 +12,9 @@ from jaunecharge.core.entry import typed_checkins
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.labels import label
 from jaunecharge.formats.case import read_case
+from jaunecharge.formats.limits import MOST_BYTES
 from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings
-from jaunecharge.formats.source import MOST_BYTES, examine
+from jaunecharge.formats.source import examine
 from jaunecharge.formats.understanding import understand
 from tests.cases import FolderTest
 
@@ -109,7 +110,9 @@ class BadMeterLogs(FolderTest):
         self.refused("name,maker\na,b\nc,d\n", "no rows of figures", row=3)
 
     def test_a_quote_that_never_ends(self):
-        self.refused('time_s,volts,amps\n0,9.0,1.5\n1,"9.0,1.5\n' + "x" * 200_000, "cannot be split", row=3)
+        self.refused(
+            'time_s,volts,amps\n0,9.0,1.5\n1,"9.0,1.5\n' + "x" * 200_000, "a cell has more than 32 767 letters", row=3
+        )
 
     def test_a_file_that_is_not_there(self):
         with self.assertRaisesRegex(CannotRead, "no such file"):

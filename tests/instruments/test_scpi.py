@@ -213,6 +213,7 @@ class OurStandIn(unittest.TestCase):
                 with self.subTest(order):
                     instrument.tell(f"SIM:FAULT {order}")
                     instrument.close()
+                    time.sleep(0.1)  # The order was sent; it is carried out once the stand-in has read it.
                     with self.assertRaises((error, Silent) if order.startswith("garbage") else error):
                         for _ in range(6):
                             instrument.volts()

@@ -2,6 +2,7 @@
 
 import contextlib
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -11,6 +12,7 @@ from pathlib import Path
 import httpx
 
 from jaunecharge.postgres import Cluster
+from jaunecharge.settings import Settings
 
 COMMAND = Path(sys.executable).with_name("jaunecharge")
 
@@ -54,7 +56,7 @@ class Served:
 
     @property
     def cluster(self):
-        return Cluster(self.folder / "state" / "postgres")
+        return Cluster(Settings(state=self.folder / "state").cluster)
 
     def kill_database(self):
         os.kill(int((self.cluster.data / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
@@ -63,5 +65,7 @@ class Served:
         if self.process is not None and self.process.poll() is None:
             self.process.send_signal(signal.SIGINT)
             self.process.wait(120)
-        self.cluster.stop()
+        cluster = self.cluster
+        cluster.stop()
+        shutil.rmtree(cluster.folder.parent, ignore_errors=True)
         self.log.close()

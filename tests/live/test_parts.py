@@ -16,7 +16,7 @@ from jaunecharge.formats.card import card_document
 from jaunecharge.live import keeper, lines, view
 from jaunecharge.live.hub import Hub, figures
 from jaunecharge.live.inbox import Inbox, Waits
-from jaunecharge.live.instruments import every_s, wanted
+from jaunecharge.live.instruments import Hangs, every_s, wanted
 from jaunecharge.live.lane_state import FINE_KEPT_S, LaneState, Steps
 from jaunecharge.live.spool import Spool, SpoolFull
 from jaunecharge.store import bench as store
@@ -253,7 +253,7 @@ class Keeping(unittest.TestCase):
 
     def test_each_address_is_asked_once_for_all_its_lanes(self):
         one, two = uuid.uuid4(), uuid.uuid4()
-        found = wanted([(one, "m:1", "p:1", 1.0), (two, "m:1", "", 60.0)])
+        found = wanted([Hangs(one, "m:1", "p:1", 1.0), Hangs(two, "m:1", "", 60.0)])
         self.assertEqual(found["m:1"].lanes, (one, two))
         self.assertEqual((found["m:1"].meter, found["m:1"].probe, found["p:1"].probe), (True, False, True))
         self.assertEqual((every_s(1.0), every_s(60.0), every_s(120.0)), (1.0, 0.1, 0.1))

@@ -1,6 +1,7 @@
 """Lanes in the store: readings once however they come, a log that keeps first values, changes that miss nothing."""
 
 import datetime as dt
+import random
 import threading
 import unittest
 import uuid
@@ -133,7 +134,8 @@ class Pushing(BenchTest):
         lane = self.open()
         with self.database.session() as session:
             store.lane_for_change(session, lane.id).state = "closed"
-        self.assertEqual(self.push(lane, range(3)).new, 0)
+        found = self.push(lane, range(3))
+        self.assertEqual((found.new, found.duplicates, found.over), (0, 0, True))
         with self.assertRaises(NotThere):
             self.push(b.Lane(id=uuid.uuid4()), range(3))
 
@@ -141,6 +143,89 @@ class Pushing(BenchTest):
         lane = self.open()
         self.push(lane, range(3), source="meter")
         self.assertEqual(self.push(lane, range(3), source="probe").new, 3)
+
+    def test_too_many_sources_or_starts_are_refused(self):
+        lane = self.open()
+        for n in range(store.MOST_SOURCES):
+            self.push(lane, [0], source=f"source {n}")
+        with self.assertRaisesRegex(CannotRead, "too many sources"):
+            self.push(lane, [0], source="one more")
+        with self.assertRaisesRegex(CannotRead, "started too often"):
+            for n in range(store.MOST_STARTS + 1):
+                self.push(lane, [0], source="source 0", watts=float(n + 20), clock=lambda _: None)
+
+
+class StartedAgain(BenchTest):
+    """What is told to be stored is stored, and stored once, whatever a source does with its numbers."""
+
+    def sent(self, lane, numbers, watts, boot="", clock=lambda n: None, arrived_s=64.0):
+        batch = store.Batch(lane.id, "meter", arrived_s, rows(numbers, watts, clock), boot=boot)
+        with self.database.session() as session:
+            [found] = store.push(session, [batch])
+        return found.new, found.duplicates
+
+    def test_without_a_boot_and_without_a_clock(self):
+        lane = self.open()
+        self.assertEqual(self.sent(lane, range(20), 5.0), (20, 0))
+        self.assertEqual(self.sent(lane, range(20), 7.0), (20, 0))
+        self.assertEqual(self.sent(lane, range(20), 7.0), (0, 20))
+        self.assertEqual(self.sent(lane, range(20), 5.0), (0, 20))
+        self.assertEqual(self.sent(lane, range(20, 25), 7.0), (5, 0))
+        self.assertEqual(sorted(r.watts for r in self.readings(lane)), [5.0] * 20 + [7.0] * 25)
+        with self.database.session() as session:
+            self.assertEqual(len([e for e in store.entries_of(session, lane.id) if "started over" in e.text]), 1)
+
+    def test_boots_that_take_turns(self):
+        lane = self.open()
+        for boot, watts, expected in (("A", 5.0, 20), ("B", 7.0, 20), ("A", 5.0, 0), ("B", 7.0, 0)):
+            found = self.sent(lane, range(20), watts, boot, lambda n: 10.0 + n)
+            self.assertEqual(found, (expected, 20 - expected), boot)
+        self.assertEqual(len(self.readings(lane)), 40)
+
+    def test_a_boot_that_never_changes(self):
+        lane = self.open()
+        self.sent(lane, range(20), 5.0, "firmware 3")
+        self.assertEqual(self.sent(lane, range(20), 7.0, "firmware 3"), (20, 0))
+
+    def test_a_start_within_the_same_transaction(self):
+        lane = self.open()
+        batches = [store.Batch(lane.id, "meter", 9.0, rows(range(4), w, lambda n: None)) for w in (5.0, 7.0, 5.0)]
+        with self.database.session() as session:
+            found = store.push(session, batches)
+        self.assertEqual([(f.new, f.duplicates) for f in found], [(4, 0), (4, 0), (0, 4)])
+
+    def test_any_order_and_any_repeats(self):
+        for seed in range(12):
+            chance, lane = random.Random(seed), self.open()
+            boots = seed % 2 == 0
+            parts = [
+                (start, range(at, min(at + 7, 30)))
+                for start in range(4)
+                for at in range(0, 30, 7)
+                for _ in range(chance.randint(1, 3))
+            ]
+            if boots:
+                chance.shuffle(parts)
+            for start, numbers in parts:
+                batch = tuple(
+                    store.Row(n, 50.0 * start + n if boots else None, watts=start * 40.0 + n / 8) for n in numbers
+                )
+                with self.database.session() as session:
+                    store.push(session, [store.Batch(lane.id, "m", 500.0, batch, boot=f"b{start}" if boots else "")])
+            stored = sorted(r.watts for r in self.readings(lane))
+            self.assertEqual(stored, sorted(s * 40.0 + n / 8 for s in range(4) for n in range(30)), f"seed {seed}")
+
+    def test_a_reading_from_long_before_the_lane_is_refused_and_said_once(self):
+        lane = self.open()
+        clock = lambda n: -1e12 if n % 2 else 100.0 + n  # noqa: E731
+        for first in (0, 10):
+            with self.database.session() as session:
+                numbers = range(first, first + 10)
+                [found] = store.push(session, [store.Batch(lane.id, "m", 64.0, rows(numbers, clock=clock))])
+            self.assertEqual((found.new, found.refused), (5, 5))
+        self.assertEqual(len(self.readings(lane)), 10)
+        with self.database.session() as session:
+            self.assertEqual(len([e for e in store.entries_of(session, lane.id) if "refused" in e.text]), 1)
 
 
 class Log(BenchTest):

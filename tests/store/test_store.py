@@ -1,15 +1,18 @@
 """The store on the real PostgreSQL: migrations, bulk rows, backup over a schema change, the cluster itself."""
 
 import datetime as dt
+import hashlib
 import json
 import shutil
 import subprocess
 import tempfile
 import unittest
 import uuid
+import zipfile
 from pathlib import Path
 
 import numpy as np
+import psycopg
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
@@ -22,18 +25,23 @@ from jaunecharge.core.reading import READER_VERSION, RunLog
 from jaunecharge.demo import hut
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader
-from jaunecharge.postgres import CannotServe, Cluster
+from jaunecharge.postgres import Cluster
 from jaunecharge.store import models as m
+from jaunecharge.store import people
 from jaunecharge.store import runs as store
-from jaunecharge.store.backup import backup, restore
+from jaunecharge.store.backup import backup, restore, unused
+from jaunecharge.store.bench import NewLane, open_lane
 from jaunecharge.store.database import MIGRATIONS, Database
 from jaunecharge.store.files import file_bytes, keep_file
 from jaunecharge.store.kit import add_piece, shelf
 from jaunecharge.store.plans import slots_of
 from jaunecharge.store.readings import reading_of, stale
 from jaunecharge.store.samples import copy_in, copy_out
+from jaunecharge.store.sign_ins import sign_in, signed_in
 from tests.cases import FolderTest, checkins, steps
 from tests.serving import cluster, fresh_database
+
+NOW = dt.datetime(2026, 11, 1, 8, tzinfo=dt.UTC)
 
 
 def new_run(label="a run", **more):
@@ -194,10 +202,120 @@ class Backup(StoreTest):
             restore(self.database, self.file("no.backup", "hello"))
         backup(self.database, self.folder / "cut.backup")
         cut = self.file("cut.backup", (self.folder / "cut.backup").read_bytes()[:-3000])
-        with self.assertRaises(CannotServe):
+        with self.assertRaisesRegex(CannotRead, "not a backup"):
             restore(self.database, cut)
+        self.assertEqual(self.runs(), 1)
+
+    def runs(self):
         with self.database.session() as session:
-            self.assertEqual(len(store.list_runs(session)), 1)
+            return len(store.list_runs(session))
+
+    def altered(self, change):
+        """A backup whose files were altered by somebody."""
+        backup(self.database, self.folder / "good.backup")
+        with zipfile.ZipFile(self.folder / "good.backup") as archive:
+            parts = {n: archive.read(n) for n in archive.namelist()}
+        manifest = json.loads(parts["manifest.json"])
+        change(parts, manifest)
+        parts["manifest.json"] = json.dumps(manifest).encode()
+        with zipfile.ZipFile(self.folder / "altered.backup", "w") as archive:
+            for name, content in parts.items():
+                archive.writestr(name, content)
+        return self.folder / "altered.backup"
+
+    def signed(self, parts, manifest, table, content):
+        """Put content in the place of a table's, with the hash that belongs to it."""
+        parts[f"tables/{table}.csv"] = content
+        manifest["tables"][table]["sha256"] = hashlib.sha256(content).hexdigest()
+
+    def test_a_strangers_file_is_rows_of_the_schema_or_refused(self):
+        self.add()
+
+        def damaged(parts, manifest):
+            parts["tables/runs.csv"] = parts["tables/runs.csv"].replace(b"kept", b"Kept").replace(b"0", b"1", 1)
+
+        def fewer(parts, manifest):
+            manifest["tables"]["runs"]["rows"] += 1
+
+        def more(parts, manifest):
+            parts["tables/evil.csv"] = b"x"
+
+        def code(parts, manifest):
+            parts["restore.sql"] = b"COPY runs TO PROGRAM 'id'"
+
+        def named(parts, manifest):
+            table = 'runs"; DROP TABLE runs; --'
+            manifest["tables"][table] = manifest["tables"].pop("runs")
+            parts[f"tables/{table}.csv"] = parts.pop("tables/runs.csv")
+
+        def columns(parts, manifest):
+            manifest["tables"]["runs"]["columns"][0] = "version()"
+
+        def types(parts, manifest):
+            self.signed(parts, manifest, "bench", b"id,tick\n1,many\n")
+
+        def stranger(parts, manifest):
+            head = parts["tables/notes.csv"].split(b"\n")[0]
+            count = len(head.split(b","))
+            self.signed(parts, manifest, "notes", head + b"\n" + b",".join([b"x"] * count) + b"\n")
+            manifest["tables"]["notes"]["rows"] = 1
+
+        def missing(parts, manifest):
+            del parts["tables/runs.csv"], manifest["tables"]["runs"]
+
+        def later(parts, manifest):
+            manifest["schema_revision"] = "9999"
+
+        def path(parts, manifest):
+            manifest["schema_revision"] = "../x"
+
+        def form(parts, manifest):
+            manifest["format"] = "something else"
+
+        def keys(parts, manifest):
+            manifest["tables"]["people"] = {"columns": ["id"], "rows": 0, "sha256": "0" * 64}
+            parts["tables/people.csv"] = b"id\n"
+
+        for change in (
+            damaged, fewer, more, code, named, columns, types, stranger, missing, later, path, form, keys,
+        ):  # fmt: skip
+            with self.subTest(change.__name__):
+                with self.assertRaises(CannotRead):
+                    restore(self.database, self.altered(change))
+                self.assertEqual(self.runs(), 1, "what was stored stays")
+        restore(self.database, self.altered(lambda parts, manifest: None))
+        self.assertEqual(self.runs(), 1)
+
+    def test_a_dump_of_the_database_is_not_taken(self):
+        with self.assertRaisesRegex(CannotRead, "before backups had their present form"):
+            restore(self.database, self.file("old.backup", b"PGDMP" + bytes(100)))
+
+    def test_it_is_for_its_owner_and_holds_no_key(self):
+        with self.database.session() as session:
+            ada = people.add_person(session, "Ada", "change", "three yellow lamps")
+            token = sign_in(session, ada, NOW)
+            lane = open_lane(session, NewLane("x", {"phone": "x"}, {"name": "From ten to full"}), NOW)
+            tokens = [token, lane.token, ada.digest]
+        file = self.folder / "all.backup"
+        backup(self.database, file)
+        self.assertEqual(file.stat().st_mode & 0o777, 0o600)
+        with zipfile.ZipFile(file) as archive:
+            whole = b"".join(archive.read(n) for n in archive.namelist())
+            self.assertFalse({n for n in archive.namelist() if "secret" in n or "sign" in n or "people" in n})
+        for each in tokens:
+            self.assertNotIn(each.encode(), whole)
+        restore(self.database, file)
+        with self.database.session() as session:
+            self.assertIsNone(signed_in(session, token, NOW), "nobody is signed in any more")
+            self.assertEqual(people.by_name(session, "ada").digest, ada.digest, "who may sign in stays as it is")
+            [new] = session.scalars(text("SELECT token FROM lanes"))
+            self.assertNotIn(new, (lane.token, str(lane.id)), "the lane has a new key")
+
+    def test_nothing_is_overwritten(self):
+        for expected in ("x.before-restore", "x.before-restore-2", "x.before-restore-3"):
+            found = unused(self.folder / "x.before-restore")
+            self.assertEqual(found.name, expected)
+            found.touch()
 
 
 def head() -> str:
@@ -286,7 +404,7 @@ class PrivateCluster(unittest.TestCase):
 
     def test_a_password_is_wanted(self):
         access = cluster().access()
-        database = Database(access.url().replace(access.password, "wrong"))
+        database = Database(access.url().replace(access.own, "wrong"))
         with self.assertRaisesRegex(Exception, "password"):
             database.answers()
         database.close()
@@ -302,3 +420,50 @@ class PrivateCluster(unittest.TestCase):
         (folder / "postgres" / "owner").write_text(str(gone.pid))
         self.assertTrue(Cluster(folder / "postgres", durable=False).start())
         self.assertFalse(Cluster(folder / "postgres", durable=False).start())
+
+    def test_the_application_is_no_superuser_and_owns_its_database_alone(self):
+        with fresh_database() as database:
+            engine = database.engine.execution_options(isolation_level="AUTOCOMMIT")
+            with engine.connect() as connection:
+                rights = "rolsuper, rolcreatedb, rolcreaterole, rolreplication"
+                may = connection.execute(text(f"SELECT {rights} FROM pg_roles WHERE rolname = current_user")).one()
+                self.assertEqual(tuple(may), (False, False, False, False))
+            for statement in (
+                "COPY (SELECT 1) TO PROGRAM 'true'", "SELECT pg_read_file('/etc/passwd')", "CREATE ROLE another",
+                "CREATE FUNCTION f() RETURNS int AS 'x', 'y' LANGUAGE c", "SELECT lo_import('/etc/passwd')",
+                "ALTER SYSTEM SET work_mem = '1GB'", "CREATE EXTENSION file_fdw",
+            ):  # fmt: skip
+                with (
+                    self.subTest(statement),
+                    self.assertRaisesRegex(Exception, "permission denied|superuser|must be"),
+                    engine.connect() as connection,
+                ):
+                    connection.execute(text(statement))
+
+    def test_a_database_of_the_superuser_is_handed_over_with_its_data(self):
+        folder = Path(tempfile.mkdtemp(prefix="jaunecharge-cluster-"))
+        self.addCleanup(shutil.rmtree, folder)
+        made = Cluster(folder / "postgres", durable=False)
+        self.addCleanup(made.stop)
+        made.start()
+        access = made.access()
+        with psycopg.connect(access.admin_url().replace("+psycopg", ""), autocommit=True) as connection:
+            connection.execute("DROP DATABASE jaunecharge")
+            connection.execute("CREATE DATABASE jaunecharge")
+            connection.execute("DROP ROLE jaunecharge_app")
+        old = Database(access.admin_url("jaunecharge"))
+        old.migrate()
+        with old.session() as session:
+            store.add_run(session, new_run())
+        old.close()
+        made.stop()
+        # As it was kept before the application had a role of its own.
+        (folder / "postgres" / "access.json").write_text(json.dumps({"port": access.port, "password": access.password}))
+        self.assertTrue(made.start())
+        database = Database(made.access().url())
+        database.migrate()
+        with database.session() as session:
+            self.assertEqual(len(store.list_runs(session)), 1)
+            session.execute(text("ALTER TABLE runs ADD COLUMN mine int"))
+            self.assertEqual(session.scalar(text("SELECT rolsuper FROM pg_roles WHERE rolname = current_user")), False)
+        database.close()

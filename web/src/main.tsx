@@ -3,6 +3,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import './app.css'
+import { AsidePage } from './stations/bench/AsidePage'
 import { BenchPage } from './stations/bench/BenchPage'
 import { ChecksPage } from './stations/bench/ChecksPage'
 import { HandPage } from './stations/bench/HandPage'
@@ -20,6 +21,7 @@ import { KitPage } from './stations/shelf/KitPage'
 import { ShelfPage } from './stations/shelf/ShelfPage'
 import { TablePage } from './stations/versus/TablePage'
 import { VersusPage } from './stations/versus/VersusPage'
+import { PeoplePage } from './ui/PeoplePage'
 import { SettingsProvider } from './ui/settings'
 import { SignInPage } from './ui/SignInPage'
 import { Shell } from './ui/Shell'
@@ -45,12 +47,14 @@ const router = createBrowserRouter([
       { path: 'bench/new', element: <SetUpLane /> },
       { path: 'bench/spot', element: <SpotPage /> },
       { path: 'bench/checks', element: <ChecksPage /> },
+      { path: 'bench/aside', element: <AsidePage /> },
       { path: 'runs', element: <RunsPage key="runs" /> },
       { path: 'runs/read', element: <ReadPage /> },
       { path: 'runs/heat', element: <HeatPage /> },
       { path: 'runs/spot', element: <SpotChecksPage /> },
       { path: 'runs/simulated', element: <RunsPage key="simulated" simulated /> },
       { path: 'runs/:id', element: <RunPage /> },
+      { path: 'people', element: <PeoplePage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },
       { path: '*', element: <Navigate to="/runs" replace /> },

@@ -1,22 +1,27 @@
 """The web application: the API, and the built front end."""
 
+import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI, Response
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from .. import __version__
+from ..formats import apart
+from ..live.health import Health
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.keeper import Keeper
+from ..live.practice import Practice
 from ..live.rereading import Rereader
 from ..live.spool import Spool
+from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.uploads import Uploads
 from . import (
@@ -42,33 +47,58 @@ from . import (
     uploads,
     versus,
 )
-from .context import Context, context_of
+from .audited import Audited
+from .context import Context
+from .described import described
+from .door import Door
 from .guard import Guard
 from .network import Network
 from .sign_in import SignInGuard
 from .signed import Known
 
 SPOOL = "waiting.sqlite3"
+READERS_AFTER_S = 5.0
+"""The processes that read files are made ready once whoever opened the application has their page."""
 
 
 def make_app(
-    database: Database, uploads_folder: Path, pages: Path | None = None, network: Network = Network()
+    database: Database,
+    uploads_folder: Path,
+    pages: Path | None = None,
+    network: Network = Network(),
+    database_folder: Path | None = None,
 ) -> FastAPI:
-    """The application on a database whose schema is up to date; `pages` is the built front end."""
+    """The application on a database whose schema is up to date.
+
+    `pages` is the built front end; `database_folder` where the database's files lie, if they do on this machine.
+    """
 
     inbox = Inbox(database, Spool(uploads_folder.parent / SPOOL))
     hub = Hub(database, inbox)
     keeper = Keeper(database, hub)
     rereader = Rereader(database)
+    practice = Practice(network.certificate)
+
+    def workers() -> tuple[Worker, ...]:
+        if hub.loaded and not hub.aside:
+            practice.tidy({s.lane.meter_address for s in list(hub.states.values())})
+        return inbox.worker, hub.worker, *keeper.workers
+
+    watch = Watch(workers)
+    health = Health(database, hub, watch, (uploads_folder, *([database_folder] if database_folder else [])))
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        for part in (inbox, hub, keeper, rereader):
+        for part in (inbox, hub, keeper, rereader, watch):
             part.start()
+        readers = threading.Timer(READERS_AFTER_S, apart.make_ready)
+        readers.daemon = True
+        readers.start()
         yield
+        readers.cancel()
         context.practice.stop()
-        for part in (rereader, keeper, hub, inbox):
-            part.stop()
+        for stop in (watch.stop, health.stop, rereader.stop, keeper.stop, hub.stop, inbox.stop):
+            stop()
         context.searches.stop_all()
         database.close()
 
@@ -76,7 +106,9 @@ def make_app(
         title="Jaunecharge", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )  # fmt: skip
-    context = Context(database, Uploads(uploads_folder), inbox, hub, Known(database), rereader, network=network)
+    context = Context(
+        database, Uploads(uploads_folder), inbox, hub, Known(database), rereader, practice=practice, network=network
+    )
     app.state.context = context
     problems.install(app)
     for router in (
@@ -99,29 +131,41 @@ def make_app(
     ):
         app.include_router(router)
 
-    @app.get("/api/health", tags=["health"])
-    def health(request: Request) -> shapes.Health:
-        """That the application serves and its database answers."""
-        context_of(request).database.answers()
-        return shapes.Health(status="ok", version=__version__)
+    @app.get(
+        "/api/health",
+        tags=["health"],
+        responses={503: {"model": shapes.Health, "description": "the database is away"}},
+    )
+    def show_health(response: Response) -> shapes.Health:
+        """Whether all works; if not, what does not, and since when."""
+        found, room = health.troubles(), health.room()
+        away = any(t.what == "database" for t in found)
+        response.status_code = 503 if away else 200
+        return shapes.Health(
+            status="impaired" if found else "ok", version=__version__, database=not away,
+            free_bytes=None if room is None else room.free, total_bytes=None if room is None else room.total,
+            troubles=[shapes.TroubleShape(**vars(t)) for t in found],
+        )  # fmt: skip
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
             made = get_openapi(title=app.title, version=app.version, routes=app.routes)
             for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress, *bench_shapes.TOLD):
-                described = shape.model_json_schema(ref_template="#/components/schemas/{model}")
-                made["components"]["schemas"] |= described.pop("$defs", {})
-                made["components"]["schemas"][shape.__name__] = described
-            app.openapi_schema = made
+                own = shape.model_json_schema(ref_template="#/components/schemas/{model}")
+                made["components"]["schemas"] |= own.pop("$defs", {})
+                made["components"]["schemas"][shape.__name__] = own
+            app.openapi_schema = described(made, network.reachable)
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
     if pages is not None:
         _serve_pages(app, pages)
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
+    app.add_middleware(Audited, context=context)
     app.add_middleware(SignInGuard, network=network, known=context.known)
-    app.add_middleware(Guard, network=network)
     app.add_middleware(pushed.PushDoor, context=context)
+    app.add_middleware(Door)
+    app.add_middleware(Guard, network=network)
     return app
 
 

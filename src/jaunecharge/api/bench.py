@@ -6,7 +6,7 @@ from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import Query, Request
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
@@ -19,7 +19,7 @@ from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..live.lines import Understood, understand
 from ..live.practice import place_at, stand_in_at
 from ..live.steady import now
-from ..live.view import EntryView, LaneFull, LaneView, entry_view, full, setting_of
+from ..live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
 from ..store import bench as store
 from ..store import bench_models as b
 from ..store import lanes
@@ -29,12 +29,14 @@ from ..store.opening import lane_from_slot, lane_on_the_spot
 from ..store.plans import get_plan, open_slots
 from . import bench_shapes as shapes
 from .context import Context, context_of, name_of
-from .problems import RESPONSES
+from .numbers import Counted
+from .signed import token_of
 from .streams import last_seen, stream
+from .strict import make_router
 
 MOST_NEXT = 6
 
-router = APIRouter(prefix="/api", tags=["bench"], responses=RESPONSES)
+router = make_router("bench")
 
 
 @router.get("/bench")
@@ -48,6 +50,7 @@ def show_bench(request: Request) -> shapes.BenchShape:
         at=now(),
         lanes=found,
         away=away,
+        aside=[shapes.LaneAside(id=x.id, name=x.name, since=x.since, why=x.why) for x in context.hub.set_aside()],
         waiting=context.inbox.spool.waiting() if away else 0,
         secure=context.network.secure,
         reachable=context.network.reachable,
@@ -64,9 +67,28 @@ def show_bench(request: Request) -> shapes.BenchShape:
         }
     },
 )
-async def bench_events(request: Request, after: Annotated[int | None, Query()] = None) -> EventSourceResponse:
+async def bench_events(request: Request, after: Counted = None) -> EventSourceResponse:
     """Every change of the bench from a count on; a browser that comes back goes on where it was."""
-    return stream(context_of(request).hub, last_seen(request, after))
+    context, token = context_of(request), token_of(request.scope)
+    may = (lambda: context.known.who(token) is not None) if context.network.reachable else (lambda: True)
+    return stream(context.hub, last_seen(request, after), may=may)
+
+
+@router.get("/bench/aside")
+def put_aside(request: Request) -> shapes.PutAsideShape:
+    """Batches of readings that could not be stored, the last ones first."""
+    spool = context_of(request).inbox.spool
+    return shapes.PutAsideShape(
+        batches=spool.aside(),
+        last=[shapes.BatchAside(**vars(x), source=x.source) for x in spool.put_aside_last()],
+    )
+
+
+@router.delete("/bench/aside")
+def forget_aside(request: Request) -> shapes.PutAsideShape:
+    """Let go of the batches that could not be stored."""
+    context_of(request).inbox.spool.forget_aside()
+    return shapes.PutAsideShape(batches=0, last=[])
 
 
 @router.get("/bench/help")
@@ -167,7 +189,7 @@ def open_made(request: Request, made: store.NewLane, practice: float | None = No
     context.hub.wait_for(tick)
     if address and reports:
         context.practice.report(address, str(request.base_url).rstrip("/"), lane_id, token)
-    return _full(context, lane_id)
+    return context.hub.full(lane_id)
 
 
 def _refuse_unknown(session: Session, label: str, kind: str) -> None:
@@ -175,17 +197,10 @@ def _refuse_unknown(session: Session, label: str, kind: str) -> None:
         raise CannotRead(f"there is no {kind} “{label}” on the shelf", "add it there, or choose another", file=kind)
 
 
-def _full(context: Context, lane_id: uuid.UUID) -> LaneFull:
-    state = context.hub.states.get(lane_id)
-    if state is None:
-        raise NotThere(f"lane {lane_id} is not open")
-    return full(state, now(), context.hub.shared_with(lane_id))
-
-
 @router.get("/lanes/{lane_id}")
 def show_lane(request: Request, lane_id: uuid.UUID) -> LaneFull:
     """An open lane with its ribbon."""
-    return _full(context_of(request), lane_id)
+    return context_of(request).hub.full(lane_id)
 
 
 @router.post("/lanes/{lane_id}/steps/{key}")

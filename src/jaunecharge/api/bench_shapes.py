@@ -2,14 +2,23 @@
 
 import datetime as dt
 import uuid
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
 from ..live.view import EntryView, LaneFull, LaneView
 from .shapes import Factors
 
 Figure = float | None
+
+
+class LaneAside(BaseModel):
+    """A lane that is open and cannot be shown or watched: it was set aside, so that the others go on."""
+
+    id: uuid.UUID
+    name: str
+    since: dt.datetime
+    why: str
 
 
 class BenchShape(BaseModel):
@@ -19,6 +28,7 @@ class BenchShape(BaseModel):
     at: dt.datetime
     lanes: list[LaneFull]
     away: bool = Field(description="whether the database is away")
+    aside: list[LaneAside] = Field(description="lanes that are open and cannot be shown or watched")
     waiting: int = Field(description="readings that wait on disk for the database")
     secure: bool = Field(description="whether what is sent cannot be read on the network")
     reachable: bool = Field(description="whether others on the network can reach it")
@@ -36,6 +46,7 @@ class BenchEvent(BaseModel):
     over: list[str] = Field(description="lanes that have ended")
     away: bool
     waiting: int
+    aside: list[LaneAside]
 
 
 class GrammarLine(BaseModel):
@@ -85,7 +96,7 @@ class NewLine(Typed):
 
     id: uuid.UUID
     sure: bool = Field(False, description="that what is odd about it is right")
-    at: dt.datetime | None = Field(None, description="when it was typed, if that was not now")
+    at: AwareDatetime | None = Field(None, description="when it was typed, if that was not now")
 
 
 class Logged(BaseModel):
@@ -151,7 +162,7 @@ class ReadingIn(BaseModel):
     model_config = ConfigDict(allow_inf_nan=False)
 
     n: int = Field(ge=0, le=2**62)
-    clock_s: float | None = Field(None, description="the source's own clock, s")
+    clock_s: float | None = Field(None, ge=-1e12, le=1e12, description="the source's own clock, s")
     volts: float | None = Field(None, ge=0, le=60)
     amps: float | None = Field(None, ge=-20, le=20)
     watts: float | None = Field(None, ge=-400, le=400)
@@ -164,8 +175,19 @@ class ReadingsIn(BaseModel):
     """A batch of readings of one source."""
 
     source: str = Field(min_length=1, max_length=80)
-    boot: str = Field("", max_length=80, description="what the source calls its present start")
+    boot: str = Field(
+        "", max_length=80, description="what the source calls its present start: another name each time it starts"
+    )
     readings: list[ReadingIn] = Field(min_length=1, max_length=2000)
+
+    @model_validator(mode="after")
+    def each_number_once(self) -> Self:
+        """Refuse two readings of one number that say different things: one of them would be lost."""
+        seen: dict[int, ReadingIn] = {}
+        for reading in self.readings:
+            if seen.setdefault(reading.n, reading) != reading:
+                raise ValueError(f"number {reading.n} is given twice, with different readings")
+        return self
 
 
 class Acknowledged(BaseModel):
@@ -174,8 +196,27 @@ class Acknowledged(BaseModel):
     committed: bool
     new: int = 0
     duplicates: int = 0
+    refused: int = Field(0, description="readings with a time long before the lane was opened: not stored")
     tick: int = 0
     waiting: int = Field(0, description="readings that wait on disk for the database")
+
+
+class BatchAside(BaseModel):
+    """A batch that could not be stored: when, of what, how many readings, why, and the batch as it was."""
+
+    id: int
+    at: dt.datetime
+    source: str
+    readings: int
+    why: str
+    text: str
+
+
+class PutAsideShape(BaseModel):
+    """How many batches are put aside, and the last of them."""
+
+    batches: int
+    last: list[BatchAside]
 
 
 class LinkShape(BaseModel):

@@ -2,7 +2,7 @@
 
 import uuid
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 
 from ..core.factors import FACTORS
 from ..core.matrix import MATRIX_FACTORS
@@ -14,9 +14,9 @@ from ..store import cards as store
 from ..store import models as m
 from . import plan_shapes as shapes
 from .context import context_of, name_of
-from .problems import RESPONSES
+from .strict import make_router
 
-router = APIRouter(prefix="/api/method", tags=["method"], responses=RESPONSES)
+router = make_router("method", "/api/method")
 CHOICES = {"airflow": list(AIRFLOWS), "phone_state": list(IDLE_W)}
 
 

@@ -6,7 +6,7 @@ import uuid
 from collections import OrderedDict
 from typing import Any, TypeVar
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
@@ -25,15 +25,15 @@ from ..store.errors import NotThere
 from ..store.rehearsals import NewRehearsal, add_rehearsal
 from . import kit_shapes as shapes
 from .context import context_of, name_of
-from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
 from .runs import row_shape
 from .shapes import GivenShape, RunRow
+from .strict import make_router
 
 MOST_TABLES = 16
 Piece = TypeVar("Piece", bound=Kit)
 
-router = APIRouter(prefix="/api", tags=["chains"], responses=RESPONSES)
+router = make_router("chains")
 
 
 class _Tables:

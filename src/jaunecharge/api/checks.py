@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from dataclasses import replace
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
@@ -22,10 +22,11 @@ from ..store.opening import lane_on_the_spot
 from .bench import open_made
 from .bench_shapes import NewLaneShape
 from .context import Context, context_of, name_of
-from .problems import RESPONSES
+from .numbers import Watts
 from .reading_shapes import MeasuredShape
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["checks"], responses=RESPONSES)
+router = make_router("checks")
 
 
 class CheckShape(BaseModel):
@@ -51,7 +52,7 @@ class NewCheck(BaseModel):
     other: str = Field("", description="label of the other meter; empty for a load of known watts")
     known_w: float | None = Field(None, gt=0, le=400)
     known_percent: float = Field(1.0, gt=0, le=50, description="how well the load is known, ±% of it")
-    pairs: list[tuple[float, float]] = Field(max_length=500)
+    pairs: list[tuple[Watts, Watts]] = Field(max_length=500)
 
 
 class Pair(BaseModel):

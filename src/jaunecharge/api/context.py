@@ -28,7 +28,7 @@ from ..store.runs import load_log
 from ..store.uploads import Uploads
 from .network import Network
 from .searches import Searches
-from .signed import Known, Tries
+from .signed import Known, Tries, who_of
 
 MOST_SAMPLES_CACHED = 8_000_000
 
@@ -121,5 +121,8 @@ def context_of(request: Request) -> Context:
 
 
 def name_of(request: Request) -> str:
-    """The name that the person gave, for corrections and notes."""
+    """Who asks: as they have signed in; else the name that they gave, for corrections and notes."""
+    who = who_of(request.scope)
+    if who is not None and who.session is not None:
+        return who.name
     return urllib.parse.unquote(request.headers.get("jaunecharge-by", ""))[:80]

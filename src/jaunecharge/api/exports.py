@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 
 from ..core.battery import MILESTONES
 from ..core.factors import NAMES
@@ -18,7 +18,7 @@ from ..store.files import file_bytes
 from ..store.remarks import notes_of, photos_of
 from ..store.runs import case_of, files_of, get_run, is_spot, list_runs
 from .context import context_of
-from .problems import RESPONSES
+from .strict import make_router
 
 BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -33,7 +33,7 @@ HEADINGS = (
 )  # fmt: skip
 """Minutes count from the placing; moments are ISO 8601 on the clock of the zone."""
 
-router = APIRouter(prefix="/api/exports", tags=["exports"], responses=RESPONSES)
+router = make_router("exports", "/api/exports")
 
 
 def _rows(request: Request) -> list[list[Cell]]:

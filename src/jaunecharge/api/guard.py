@@ -21,6 +21,9 @@ HEADERS = {
 }
 
 
+HSTS = "max-age=31536000"
+
+
 class Guard:
     """Refuses a foreign Host or Origin; adds the security headers to every answer."""
 
@@ -34,22 +37,35 @@ class Guard:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         origin = headers.get("origin")
-        if _name(f"//{host}") not in self._network.hosts or (origin is not None and urlsplit(origin).netloc != host):
+        more = dict(HEADERS)
+        if scope.get("path", "").startswith("/api/"):
+            more["Cache-Control"] = "no-store"
+        if scope.get("scheme") == "https":
+            more["Strict-Transport-Security"] = HSTS
+
+        async def send_guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message).update(more)
+            await send(message)
+
+        if _name(f"//{host}") not in self._network.hosts or (origin is not None and _origin(origin) != host):
             refused = Problem(
                 title="Not from here",
                 status=403,
                 detail="this application answers only to its own pages on this machine",
                 mend="open it at the address that it printed",
             )
-            await response(refused)(scope, receive, send)
+            await response(refused)(scope, receive, send_guarded)
             return
-
-        async def send_guarded(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                MutableHeaders(scope=message).update(HEADERS)
-            await send(message)
-
         await self.app(scope, receive, send_guarded)
+
+
+def _origin(origin: str) -> str:
+    """The host and port of an origin; empty where it is none."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return ""
 
 
 def _name(address: str) -> str:

@@ -2,23 +2,23 @@
 
 import io
 import uuid
-from typing import Annotated
 
 import segno
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Request, Response
 from sse_starlette import EventSourceResponse
+from starlette.concurrency import run_in_threadpool
 
 from ..live.lines import understand
-from ..live.steady import now
-from ..live.view import LaneFull, full
-from ..store.errors import LaneOver, NotThere
+from ..live.view import LaneFull
+from ..store.errors import LaneOver
 from . import bench_shapes as shapes
 from .bench import echo_of, log
 from .context import Context, context_of, name_of
-from .problems import RESPONSES
+from .numbers import Counted
 from .streams import last_seen, stream
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["a lane in the hand"], responses=RESPONSES)
+router = make_router("a lane in the hand")
 
 UNREACHED = "only this machine can open it: start with `jaunecharge serve --lan` to reach it from a phone"
 READABLE = "what is sent can be read on this network: start with --tls CERT KEY to prevent that"
@@ -29,21 +29,23 @@ def _lane_id(context: Context, token: str) -> uuid.UUID:
 
     Raises
     ------
-    LaneOver
-        If it reaches none, or none any more.
+    LaneOver, LaneAside
     """
-    lane = context.hub.lane_of_token(token)
-    if lane is None:
-        raise LaneOver("this code reaches no lane, or its lane has ended")
-    return lane.id
+    return context.hub.state_of_token(token).lane.id
+
+
+def _is_open(context: Context, token: str) -> bool:
+    try:
+        return bool(_lane_id(context, token))
+    except LaneOver:
+        return False
 
 
 @router.get("/hand/{token}")
 def lane_in_hand(request: Request, token: str) -> LaneFull:
     """The lane that a token reaches."""
     context = context_of(request)
-    lane_id = _lane_id(context, token)
-    return full(context.hub.states[lane_id], now(), context.hub.shared_with(lane_id))
+    return context.hub.full(_lane_id(context, token))
 
 
 @router.post("/hand/{token}/echo")
@@ -61,18 +63,15 @@ def log_in_hand(request: Request, token: str, new: shapes.NewLine) -> shapes.Log
 
 
 @router.get("/hand/{token}/events", response_class=EventSourceResponse)
-async def events_in_hand(
-    request: Request, token: str, after: Annotated[int | None, Query()] = None
-) -> EventSourceResponse:
+async def events_in_hand(request: Request, token: str, after: Counted = None) -> EventSourceResponse:
     """Every change of that lane, as server-sent events."""
     context = context_of(request)
-    return stream(context.hub, last_seen(request, after), _lane_id(context, token))
+    lane_id = await run_in_threadpool(_lane_id, context, token)
+    return stream(context.hub, last_seen(request, after), lane_id, lambda: _is_open(context, token))
 
 
 def _link(request: Request, context: Context, lane_id: uuid.UUID) -> tuple[str, str]:
-    state = context.hub.states.get(lane_id)
-    if state is None:
-        raise NotThere(f"lane {lane_id} is not open")
+    state = context.hub.state_of(lane_id)
     base = context.network.address or str(request.base_url)
     return f"{base.rstrip('/')}/hand/{state.lane.token}", state.lane.token
 

@@ -3,7 +3,7 @@
 import uuid
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Body, Query, Request, Response
+from fastapi import Body, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
@@ -24,9 +24,9 @@ from ..store.fits import fit_to_run
 from . import kit_shapes as shapes
 from .chains import fit_shape
 from .context import Context, context_of, name_of
-from .problems import RESPONSES
+from .strict import make_router
 
-router = APIRouter(prefix="/api/kit", tags=["kit"], responses=RESPONSES)
+router = make_router("kit", "/api/kit")
 
 
 def piece_shape(piece: m.Kit, check: MeterCheck | None = None) -> shapes.KitShape:

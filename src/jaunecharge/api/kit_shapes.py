@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from ..core.surroundings import Airflow, PhoneState
+from .numbers import Revision
 from .shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
@@ -69,7 +70,7 @@ class KitShape(BaseModel):
     fields: dict[str, str]
     places: list[str] = Field(description="places of a charger's pads; one empty text where there is one pad")
     wireless: bool = Field(description="whether it can stand in the charger's place")
-    revision: int
+    revision: Revision
     retired_at: dt.datetime | None
     retired_by: str
     fit: FitShape | None
@@ -86,7 +87,7 @@ class NewKit(BaseModel):
 class KitChange(BaseModel):
     """Other facts for a piece, and the revision that they were typed over."""
 
-    revision: int
+    revision: Revision
     fields: Texts
 
 

@@ -3,6 +3,7 @@
 import contextlib
 import socket
 from dataclasses import dataclass
+from pathlib import Path
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -12,13 +13,15 @@ class Network:
     """How the application is reached.
 
     reachable : whether it listens on the network; secure : whether what is sent cannot be read there; address : where
-    others find it, empty where they do not; names : hosts that it answers to beside those of this machine alone.
+    others find it, empty where they do not; names : hosts that it answers to beside those of this machine alone;
+    certificate : with which it serves, where it does so with TLS.
     """
 
     reachable: bool = False
     secure: bool = True
     address: str = ""
     names: tuple[str, ...] = ()
+    certificate: Path | None = None
 
     @property
     def hosts(self) -> tuple[str, ...]:

@@ -4,11 +4,12 @@ import datetime as dt
 import uuid
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AwareDatetime, BaseModel, Field
 
 from ..core.method import Card
 from ..core.progress import Happening, SlotState
 from ..formats.choice import PlanChoice, PlanWishes
+from .numbers import Revision
 from .shapes import RibbonShape
 
 
@@ -34,7 +35,7 @@ class CardShape(BaseModel):
     card: Card
     said: str
     deep: bool = Field(description="whether every run of it drains its phone to dead")
-    revision: int
+    revision: Revision
     retired_by: str = ""
 
 
@@ -42,7 +43,7 @@ class CardChange(BaseModel):
     """A card as it is wanted, and the revision that it was typed over."""
 
     card: dict[str, Any]
-    revision: int = 0
+    revision: Revision = 0
 
 
 class FactorShape(BaseModel):
@@ -80,7 +81,7 @@ class NewPlanShape(BaseModel):
     card: dict[str, Any]
     choice: PlanChoice
     wishes: PlanWishes
-    revision: int = 0
+    revision: Revision = 0
 
 
 class CellShape(BaseModel):
@@ -242,7 +243,7 @@ class PlanShape(BaseModel):
     reminder: str = Field(description="what is to be put back once all is over; empty before")
     counts: dict[str, int]
     changes: list[ChangeShape]
-    revision: int
+    revision: Revision
 
 
 class PlanProgress(BaseModel):
@@ -271,6 +272,6 @@ class Told(BaseModel):
     """What has happened to a slot; now if no moment is given."""
 
     what: Happening
-    at: dt.datetime | None = None
+    at: AwareDatetime | None = None
     reason: str = Field("", max_length=300)
     again: bool = True

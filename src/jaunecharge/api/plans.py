@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
 from ..core.agenda import events, run_said
@@ -25,17 +25,18 @@ from ..store import slots as slot_store
 from ..store.plan_work import NewPlan, choice_of, timed, worked_out
 from . import plan_shapes as shapes
 from .context import Context, context_of, name_of
+from .numbers import SearchSeconds
 from .plan_view import plan_shape
-from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
 from .searches import ticking
+from .strict import make_router
 
 if TYPE_CHECKING:
     from ..core.solve import Search
 
 SECONDS, LEAST_SECONDS, MOST_SECONDS = 20.0, 0.2, 120.0
 
-router = APIRouter(prefix="/api", tags=["plans"], responses=RESPONSES)
+router = make_router("plans")
 
 
 def _now() -> dt.datetime:
@@ -177,7 +178,11 @@ def replan(request: Request, plan_id: uuid.UUID) -> shapes.PlanShape:
         }
     },
 )
-def improve_plan(request: Request, plan_id: uuid.UUID, seconds: float = SECONDS) -> StreamingResponse:
+def improve_plan(
+    request: Request,
+    plan_id: uuid.UUID,
+    seconds: SearchSeconds = SECONDS,
+) -> StreamingResponse:
     """Look for a better schedule in the background; each better one is kept at once."""
     from ..core.solve import Search
 

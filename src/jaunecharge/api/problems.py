@@ -1,18 +1,23 @@
 """Errors as problem documents (RFC 9457)."""
 
+import sqlite3
+
+import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy import exc
 from starlette.exceptions import HTTPException
+from starlette.routing import Match
 
 from ..core.errors import CannotRead
 from ..core.kit_fields import Flawed
 from ..core.schedule import Impossible
+from ..formats.apart import Busy
 from ..instruments.scpi import InstrumentError
-from ..live.inbox import gone
-from ..store.errors import ChangedMeanwhile, LaneOver, NotThere
+from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere
+from ..store.failures import failure, looked_only, no_room
 
 KNOWN = (CannotRead, Flawed, Impossible, NotThere, ChangedMeanwhile, LaneOver)
 MEDIA_TYPE = "application/problem+json"
@@ -108,12 +113,75 @@ def response(problem: Problem) -> JSONResponse:
     return JSONResponse(problem.model_dump(), status_code=problem.status, media_type=MEDIA_TYPE)
 
 
+def answer_to(error: Exception) -> JSONResponse:
+    """The problem document that answers an error; errors that are none of these are raised again."""
+    if isinstance(error, KNOWN):
+        return response(problem_of(error))
+    if isinstance(error, LaneAside):
+        return response(
+            Problem(
+                type="urn:jaunecharge:lane-aside", title="The lane cannot be shown", status=503, detail=str(error),
+                mend="wait a moment; what is sent to it is stored all the same",
+            )
+        )  # fmt: skip
+    if isinstance(error, InstrumentError):
+        return response(
+            Problem(
+                type="urn:jaunecharge:instrument", title="The instrument does not answer", status=422,
+                detail=str(error), mend="see whether it is on and reachable, or type what it shows",
+            )
+        )  # fmt: skip
+    if isinstance(error, Busy):
+        return response(Problem(title="Busy", status=503, detail=str(error), mend="try again in a moment"))
+    if no_room(error):
+        return response(NO_ROOM)
+    if looked_only(error):
+        return response(LOOKS_ONLY)
+    kind = failure(error)
+    if kind is None:
+        raise error
+    return response(REFUSED_VALUE if kind == "refused" else AWAY)
+
+
+NO_ROOM = Problem(
+    type="urn:jaunecharge:no-room", title="The disk is full", status=507,
+    detail="there is no room left on the disk; nothing was changed",
+    mend="make room on it: it goes on by itself once there is some",
+)  # fmt: skip
+AWAY = Problem(
+    type="urn:jaunecharge:database-away", title="The database is away", status=503,
+    detail="the database does not answer just now; nothing was changed",
+    mend="wait a moment: it is started again by itself, and readings wait on disk",
+)  # fmt: skip
+UNFORESEEN = Problem(
+    type="urn:jaunecharge:unforeseen", title="It could not be done", status=500,
+    detail="something went wrong that nobody thought of; nothing was changed", mend="its log says more",
+)  # fmt: skip
+LOOKS_ONLY = Problem(
+    type="urn:jaunecharge:looks-only", title="Not allowed", status=403,
+    detail="you may look at everything here, and change nothing", mend="ask somebody who may",
+)  # fmt: skip
+REFUSED_VALUE = Problem(
+    type="urn:jaunecharge:refused", title="A value is refused", status=422,
+    detail="the database cannot keep a value that was sent; nothing was changed", mend="look at what was sent",
+)  # fmt: skip
+
+
+def _methods(request: Request) -> list[str]:
+    """The methods that an address of the API knows."""
+    found: set[str] = set()
+    for route in request.app.router.routes:
+        own = getattr(route, "methods", None) or set()
+        if getattr(route, "include_in_schema", True) and route.matches(request.scope)[0] is not Match.NONE:
+            found |= own
+    return sorted(found)
+
+
 def install(app: FastAPI) -> None:
     """Answer every error with a problem document."""
 
     def known(_: Request, error: Exception) -> JSONResponse:
-        assert isinstance(error, KNOWN)
-        return response(problem_of(error))
+        return answer_to(error)
 
     def invalid(_: Request, error: Exception) -> JSONResponse:
         assert isinstance(error, RequestValidationError)
@@ -130,35 +198,30 @@ def install(app: FastAPI) -> None:
             )
         )
 
-    def http(_: Request, error: Exception) -> JSONResponse:
+    def http(request: Request, error: Exception) -> JSONResponse:
         assert isinstance(error, HTTPException)
-        return response(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))
+        status, may = error.status_code, _methods(request)
+        if status == 405 and not may:
+            status = 404  # Nothing of that name is there, with any method.
+        said = "there is no such address" if status == 404 else str(error.detail)
+        answer = response(Problem(title=said.capitalize(), status=status, detail=said))
+        answer.headers.update(error.headers or {})
+        if status == 405:
+            answer.headers["Allow"] = ", ".join(may)
+        return answer
 
-    def database(_: Request, error: Exception) -> JSONResponse:
-        if not gone(error):
-            raise error
-        return response(
-            Problem(
-                type="urn:jaunecharge:database-away",
-                title="The database is away",
-                status=503,
-                detail="the database does not answer just now; nothing was changed",
-                mend="wait a moment: it is started again by itself, and readings wait on disk",
-            )
-        )
-
-    def instrument(_: Request, error: Exception) -> JSONResponse:
-        return response(
-            Problem(
-                type="urn:jaunecharge:instrument", title="The instrument does not answer", status=502,
-                detail=str(error),
-                mend="see whether it is on and reachable, or type what it shows",
-            )
-        )  # fmt: skip
-
-    app.add_exception_handler(InstrumentError, instrument)
-    app.add_exception_handler(DBAPIError, database)
-    for kind in KNOWN:
+    for kind in (
+        *KNOWN,
+        LaneAside,
+        Busy,
+        InstrumentError,
+        exc.DBAPIError,
+        psycopg.Error,
+        exc.TimeoutError,
+        OSError,
+        sqlite3.OperationalError,
+    ):
         app.add_exception_handler(kind, known)
+    app.add_exception_handler(UnicodeEncodeError, known)
     app.add_exception_handler(RequestValidationError, invalid)
     app.add_exception_handler(HTTPException, http)

@@ -1,12 +1,16 @@
 """Long work, told line by line as JSON while it goes on."""
 
+import contextvars
 import json
+import logging
 import queue
 import threading
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from .problems import KNOWN, problem_of
+from .problems import UNFORESEEN, answer_to
+
+log = logging.getLogger(__name__)
 
 NDJSON = "application/x-ndjson"
 Told = Callable[[str, float], None]
@@ -25,12 +29,18 @@ def as_lines(work: Callable[[Told], dict[str, Any]], left: Callable[[], None] = 
     def run() -> None:
         try:
             lines.put({"step": "done", "fraction": 1.0, **work(told)})
-        except KNOWN as error:
-            lines.put({"step": "refused", "fraction": 0.0, "problem": problem_of(error).model_dump()})
+        except Exception as error:
+            try:
+                problem = json.loads(bytes(answer_to(error).body))
+            except Exception:
+                log.exception("some work could not be done")
+                problem = UNFORESEEN.model_dump()
+            lines.put({"step": "refused", "fraction": 0.0, "problem": problem})
         finally:
             lines.put(None)
 
-    worker = threading.Thread(target=run, daemon=True)
+    # What is known of who asks goes with the work.
+    worker = threading.Thread(target=contextvars.copy_context().run, args=(run,), daemon=True)
     worker.start()
     try:
         while (line := lines.get()) is not None:

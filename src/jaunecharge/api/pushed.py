@@ -4,29 +4,34 @@ import asyncio
 import hmac
 import uuid
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import TypeAdapter, ValidationError
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..core.errors import CannotRead
+from ..core.heat import MOST_PLACES
 from ..formats.case import said as said_wrong
-from ..live.inbox import Waits
+from ..live.inbox import Refused, Waits
 from ..live.spool import SpoolFull
 from ..live.steady import now
-from ..store.bench import Batch, Row
+from ..store import bench_models as b
+from ..store.bench import OPEN, Batch, Row, get_lane
+from ..store.errors import LaneOver
 from ..store.lanes import lane_s
 from . import bench_shapes as shapes
 from .context import Context, context_of
-from .problems import RESPONSES, Problem, problem_of, response
+from .door import is_pushed
+from .problems import Problem, answer_to, problem_of, response
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["pushed readings"], responses=RESPONSES)
+router = make_router("pushed readings")
 BODY = TypeAdapter(shapes.ReadingsIn)
-MOST_BYTES = 2_000_000
 BEFORE, BEHIND = "/api/lanes/", "/readings"
-
-BEFORE, BEHIND = "/api/lanes/", "/readings"
+STORED_WITHIN_S = 30.0
+"""Who pushes is answered within so long: what is not stored by then is to be sent again."""
 
 
 @router.post(
@@ -62,28 +67,51 @@ def bearer(headers: Headers) -> str:
 async def pushed(context: Context, lane_id: uuid.UUID, token: str, body: bytes) -> Response:
     """What is answered to a batch."""
     state = context.hub.states.get(lane_id)
-    if state is None:
-        return response(Problem(title="Over", status=410, detail="this lane has ended", mend="send no more to it"))
-    if not hmac.compare_digest(token.encode(), state.lane.token.encode()):
+    # A lane that this process does not show (yet) takes readings all the same: the store knows it.
+    lane = state.lane if state is not None else await run_in_threadpool(_stored_lane, context, lane_id)
+    if not hmac.compare_digest(token.encode(), lane.token.encode()):
         return response(Problem(title="Not allowed", status=401, detail="this token is not that of the lane"))
-    if len(body) > MOST_BYTES:
-        return response(problem_of(CannotRead("the batch is too large", "send fewer readings at a time", "readings")))
     try:
         sent = BODY.validate_json(body)
     except ValidationError as error:
         return response(problem_of(CannotRead(*said_wrong(error), "readings")))
-    lane = state.lane
+    if state is not None and len(state.heat.keys() | {r.position for r in sent.readings}) > MOST_PLACES // 2:
+        most = f"use at most {MOST_PLACES // 2}"
+        return response(problem_of(CannotRead("too many places are named on this lane", most, "position")))
     rows = tuple(Row(r.n, r.clock_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent) for r in sent.readings)
     batch = Batch(lane_id, sent.source, lane_s(lane, now()), rows, lane.speed, sent.boot)
     try:
-        outcome = await asyncio.wrap_future(context.inbox.put(batch))
-    except SpoolFull as error:
-        return response(Problem(title="Full", status=503, detail=str(error), mend="keep them, and send them later"))
+        outcome = await asyncio.wait_for(asyncio.wrap_future(context.inbox.put(batch)), STORED_WITHIN_S)
+    except (SpoolFull, TimeoutError) as error:
+        detail = str(error) or "they are not stored yet"
+        return response(Problem(title="Full", status=503, detail=detail, mend="keep them, and send them later"))
+    except Refused as error:
+        detail = f"the database refuses them: {error}"
+        return response(Problem(title="Refused", status=422, detail=detail, mend="they were put aside: see the bench"))
     if isinstance(outcome, Waits):
         return JSONResponse({"committed": False, "waiting": outcome.waiting}, 202)
+    if outcome.over:
+        raise LaneOver(f"lane {lane.name} has ended")
     return JSONResponse(
-        {"committed": True, "new": outcome.new, "duplicates": outcome.duplicates, "tick": outcome.tick, "waiting": 0}
-    )
+        {
+            "committed": True, "new": outcome.new, "duplicates": outcome.duplicates, "refused": outcome.refused,
+            "tick": outcome.tick, "waiting": 0,
+        }
+    )  # fmt: skip
+
+
+def _stored_lane(context: Context, lane_id: uuid.UUID) -> b.Lane:
+    """An open lane, as the store knows it.
+
+    Raises
+    ------
+    NotThere, LaneOver
+    """
+    with context.database.session() as session:
+        lane = get_lane(session, lane_id)
+    if lane.state not in OPEN:
+        raise LaneOver(f"lane {lane.name} has ended")
+    return lane
 
 
 class PushDoor:
@@ -97,19 +125,17 @@ class PushDoor:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         path = scope.get("path", "")
-        lane = path[len(BEFORE) : -len(BEHIND)] if path.startswith(BEFORE) and path.endswith(BEHIND) else ""
+        lane = path[len(BEFORE) : -len(BEHIND)] if is_pushed(path) else ""
         if not lane or scope["type"] != "http" or scope["method"] != "POST" or not _is_id(lane):
             await self.app(scope, receive, send)
             return
-        body = bytearray()
-        while True:
-            message = await receive()
-            if message["type"] == "http.disconnect":
-                return
-            body += message.get("body", b"")
-            if not message.get("more_body") or len(body) > MOST_BYTES:
-                break
-        answer = await pushed(self._context, uuid.UUID(lane), bearer(Headers(scope=scope)), bytes(body))
+        message = await receive()  # The door before has read it whole.
+        try:
+            answer = await pushed(
+                self._context, uuid.UUID(lane), bearer(Headers(scope=scope)), message.get("body", b"")
+            )
+        except Exception as error:
+            answer = answer_to(error)
         await answer(scope, receive, send)
 
 

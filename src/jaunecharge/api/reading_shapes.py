@@ -6,6 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from .numbers import Minute, Revision
+
 CauseName = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
 PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
@@ -85,7 +87,7 @@ class JudgedShape(BaseModel):
     decisions: list[DecisionShape]
     output: OutputShape | None
     reference_here: bool = Field(description="whether this run is the reference")
-    reference_revision: int
+    reference_revision: Revision
 
 
 class NewDecision(BaseModel):
@@ -93,20 +95,20 @@ class NewDecision(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    revision: int
+    revision: Revision
     about: Literal["dip", "phase"]
-    start: float
-    end: float
+    start: Minute
+    end: Minute
     cause: CauseName | Literal["no dip"] | None = None
-    new_start: float | None = None
-    new_end: float | None = None
+    new_start: Minute | None = None
+    new_end: Minute | None = None
     why: str = Field("", max_length=300)
 
 
 class Aside(BaseModel):
     """Whether a decision counts no longer."""
 
-    revision: int
+    revision: Revision
     aside: bool
 
 
@@ -115,7 +117,7 @@ class NewReference(BaseModel):
 
     model_config = ConfigDict(allow_inf_nan=False)
 
-    revision: int
+    revision: Revision
     run: uuid.UUID
     delivered_w: Annotated[float, Field(gt=0, le=400)]
 
@@ -125,7 +127,7 @@ class HabitsShape(BaseModel):
 
     model_config = ConfigDict(allow_inf_nan=False)
 
-    revision: int
+    revision: Revision
     night_h: Annotated[float, Field(ge=0, le=24, description="hours a night that a phone lies on it")]
     full_h: Annotated[float, Field(ge=0, le=24, description="hours of them that it is full already")]
     tariff: Annotated[float, Field(ge=0, le=1000, description="price of a kWh")]
@@ -139,7 +141,7 @@ class HabitsShape(BaseModel):
 class ReferenceShape(BaseModel):
     """The reference run, if one is named."""
 
-    revision: int
+    revision: Revision
     run: uuid.UUID | None
     label: str
     delivered_w: float | None

@@ -2,7 +2,7 @@
 
 import uuid
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from sqlalchemy.orm import Session
 
 from ..core.output import USUAL_RATIO
@@ -17,11 +17,12 @@ from ..store.overrulings import overrule, set_aside
 from ..store.readings import factors_of, stale
 from . import reading_shapes as shapes
 from .context import context_of, name_of
-from .problems import RESPONSES
+from .numbers import RevisionAsked
 from .runs import row_shape
 from .shapes import RunRow
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["readings"], responses=RESPONSES)
+router = make_router("readings")
 
 
 @router.post("/runs/{run_id}/decisions")
@@ -115,7 +116,7 @@ def name_reference(request: Request, new: shapes.NewReference) -> shapes.Setting
 
 
 @router.delete("/settings/reference")
-def drop_reference(request: Request, revision: int) -> shapes.SettingsShape:
+def drop_reference(request: Request, revision: RevisionAsked) -> shapes.SettingsShape:
     """Go back to the usual ratio."""
     context = context_of(request)
     with context.database.session() as session:

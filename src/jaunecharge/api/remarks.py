@@ -3,7 +3,7 @@
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -15,11 +15,11 @@ from ..store.remarks import add_note, add_photo, lay_aside
 from ..store.runs import get_run
 from . import shapes
 from .context import context_of, name_of
-from .problems import RESPONSES
 from .runs import note_shape, photo_shape
+from .strict import make_router
 from .uploads import FILE_AS_BODY, receive
 
-router = APIRouter(prefix="/api", tags=["notes and pictures"], responses=RESPONSES)
+router = make_router("notes and pictures")
 
 
 @router.post("/runs/{run_id}/notes", status_code=201)

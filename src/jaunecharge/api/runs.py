@@ -5,7 +5,7 @@ import uuid
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
@@ -19,8 +19,10 @@ from ..core.sentences import sentences
 from ..core.units import MINUTE_S
 from ..core.warnings import warnings
 from ..core.words import decimals
-from ..formats.assemble import assemble, pasted_readings, zone_of
+from ..formats.apart import apart
+from ..formats.assemble import pasted_readings, zone_of
 from ..formats.card import card_of
+from ..formats.files import run_of
 from ..formats.logs import on_log_clock
 from ..store import models as m
 from ..store import runs as store
@@ -33,14 +35,14 @@ from ..store.slots import fill_slot, slot_of_run
 from . import shapes
 from .context import Context, context_of, name_of
 from .judged import judged_shape
-from .problems import RESPONSES
 from .progress import NDJSON, Told, as_lines
-from .uploads import part_of, understanding_shape
+from .strict import make_router
+from .uploads import asked_of, understanding_shape
 
 READING_SHARE = 0.5
 Degrees = Literal["C", "F"]
 
-router = APIRouter(prefix="/api", tags=["runs"], responses=RESPONSES)
+router = make_router("runs")
 
 
 def row_shape(run: m.Run, copied: Mapping[str, Contender] | None = None) -> shapes.RunRow:
@@ -127,29 +129,30 @@ def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
 
 def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:
     uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
-    parts = [part_of(uploads[use.upload], use) for use in new.files]
+    asked = [asked_of(uploads[use.upload], use) for use in new.files]
     reference = ClockKind(new.checkins_reference) if new.checkins_reference == "after placing" else None
     if new.checkins_reference == "log":
         reference = ClockKind.ELAPSED
-    found = assemble(
-        parts, new.checkins, reference, new.case, zone_of(new.zone), lambda fraction: told("reading", fraction),
-        new.heat, new.fahrenheit,
+    read = apart(
+        run_of, asked, new.checkins, reference, new.case, zone_of(new.zone), new.heat, new.fahrenheit,
+        name="files", progress=lambda fraction: told("reading", fraction),
     )  # fmt: skip
+    found = read.assembled
     files = tuple(
         store.FileRead(
-            uploads[use.upload].path,
-            part.source.name,
+            file.path,
+            file.name,
             role,
-            understanding_shape(part.understood).model_dump(mode="json", exclude={"first_rows"}),
+            understanding_shape(understood).model_dump(mode="json", exclude={"first_rows"}),
         )
-        for use, part in zip(new.files, parts, strict=True)
-        for role in use.roles
+        for file, understood in zip(asked, read.understood, strict=True)
+        for role in file.roles
     )
     with context.database.session() as session:
         run = store.add_run(
             session,
             store.NewRun(
-                label=new.label or _label(new.factors, parts[0].source.name),
+                label=new.label or _label(new.factors, asked[0].name),
                 log=found.log,
                 case=new.case,
                 factors=new.factors.model_dump(),

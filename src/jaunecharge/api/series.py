@@ -4,7 +4,7 @@ import uuid
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Request
+from fastapi import Query, Request
 from tsdownsample import MinMaxLTTBDownsampler
 
 from ..core.trace import Array
@@ -12,9 +12,10 @@ from ..core.units import MINUTE_S
 from ..store.runs import get_run
 from . import shapes
 from .context import context_of
-from .problems import RESPONSES
+from .numbers import MinuteAsked
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["runs"], responses=RESPONSES)
+router = make_router("runs")
 
 
 def thinned(time_s: Array, values: Array, points: int) -> np.ndarray:
@@ -28,8 +29,8 @@ def thinned(time_s: Array, values: Array, points: int) -> np.ndarray:
 def series(
     request: Request,
     run_id: uuid.UUID,
-    start: Annotated[float | None, Query(description="minutes after placing")] = None,
-    end: Annotated[float | None, Query(description="minutes after placing")] = None,
+    start: MinuteAsked = None,
+    end: MinuteAsked = None,
     points: Annotated[int, Query(ge=100, le=5000)] = 1500,
 ) -> shapes.SeriesShape:
     """Power and temperatures of a run, or of a stretch of it."""

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ..core.clock import Whose
 from ..formats.case import Case
 from ..formats.cells import TimeForm
+from .numbers import Minute, Revision
 from .reading_shapes import JudgedShape
 
 Quantity = Literal[
@@ -18,11 +19,24 @@ Role = Literal["meter", "checkins", "heat", "phone"]
 Reference = Literal["after placing", "log"]
 
 
-class Health(BaseModel):
-    """That the application serves and its database answers."""
+class TroubleShape(BaseModel):
+    """What does not work just now, in words, since when that is known, and what would mend it."""
 
-    status: Literal["ok"]
+    what: str
+    says: str
+    since: dt.datetime
+    mend: str
+
+
+class Health(BaseModel):
+    """Whether all works; if not, what does not, and since when. With 503 the database is away."""
+
+    status: Literal["ok", "impaired"]
     version: str
+    database: bool = Field(description="whether the database answers")
+    free_bytes: int | None = Field(description="what is free on the disk that has least room")
+    total_bytes: int | None
+    troubles: list[TroubleShape]
 
 
 class ColumnShape(BaseModel):
@@ -250,7 +264,7 @@ class RunRow(BaseModel):
     started_at: dt.datetime | None
     created_at: dt.datetime
     zone: str
-    revision: int
+    revision: Revision
     summary: SummaryShape
     copy_of: CopyOf | None = Field(None, description="where the same recording was read before")
 
@@ -328,7 +342,7 @@ class NewNote(BaseModel):
     """A note to be added."""
 
     text: str
-    minute: float | None = None
+    minute: Minute | None = None
 
 
 class PhotoShape(BaseModel):
@@ -399,7 +413,7 @@ class RunShape(BaseModel):
     bench: list[BenchEntry] = Field(description="the log that it had on the bench")
     started_at: dt.datetime | None
     zone: str
-    revision: int
+    revision: Revision
     samples: int
     placed_s: float
     placed_said: str = Field(description="when the phone was placed, and how that is known")
@@ -424,7 +438,7 @@ class RunShape(BaseModel):
 class RunChange(BaseModel):
     """What is to be corrected; what is left out stays."""
 
-    revision: int
+    revision: Revision
     label: str | None = None
     factors: Factors | None = None
     case: Case | None = None
@@ -442,7 +456,7 @@ class ClocksAsked(BaseModel):
     """Files as they are to be read: those whose times are relative are looked at."""
 
     files: list[FileUse] = Field(min_length=1)
-    placed_s: float | None = Field(None, allow_inf_nan=False)
+    placed_s: float | None = Field(None, ge=-1e9, le=1e9, allow_inf_nan=False)
 
 
 class HeatText(BaseModel):
@@ -470,7 +484,7 @@ class HeatTextShape(BaseModel):
 class Shifted(BaseModel):
     """Check-ins, temperatures or both, to be put so many minutes later; earlier where negative."""
 
-    revision: int
+    revision: Revision
     what: Literal["check-ins", "temperatures", "both"]
     minutes: float = Field(ge=-14_400, le=14_400, allow_inf_nan=False)
 
@@ -478,7 +492,7 @@ class Shifted(BaseModel):
 class CheckInsChange(BaseModel):
     """Check-ins to put in the place of the present ones, typed or pasted."""
 
-    revision: int
+    revision: Revision
     text: str = Field(max_length=200_000)
     reference: Reference | None = None
 

@@ -1,36 +1,109 @@
 """Signing in: asked of everybody once the application listens on the network, but for a lane in the hand."""
 
-from fastapi import APIRouter, Request, Response
+import datetime as dt
+import uuid
+from typing import Literal
+
+from fastapi import Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..live.steady import now
+from ..store import audit, people
+from ..store import bench_models as b
 from ..store import sign_ins as store
+from ..store.database import LOOKS_ONLY
 from .context import context_of
+from .door import is_pushed
 from .network import Network
-from .problems import RESPONSES, Problem, response
-from .signed import COOKIE, Known, token_of
+from .numbers import Counted
+from .problems import LOOKS_ONLY as LOOKS_ONLY_SAID
+from .problems import Problem, answer_to, response
+from .signed import SLOT_WITHIN_S, WHO, Known, Who, address_of, cookie_name, token_of, who_of
+from .strict import make_router
 
 OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", "/favicon")
 OPEN_EXACT = frozenset({"/sign-in", "/api/sign-in", "/api/network", "/api/health"})
+LOOKING = frozenset({"GET", "HEAD", "OPTIONS"})
+WORKED_OUT = frozenset(
+    {
+        "/api/chain", "/api/coverage", "/api/bench/echo", "/api/versus/claim", "/api/versus/carry", "/api/versus/plan",
+        "/api/plans/preview", "/api/temperatures/understanding", "/api/checkins/understanding", "/api/sign-in",
+        "/api/sign-ins",
+    }
+)  # fmt: skip
+"""What is sent here is worked out and answered, and changes nothing: who may look may ask for it."""
 
-router = APIRouter(prefix="/api", tags=["sign-in"], responses=RESPONSES)
+router = make_router("sign-in")
+Role = Literal["change", "look"]
 
 
 class NetworkShape(BaseModel):
-    """How the application is reached."""
+    """How the application is reached, and who asks."""
 
     reachable: bool
     secure: bool
     address: str
     signed_in: bool
+    name: str = Field("", description="who has signed in")
+    role: Role = "change"
 
 
 class Passphrase(BaseModel):
-    """The passphrase of the bench."""
+    """Who signs in, and their passphrase."""
+
+    name: str = Field("", max_length=120, description="empty: the person called “bench”")
+    passphrase: str = Field(max_length=500)
+
+
+class SessionShape(BaseModel):
+    """Somebody who has signed in: from where, since when, and until when at most."""
+
+    id: uuid.UUID
+    name: str
+    at: dt.datetime
+    until: dt.datetime
+    address: str
+    agent: str
+    own: bool = Field(description="whether it is the session that asks")
+
+
+class PersonShape(BaseModel):
+    """Somebody who may sign in."""
+
+    id: uuid.UUID
+    name: str
+    role: Role
+    created_at: dt.datetime
+
+
+class NewPerson(BaseModel):
+    """Somebody who is to sign in from now on."""
+
+    name: str = Field(max_length=120)
+    role: Role = "change"
+    passphrase: str = Field(max_length=500)
+
+
+class NewPassphrase(BaseModel):
+    """Another passphrase."""
 
     passphrase: str = Field(max_length=500)
+
+
+class AuditShape(BaseModel):
+    """Who did what, when, to what, and from where."""
+
+    id: int
+    at: dt.datetime
+    who: str
+    what: str
+    about: str
+    address: str
+    route: str
 
 
 class SignInGuard:
@@ -40,58 +113,109 @@ class SignInGuard:
         self.app, self._network, self._known = app, network, known
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        path = scope.get("path", "")
-        if scope["type"] != "http" or not self._network.reachable or self._may_pass(path, scope):
+        if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        if path.startswith("/api/"):
-            problem = Problem(
-                type="urn:jaunecharge:sign-in", title="Sign in first", status=401,
-                detail="this bench asks for its passphrase", mend="open its sign-in page, and give it",
-            )  # fmt: skip
-            await response(problem)(scope, receive, send)
-        else:
-            await RedirectResponse("/sign-in", 303)(scope, receive, send)
+        path = scope.get("path", "")
+        if not self._network.reachable:
+            scope[WHO] = Who("", "change", address_of(scope))
+            await self.app(scope, receive, send)
+            return
+        try:
+            signed = await run_in_threadpool(self._known.who, token_of(scope))
+        except Exception as error:
+            await answer_to(error)(scope, receive, send)
+            return
+        if signed is not None:
+            scope[WHO] = Who(signed.name, signed.role, address_of(scope), signed)
+        elif not (path in OPEN_EXACT or path.startswith(OPEN_PAGES) or is_pushed(path)):
+            await _sign_in_first(path)(scope, receive, send)
+            return
+        looks_only = signed is not None and signed.role == "look" and not path.startswith(OPEN_PAGES)
+        if looks_only and scope["method"] not in LOOKING and path not in WORKED_OUT:
+            await response(LOOKS_ONLY_SAID)(scope, receive, send)
+            return
+        reset = LOOKS_ONLY.set(looks_only and path not in {"/api/sign-in", "/api/sign-ins"})
+        try:
+            await self.app(scope, receive, send)
+        finally:
+            LOOKS_ONLY.reset(reset)
 
-    def _may_pass(self, path: str, scope: Scope) -> bool:
-        pushed = path.startswith("/api/lanes/") and path.endswith("/readings")
-        if path in OPEN_EXACT or path.startswith(OPEN_PAGES) or pushed:
-            return True
-        return self._known.good(token_of(scope))
+
+def _sign_in_first(path: str) -> Response:
+    if not path.startswith("/api/"):
+        return RedirectResponse("/sign-in", 303)
+    return response(
+        Problem(
+            type="urn:jaunecharge:sign-in", title="Sign in first", status=401,
+            detail="this bench asks for your name and passphrase", mend="open its sign-in page, and give them",
+        )
+    )  # fmt: skip
 
 
 @router.get("/network")
 def show_network(request: Request) -> NetworkShape:
-    """How the application is reached, and whether who asks has signed in."""
-    context = context_of(request)
-    network = context.network
-    signed = not network.reachable or context.known.good(token_of(request.scope))
+    """How the application is reached, and who asks."""
+    network, who = context_of(request).network, who_of(request.scope)
     return NetworkShape(
-        reachable=network.reachable, secure=network.secure, address=network.address if signed else "", signed_in=signed
-    )
+        reachable=network.reachable, secure=network.secure, address=network.address if who is not None else "",
+        signed_in=who is not None, name=who.name if who else "", role=who.role if who else "change",
+    )  # fmt: skip
 
 
 @router.post("/sign-in", status_code=204, response_class=Response)
 def give_passphrase(request: Request, given: Passphrase) -> Response:
     """Sign in."""
-    context = context_of(request)
-    if context.tries.too_many():
-        return response(
-            Problem(title="Wait", status=429, detail="too many wrong passphrases", mend="wait a minute, then try again")
-        )
+    context, address = context_of(request), address_of(request.scope)
+    wait_s = context.tries.begin(address)
+    if wait_s > 0.0:
+        return _wait(wait_s)
     with context.database.session() as session:
-        token = store.sign_in(session, given.passphrase, now())
-    if token is None:
-        context.tries.wrong()
-        return response(
-            Problem(title="Wrong", status=403, detail="that is not the passphrase", mend="try again", file="passphrase")
-        )
+        person = people.by_name(session, given.name)
+        digest = None if person is None else person.digest
+    if not context.tries.slot.acquire(timeout=SLOT_WITHIN_S):
+        return _wait(SLOT_WITHIN_S)
+    try:
+        right = people.is_right(digest, given.passphrase)
+    finally:
+        context.tries.slot.release()
+    name = given.name.strip() or people.FIRST
+    with context.database.session() as session:
+        audit.add_line(
+            session, now(), name if right else "", address, "signs in" if right else "gives a wrong passphrase",
+            "" if right else name, "POST /api/sign-in",
+        )  # fmt: skip
+        if not right or person is None:
+            return _wrong()
+        token = store.sign_in(session, person, now(), address, Headers(scope=request.scope).get("user-agent", ""))
+    context.tries.right(address)
     answer = Response(status_code=204)
+    secure = request.scope.get("scheme") == "https"
     answer.set_cookie(
-        COOKIE, token, max_age=int(store.LASTS.total_seconds()), httponly=True, samesite="strict",
-        secure=request.url.scheme == "https",
+        cookie_name(secure), token, max_age=int(store.LASTS.total_seconds()), httponly=True, samesite="strict",
+        secure=secure, path="/",
     )  # fmt: skip
     return answer
+
+
+def _wait(seconds: float) -> Response:
+    answer = response(
+        Problem(
+            title="Wait", status=429, detail="too many passphrases were tried from this machine",
+            mend=f"wait {seconds:.0f} s, then try again",
+        )
+    )  # fmt: skip
+    answer.headers["Retry-After"] = str(int(seconds) + 1)
+    return answer
+
+
+def _wrong() -> Response:
+    return response(
+        Problem(
+            title="Wrong", status=403, detail="name and passphrase do not belong together", mend="try again",
+            file="passphrase",
+        )
+    )  # fmt: skip
 
 
 @router.delete("/sign-in", status_code=204, response_class=Response)
@@ -100,7 +224,102 @@ def leave(request: Request) -> Response:
     context, token = context_of(request), token_of(request.scope)
     with context.database.session() as session:
         store.sign_out(session, token)
-    context.known.forget(token)
+    context.known.forget()
+    return _without_cookie(request)
+
+
+def _without_cookie(request: Request) -> Response:
     answer = Response(status_code=204)
-    answer.delete_cookie(COOKIE)
+    secure = request.scope.get("scheme") == "https"
+    answer.delete_cookie(cookie_name(secure), path="/", secure=secure, httponly=True, samesite="strict")
     return answer
+
+
+@router.get("/sign-ins")
+def list_sessions(request: Request) -> list[SessionShape]:
+    """Everybody who has signed in, the last first."""
+    who = who_of(request.scope)
+    own = None if who is None or who.session is None else who.session.id
+    with context_of(request).database.session() as session:
+        return [
+            SessionShape(
+                id=s.id, name=name, at=s.at, until=s.until, address=s.address, agent=s.agent, own=s.id == own
+            )
+            for s, name in store.sessions(session, now())
+        ]  # fmt: skip
+
+
+@router.delete("/sign-ins", status_code=204, response_class=Response)
+def leave_everywhere(request: Request) -> Response:
+    """Sign out everywhere: every session of who asks ends."""
+    context, who = context_of(request), who_of(request.scope)
+    if who is not None and who.session is not None:
+        with context.database.session() as session:
+            store.sign_out_everywhere(session, who.session.person_id)
+        context.known.forget()
+    return _without_cookie(request)
+
+
+@router.delete("/sign-ins/{session_id}", status_code=204, response_class=Response)
+def end_session(request: Request, session_id: uuid.UUID) -> Response:
+    """End a session."""
+    context = context_of(request)
+    with context.database.session() as session:
+        store.end_session(session, session_id)
+    context.known.forget()
+    return Response(status_code=204)
+
+
+def _person(found: b.Person) -> PersonShape:
+    return PersonShape(id=found.id, name=found.name, role=found.role, created_at=found.created_at)
+
+
+@router.get("/people")
+def list_people(request: Request) -> list[PersonShape]:
+    """Everybody who may sign in."""
+    with context_of(request).database.session() as session:
+        return [_person(p) for p in people.people(session)]
+
+
+@router.post("/people", status_code=201)
+def add_person(request: Request, new: NewPerson) -> PersonShape:
+    """Let somebody sign in."""
+    with context_of(request).database.session() as session:
+        made = people.add_person(session, new.name, new.role, new.passphrase)
+        session.refresh(made)
+        request.state.about = made.name
+        return _person(made)
+
+
+@router.put("/people/{person_id}/passphrase", status_code=204, response_class=Response)
+def change_passphrase(request: Request, person_id: uuid.UUID, new: NewPassphrase) -> Response:
+    """Give somebody another passphrase; wherever they are signed in, that ends."""
+    context = context_of(request)
+    with context.database.session() as session:
+        person = people.get_person(session, person_id)
+        request.state.about = person.name
+        people.set_passphrase(session, person, new.passphrase)
+    context.known.forget()
+    return Response(status_code=204)
+
+
+@router.delete("/people/{person_id}", status_code=204, response_class=Response)
+def remove_person(request: Request, person_id: uuid.UUID) -> Response:
+    """Let somebody sign in no more."""
+    context = context_of(request)
+    with context.database.session() as session:
+        person = people.get_person(session, person_id)
+        request.state.about = person.name
+        people.remove_person(session, person)
+    context.known.forget()
+    return Response(status_code=204)
+
+
+@router.get("/audit")
+def show_audit(request: Request, before: Counted = None) -> list[AuditShape]:
+    """Who did what, the last first; lines before one where that is given."""
+    with context_of(request).database.session() as session:
+        return [
+            AuditShape(id=x.id, at=x.at, who=x.who, what=x.what, about=x.about, address=x.address, route=x.route)
+            for x in audit.lines(session, before)
+        ]

@@ -1,48 +1,91 @@
-"""Who has signed in, and how often the wrong passphrase was tried."""
+"""Who asks: who has signed in, from where, and how often wrong passphrases were tried."""
 
 import threading
 import time
-from http.cookies import SimpleCookie
+from collections import OrderedDict
+from dataclasses import dataclass
 
+from starlette.requests import HTTPConnection
 from starlette.types import Scope
 
 from ..live.steady import now
 from ..store import sign_ins as store
 from ..store.database import Database
+from ..store.people import Role
+from ..store.sign_ins import Signed
 
 COOKIE = "jaunecharge"
-REMEMBERED_S = 20.0
-MOST_WRONG, WITHIN_S = 6, 60.0
+REMEMBERED_S = 5.0
+MOST_REMEMBERED = 1000
+FREE_TRIES, MOST_DELAY_S, FORGOTTEN_S = 3, 300.0, 900.0
+MOST_ADDRESSES = 10_000
+SLOT_WITHIN_S = 5.0
+WHO = "jaunecharge.who"
+
+
+@dataclass(frozen=True)
+class Who:
+    """Who asks: their name, what they may do, the address of their machine; session : empty without a sign-in."""
+
+    name: str
+    role: Role
+    address: str
+    session: Signed | None = None
+
+
+def address_of(scope: Scope) -> str:
+    """The address of the machine that a request comes from."""
+    client = scope.get("client")
+    return str(client[0]) if client else ""
+
+
+def who_of(scope: Scope) -> Who | None:
+    """Who asks, as the door has found; None where nobody is known to."""
+    found: Who | None = scope.get(WHO)
+    return found
 
 
 class Tries:
-    """Wrong passphrases of the last minute, from anybody: after some, everybody waits."""
+    """Passphrases tried, by address: each counts before it is checked, and after some the next has to wait.
+
+    One address that tries many keeps no other from signing in. One passphrase is checked at a time.
+    """
 
     def __init__(self) -> None:
-        self._wrong: list[float] = []
+        self._tried: OrderedDict[str, tuple[int, float]] = OrderedDict()
         self._lock = threading.Lock()
+        self.slot = threading.Semaphore(1)
 
-    def too_many(self) -> bool:
-        """Whether nobody may try just now."""
+    def begin(self, address: str) -> float:
+        """Count a try; how long it has to wait first [s], 0 where it may be made now."""
+        at = time.monotonic()
         with self._lock:
-            self._wrong = [t for t in self._wrong if t > time.monotonic() - WITHIN_S]
-            return len(self._wrong) >= MOST_WRONG
+            tries, last = self._tried.get(address, (0, at))
+            if at - last > FORGOTTEN_S:
+                tries = 0
+            delay = 0.0 if tries < FREE_TRIES else min(MOST_DELAY_S, 2.0 ** (tries - FREE_TRIES + 1))
+            if (left := last + delay - at) > 0.0:
+                return left
+            self._tried[address] = tries + 1, at
+            self._tried.move_to_end(address)
+            while len(self._tried) > MOST_ADDRESSES:
+                self._tried.popitem(last=False)
+        return 0.0
 
-    def wrong(self) -> None:
-        """One more was wrong."""
+    def right(self, address: str) -> None:
+        """The try was right: the address begins anew."""
         with self._lock:
-            self._wrong.append(time.monotonic())
+            self._tried.pop(address, None)
+
+
+def cookie_name(secure: bool) -> str:
+    """What the cookie is called: under TLS so that no other host, path or plain page can set it."""
+    return f"__Host-{COOKIE}" if secure else COOKIE
 
 
 def token_of(scope: Scope) -> str:
     """What the browser of a request holds; empty where it holds nothing."""
-    for name, value in scope.get("headers", []):
-        if name == b"cookie":
-            cookie: SimpleCookie = SimpleCookie()
-            cookie.load(value.decode("latin-1"))
-            if COOKIE in cookie:
-                return cookie[COOKIE].value
-    return ""
+    return HTTPConnection(scope).cookies.get(cookie_name(scope.get("scheme") == "https"), "")
 
 
 class Known:
@@ -50,20 +93,29 @@ class Known:
 
     def __init__(self, database: Database) -> None:
         self._database = database
-        self._good: dict[str, float] = {}
+        self._good: OrderedDict[str, tuple[Signed, float]] = OrderedDict()
+        self._lock = threading.Lock()
 
-    def good(self, token: str) -> bool:
-        """Whether a token is good."""
+    def who(self, token: str) -> Signed | None:
+        """Who holds a token; None where it is not good."""
         if not token:
-            return False
-        if self._good.get(token, 0.0) > time.monotonic():
-            return True
+            return None
+        with self._lock:
+            kept = self._good.get(token)
+        if kept is not None and kept[1] > time.monotonic():
+            return kept[0]
         with self._database.session() as session:
             found = store.signed_in(session, token, now())
-        if found:
-            self._good[token] = time.monotonic() + REMEMBERED_S
+        with self._lock:
+            if found is None:
+                self._good.pop(token, None)
+            else:
+                self._good[token] = found, time.monotonic() + REMEMBERED_S
+                while len(self._good) > MOST_REMEMBERED:
+                    self._good.popitem(last=False)
         return found
 
-    def forget(self, token: str) -> None:
-        """Ask the store again."""
-        self._good.pop(token, None)
+    def forget(self) -> None:
+        """Ask the store again, for everybody."""
+        with self._lock:
+            self._good.clear()

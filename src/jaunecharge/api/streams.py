@@ -2,8 +2,9 @@
 
 import asyncio
 import json
+import re
 import uuid
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from typing import Any
 
 from fastapi import Request
@@ -12,13 +13,16 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from ..live.hub import Hub
 
 PING_S = 10
+ASKS_EVERY_S = 2.0
+"""So often it is seen whether who listens still may."""
+
 MOST_WAITING = 2000
 
 
 def last_seen(request: Request, after: int | None) -> int:
     """The count up to which who asks knows the bench: as a browser that comes back says, or as asked."""
     said = request.headers.get("last-event-id", "")
-    return int(said) if said.isdigit() else (after if after is not None else -1)
+    return int(said) if re.fullmatch("[0-9]{1,18}", said) else (after if after is not None else -1)
 
 
 def of_lane(text: str, lane: str) -> str:
@@ -27,11 +31,17 @@ def of_lane(text: str, lane: str) -> str:
     told["figures"] = {i: f for i, f in told["figures"].items() if i == lane}
     told["views"] = [v for v in told["views"] if v["id"] == lane]
     told["over"] = [i for i in told["over"] if i == lane]
+    told["aside"] = [x for x in told["aside"] if x["id"] == lane]
     return json.dumps(told, separators=(",", ":"))
 
 
-def stream(hub: Hub, known: int, only: uuid.UUID | None = None) -> EventSourceResponse:
-    """Every change from a count on, as long as somebody listens; of one lane alone where only one may be seen."""
+def stream(
+    hub: Hub, known: int, only: uuid.UUID | None = None, may: Callable[[], bool] = lambda: True
+) -> EventSourceResponse:
+    """Every change from a count on, as long as somebody listens; of one lane alone where only one may be seen.
+
+    It ends once who listens `may` no more, or that lane has ended.
+    """
 
     def written(text: str) -> str:
         return text if only is None else of_lane(text, str(only))
@@ -44,6 +54,13 @@ def stream(hub: Hub, known: int, only: uuid.UUID | None = None) -> EventSourceRe
             # Who does not keep up starts afresh: what waits is let go, and the next line carries all that was missed.
             loop.call_soon_threadsafe(waiting.put_nowait, (tick, text))
 
+        def still() -> bool:
+            try:
+                return may()
+            except Exception:  # Nobody is put out because the database is away.
+                return True
+
+        asked = loop.time()
         leave = hub.listen(hears)
         try:
             seen = known
@@ -51,12 +68,19 @@ def stream(hub: Hub, known: int, only: uuid.UUID | None = None) -> EventSourceRe
                 seen, text = await asyncio.to_thread(hub.since, known)
                 yield ServerSentEvent(written(text), event="bench", id=str(seen))
             while True:
-                tick, text = await waiting.get()
+                try:
+                    tick, text = await asyncio.wait_for(waiting.get(), ASKS_EVERY_S)
+                except TimeoutError:
+                    tick, text = -1, ""
+                if loop.time() - asked > ASKS_EVERY_S:
+                    asked = loop.time()
+                    if not await asyncio.to_thread(still):
+                        return
                 if waiting.qsize() > MOST_WAITING:
                     while not waiting.empty():
                         waiting.get_nowait()
                     tick, text = await asyncio.to_thread(hub.since, seen)
-                if tick < seen:
+                if tick < seen or not text:
                     continue
                 seen = max(seen, tick)
                 yield ServerSentEvent(written(text), event="bench", id=str(tick))

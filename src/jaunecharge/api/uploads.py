@@ -3,23 +3,26 @@
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ..core.clock import ClockKind
 from ..core.errors import CannotRead
 from ..core.units import FACTORS, MINUTE_S
-from ..formats.assemble import Part, clocks_asked, pasted_readings, pasted_temperatures
-from ..formats.source import examine, refuse_too_large, sha256
-from ..formats.understanding import Choice, Understanding, understand
+from ..formats.apart import apart
+from ..formats.assemble import pasted_readings, pasted_temperatures
+from ..formats.files import Asked, clocks_of, look
+from ..formats.limits import refuse_too_large
+from ..formats.source import sha256
+from ..formats.understanding import Choice, Understanding
 from ..store.files import runs_read_from
 from ..store.runs import case_of
 from ..store.uploads import Upload
 from . import shapes
 from .context import Context, context_of
-from .problems import RESPONSES
+from .strict import make_router
 
-router = APIRouter(prefix="/api", tags=["reading files"], responses=RESPONSES)
+router = make_router("reading files")
 
 
 FILE_AS_BODY = {
@@ -86,9 +89,9 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
     context = context_of(request)
     upload = await receive(request, context, name)
 
-    def look() -> shapes.UploadShape:
+    def looked() -> shapes.UploadShape:
         try:
-            found = understand(examine(upload.path, upload.name))
+            found = apart(look, Asked(upload.path, upload.name), name=upload.name)
         except CannotRead:
             context.uploads.drop(upload)
             raise
@@ -104,14 +107,14 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             understanding=understanding_shape(found),
         )
 
-    return await run_in_threadpool(look)
+    return await run_in_threadpool(looked)
 
 
 @router.post("/uploads/{upload_id}/understanding")
 def put_right(request: Request, upload_id: uuid.UUID, choice: shapes.ChoiceShape) -> shapes.UnderstandingShape:
     """How a file that was sent is understood once something was put right."""
     upload = context_of(request).uploads.find(upload_id)
-    return understanding_shape(understand(examine(upload.path, upload.name), choice_of(choice)))
+    return understanding_shape(apart(look, Asked(upload.path, upload.name, choice_of(choice)), name=upload.name))
 
 
 @router.delete("/uploads/{upload_id}", status_code=204, response_class=Response)
@@ -125,10 +128,10 @@ def forget_file(request: Request, upload_id: uuid.UUID) -> None:
 def whose_clocks(request: Request, asked: shapes.ClocksAsked) -> list[shapes.ClockOfFile]:
     """Whose clock the relative times beside a meter's log are on, as far as that can be told."""
     uploads = context_of(request).uploads
-    parts = [(use.upload, part_of(uploads.find(use.upload), use)) for use in asked.files]
+    files = [asked_of(uploads.find(use.upload), use) for use in asked.files]
     return [
-        shapes.ClockOfFile(upload=parts[n][0], whose=guess.whose, why=guess.why)
-        for n, guess in clocks_asked([p for _, p in parts], asked.placed_s)
+        shapes.ClockOfFile(upload=asked.files[n].upload, whose=guess.whose, why=guess.why)
+        for n, guess in apart(clocks_of, files, asked.placed_s, name="files")
     ]
 
 
@@ -147,10 +150,9 @@ def understand_temperatures(text: shapes.HeatText) -> shapes.HeatTextShape:
     )
 
 
-def part_of(upload: Upload, use: shapes.FileUse) -> Part:
-    """A file that was sent, as it is to be read."""
-    source = examine(upload.path, upload.name)
-    return Part(source, understand(source, choice_of(use.choice)), tuple(use.roles), use.whose)
+def asked_of(upload: Upload, use: shapes.FileUse) -> Asked:
+    """A file that was sent, and what is wanted of it."""
+    return Asked(upload.path, upload.name, choice_of(use.choice), tuple(use.roles), use.whose)
 
 
 @router.post("/checkins/understanding")

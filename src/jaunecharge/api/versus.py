@@ -4,7 +4,7 @@ import json
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.carry import CARRY_UNCERTAINTY, estimate
@@ -26,12 +26,13 @@ from ..store.fill import plan_draft, why_pointless
 from . import versus_shapes as shapes
 from .context import context_of
 from .exports import answers, download
-from .problems import RESPONSES
+from .numbers import PercentAsked
 from .readings import conditions_said
 from .runs import Degrees
+from .strict import make_router
 from .versus_view import versus_shape
 
-router = APIRouter(prefix="/api/versus", tags=["versus"], responses=RESPONSES)
+router = make_router("versus", "/api/versus")
 
 MOST_RUNS = 400
 
@@ -46,6 +47,8 @@ def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender],
     pool = store.contenders(session)
     by_key = {r.key: r for r in pool}
     keys = list(dict.fromkeys(str(w) for w in wanted))
+    if not keys:
+        raise CannotRead("no run is chosen", "choose one at least", file="runs")
     if gone := [k for k in keys if k not in by_key]:
         raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose again", file="runs")
     return grouped(told_apart([by_key[k] for k in keys])), pool
@@ -77,8 +80,8 @@ def show_offered(request: Request) -> list[shapes.OfferedShape]:
 def compare_runs(
     request: Request,
     run: Annotated[list[uuid.UUID], Query(max_length=MOST_RUNS)],
-    start: Annotated[float | None, Query(allow_inf_nan=False)] = None,
-    end: Annotated[float | None, Query(allow_inf_nan=False)] = None,
+    start: PercentAsked = None,
+    end: PercentAsked = None,
     align: Align = "placement",
     degrees: Degrees = "C",
 ) -> shapes.VersusShape:

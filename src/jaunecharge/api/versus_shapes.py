@@ -6,6 +6,7 @@ import uuid
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.gap import Align
+from .numbers import Percent
 from .reading_shapes import MeasuredShape
 from .shapes import Interval, RibbonShape
 
@@ -204,8 +205,8 @@ class Compared(BaseModel):
     model_config = ConfigDict(allow_inf_nan=False)
 
     runs: list[uuid.UUID] = Field(max_length=400)
-    start: float | None = None
-    end: float | None = None
+    start: Percent | None = None
+    end: Percent | None = None
     align: Align = "placement"
 
 

@@ -15,6 +15,7 @@ from ..core.sentences import sentences
 from ..core.units import MINUTE_S
 from ..core.warnings import warnings
 from ..core.words import decimals
+from ..formats.apart import limited
 from ..formats.case import Case, read_case
 from ..formats.logs import (
     MeterLog,
@@ -53,16 +54,19 @@ def read(
     conditions = (read_case(case) if case else Case()).conditions()
     if reference_ratio is not None:
         conditions = replace(conditions, ratio=given_ratio(reference_ratio))
-    source = examine(meter)
-    log = meter_log(source, understand(source))
     readings: TimedReadings | None = None
     surfaces: Temperatures | None = None
+    with limited(meter.name):
+        source = examine(meter)
+        log = meter_log(source, understand(source))
     if battery:
-        source = examine(battery)
-        readings = timed_readings(source, understand(source))
+        with limited(battery.name):
+            source = examine(battery)
+            readings = timed_readings(source, understand(source))
     if heat:
-        source = examine(heat)
-        surfaces = temperatures(source, understand(source))
+        with limited(heat.name):
+            source = examine(heat)
+            surfaces = temperatures(source, understand(source))
     remarks = list(log.remarks)
     if readings is not None:
         remarks += _doubtful(log, readings.clock, battery_clock, "--battery", conditions.placed_s)

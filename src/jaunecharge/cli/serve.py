@@ -4,6 +4,9 @@ import json
 import os
 import signal
 import sys
+import threading
+from dataclasses import replace
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -28,13 +31,6 @@ def serve(
     ] = None,
 ) -> None:
     """Start the database server and serve the application on this machine, until Ctrl-C."""
-    import uvicorn
-
-    from ..api.app import make_app
-    from ..api.network import Network, on_the_network
-    from ..core.simulate import warm_up
-    from ..demo.bench import play
-    from ..demo.hut import load
     from ..service import kept_alive, ready_database
     from ..settings import settings
 
@@ -60,12 +56,24 @@ def serve(
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
     # Threads that store and tell readings take turns with the one that answers: short ones keep its answers quick.
     sys.setswitchinterval(0.001)
-    warm_up()
+    # The application is loaded while the database server starts.
+    loading = threading.Thread(target=import_module, args=("jaunecharge.api.app",), daemon=True)
+    loading.start()
     with ready_database(where) as database:
+        loading.join()
+        import uvicorn
+
+        from ..api.app import make_app
+        from ..api.network import Network, on_the_network
+
         if demo:
+            from ..demo.bench import play
+            from ..demo.hut import load
+
             typer.echo("demonstration runs …")
             typer.echo(f"demonstration runs: {load(database) or 'already there'}")
         network = on_the_network(where.port, tls is not None) if lan else Network()
+        network = replace(network, certificate=None if tls is None else tls[0])
         if lan:
             _have_passphrase(database)
         scheme = "http" if tls is None else "https"
@@ -73,16 +81,25 @@ def serve(
         typer.echo(f"\n  Jaunecharge is at {' and '.join(places)}   (Ctrl-C stops it)\n")
         if lan and tls is None:
             typer.echo("  What is sent can be read on this network: --tls CERT KEY prevents that.\n")
-        application = make_app(database, where.uploads, PAGES, network)
+        folder = None if where.database_url is not None else where.cluster
+        application = make_app(database, where.uploads, PAGES, network, folder)
         if demo:
             context = application.state.context
             play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")
+        threading.Thread(target=_warm_up, daemon=True).start()
         with kept_alive(where, typer.echo):
             uvicorn.run(
                 application, host="0.0.0.0" if lan else "127.0.0.1", port=where.port, log_level="warning",
                 timeout_graceful_shutdown=3, ssl_certfile=None if tls is None else tls[0],
                 ssl_keyfile=None if tls is None else tls[1],
             )  # fmt: skip
+
+
+def _warm_up() -> None:
+    """Compile what is compiled, so that the first who asks need not wait for it."""
+    from ..core.simulate import warm_up
+
+    warm_up()
 
 
 def _have_passphrase(database: "Database") -> None:
@@ -93,19 +110,26 @@ def _have_passphrase(database: "Database") -> None:
     CannotRead
         If there is none and nobody can be asked.
     """
-    from ..store.sign_ins import passphrase_is_set, set_passphrase
+    from ..store import people
 
     given = os.environ.get("JAUNECHARGE_PASSPHRASE", "")
     with database.session() as session:
-        if given:
-            set_passphrase(session, given)
-        elif not passphrase_is_set(session):
+        first = people.by_name(session, people.FIRST)
+        if given and first is not None:
+            if not people.is_right(first.digest, given):
+                people.set_passphrase(session, first, given)
+        elif given:
+            people.add_person(session, people.FIRST, "change", given)
+        elif not people.somebody_may_change(session):
             if not sys.stdin.isatty():
                 raise CannotRead(
                     "no passphrase is set", "start it once by hand, or set JAUNECHARGE_PASSPHRASE", file="--lan"
                 )
-            typer.echo("Everybody who reaches this bench over the network gives a passphrase. Choose it now.")
-            set_passphrase(session, typer.prompt("passphrase", hide_input=True, confirmation_prompt=True))
+            typer.echo("Everybody who reaches this bench over the network gives a name and a passphrase.")
+            name = typer.prompt("your name")
+            people.add_person(
+                session, name, "change", typer.prompt("passphrase", hide_input=True, confirmation_prompt=True)
+            )
 
 
 @app.command()
@@ -127,9 +151,10 @@ def restore(file: Annotated[Path, typer.Argument(help="a file that `backup` wrot
     from ..settings import settings
     from ..store.backup import backup as write
     from ..store.backup import restore as put_back
+    from ..store.backup import unused
 
     with ready_database(settings(), _to_stderr) as database:
-        before = file.with_name(f"{file.name}.before-restore")
+        before = unused(file.with_name(f"{file.name}.before-restore"))
         write(database, before)
         put_back(database, file)
     typer.echo(f"restored from {file}; what was stored before is in {before}")

@@ -3,6 +3,7 @@
 import signal
 import threading
 import time
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -34,6 +35,9 @@ def stand_in(
     lane: Annotated[str, typer.Option(help="a lane to which the phone reports: its id")] = "",
     token: Annotated[str, typer.Option(help="the token of that lane")] = "",
     server: Annotated[str, typer.Option(help="where the bench is served")] = "http://127.0.0.1:8417",
+    trust: Annotated[
+        Path | None, typer.Option(help="the certificate of the bench, where it was made by hand (serve --tls)")
+    ] = None,
     push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
 ) -> None:
     """Answer SCPI over TCP (and push readings to a lane) until Ctrl-C."""
@@ -66,7 +70,7 @@ def stand_in(
     typer.echo(made.address)
     pusher = None
     if lane:
-        pusher = Pusher(playback, server, lane, token, push, faults=faults, every_s=0.25).start()
+        pusher = Pusher(playback, server, lane, token, push, faults=faults, every_s=0.25, trusts=trust).start()
     if place_after is not None and not over.wait(place_after):
         playback.place()
     over.wait()

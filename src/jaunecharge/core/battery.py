@@ -3,15 +3,18 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from .clock import SLACK_S, Timeline
 from .errors import CannotRead
 from .measured import Measured, Part, lopsided_rectangle, rectangle
 from .trace import Array
 from .units import MINUTE_S, battery_wh
+
+if TYPE_CHECKING:
+    from scipy.interpolate import PchipInterpolator
 
 SLOWS_FROM = 80
 """Above this percentage every charger slows by itself, and differences vanish (common practice)."""
@@ -42,8 +45,10 @@ class CheckIns:
         return len(self.time_s)
 
     @cached_property
-    def level(self) -> PchipInterpolator | None:
+    def level(self) -> "PchipInterpolator | None":
         """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
+        from scipy.interpolate import PchipInterpolator
+
         return PchipInterpolator(self.time_s, self.percent, extrapolate=False) if len(self) > 1 else None
 
 
@@ -142,7 +147,7 @@ def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = 
         raise CannotRead(what, mend, file="check-ins") if source is None else source.refused(int(early[0]), what, mend)
 
 
-def curve(readings: CheckIns) -> PchipInterpolator | None:
+def curve(readings: CheckIns) -> "PchipInterpolator | None":
     """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
     return readings.level
 

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import chdtri, stdtrit
 
 from .course import Contender
 from .factors import NAMES, WIRED
@@ -130,6 +129,8 @@ def _effect(key: tuple[str, str, str], own: Sequence[Contrast]) -> Effect:
     Inverse-variance weighting and Cochran's Q (Cochran 1954, from memory). Contrasts that share a cell share its error
     (JCGM 100:2008, 5.2.2). The spread is common to all of them, so that its degrees of freedom do not add up.
     """
+    from scipy.special import chdtri, stdtrit
+
     logs = np.log([c.ratio for c in own])
     covariance = _covariance(own)
     weights = 1.0 / np.diag(covariance)
@@ -153,6 +154,8 @@ def _between(own: Contrast) -> tuple[float, float]:
     ----------
     Fieller's interval of a ratio (Fieller 1954, from memory).
     """
+    from scipy.special import stdtrit
+
     t = float(stdtrit(own.dof, 1.0 - (1.0 - CONFIDENCE) / 2.0))
     up, down = ((t * u) ** 2 for u in own.relative)
     half = float(np.sqrt(max(0.0, up + down - up * down)))

@@ -3,11 +3,11 @@
 Everything of the job that it needs comes in as plain figures and tables; `simulate` says what they mean.
 """
 
+import threading
 from collections.abc import Callable
-from typing import Any, NamedTuple, TypeVar, cast
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from numba import njit
 
 from .trace import Array
 
@@ -94,14 +94,46 @@ def empty_traces(seconds: int) -> Traces:
 Compiled = TypeVar("Compiled", bound=Callable[..., object])
 
 
+_compiled: list[Callable[..., object]] = []
+_lock = threading.Lock()
+
+
 def compiled(function: Compiled) -> Compiled:
-    """The function compiled: kept on disk for the next start where any folder for that can be written to."""
-    made: Any
-    try:
-        made = njit(cache=True, nogil=True, error_model="numpy")(function)
-    except RuntimeError:
-        made = njit(nogil=True, error_model="numpy")(function)
-    return cast(Compiled, made)
+    """Have a function compiled before its first use, together with those that it calls."""
+    _compiled.append(function)
+    return function
+
+
+def _ready() -> None:
+    """Put the compiled functions in the place of the plain ones, once: loading the compiler takes its time.
+
+    They are kept on disk for the next start where any folder for that can be written to.
+    """
+    with _lock:
+        if not _compiled:
+            return
+        from numba import njit
+
+        for function in _compiled:
+            made: Any
+            try:
+                made = njit(cache=True, nogil=True, error_model="numpy")(function)
+            except RuntimeError:
+                made = njit(nogil=True, error_model="numpy")(function)
+            globals()[function.__name__] = made
+        _compiled.clear()
+
+
+def march(p: Figures, t: Tables, out: Traces) -> int:
+    """Run the charge; how many seconds of `out` were filled."""
+    _ready()
+    return _march(p, t, out)
+
+
+def cc_cv(p: Figures, t: Tables, amps: float, volts: Array, current_a: Array) -> int:
+    """A bare cell charged with constant current, then at constant voltage; a value a second, how many there are."""
+    _ready()
+    return _cc_cv(p, t, amps, volts, current_a)
 
 
 @compiled
@@ -129,7 +161,7 @@ def _resistance(r: float, current: float, exchange_a: float) -> float:
 
 
 @compiled
-def march(p: Figures, t: Tables, out: Traces) -> int:
+def _march(p: Figures, t: Tables, out: Traces) -> int:
     """Run the charge; how many seconds of `out` were filled."""
     charge, slow_v, phone_c, pad_c = p.start_charge, 0.0, p.phone_c, p.pad_c
     delivered, held_s, tail_s, on_coil_s, current = 0.0, 0.0, 0.0, 0.0, 0.0
@@ -237,7 +269,7 @@ def march(p: Figures, t: Tables, out: Traces) -> int:
 
 
 @compiled
-def cc_cv(p: Figures, t: Tables, amps: float, volts: Array, current_a: Array) -> int:
+def _cc_cv(p: Figures, t: Tables, amps: float, volts: Array, current_a: Array) -> int:
     """A bare cell charged with constant current, then at constant voltage; a value a second, how many there are."""
     charge, slow_v, current = p.start_charge, 0.0, amps
     keep = np.exp(-1.0 / p.slow_s)

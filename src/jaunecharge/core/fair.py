@@ -12,8 +12,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from scipy.special import chdtri, ndtr, stdtrit
 
 from .trace import Array
 
@@ -168,6 +166,8 @@ def noises(a: Sides, b: Sides, share: Array, spread: Spread, comparisons: int = 
     comparisons : int
         As in `noise`.
     """
+    from scipy.special import stdtrit
+
     by_spread = share**2 * (a.minutes**2 / a.runs + b.minutes**2 / b.runs)
     by_interval = spread.interval_weight * (a.interval_var / a.runs + b.interval_var / b.runs)
     variance = by_spread + by_interval
@@ -225,6 +225,8 @@ class Forward:
     @cached_property
     def _share(self) -> Array:
         """Spreads that the repeats may show, all equally likely: they are not known yet."""
+        from scipy.special import chdtri
+
         relative = self.assumed.assumed**2 + self.interval_var / self.minutes**2
         dof = self.measured_dof
         shown = relative * chdtri(dof, (np.arange(_DRAWS) + 0.5) / _DRAWS) if dof else np.zeros(1)
@@ -233,6 +235,8 @@ class Forward:
 
     def power(self, difference: float) -> float:
         """How often a difference of so many minutes would be shown."""
+        from scipy.special import ndtr
+
         (n_slow, n_fast), fast = self.runs, self.minutes - difference
         slow_side, fast_side = (
             Sides.of([Side(minutes, n, self.interval_var)]) for minutes, n in ((self.minutes, n_slow), (fast, n_fast))
@@ -277,6 +281,8 @@ def resolvable(
     -------
     float [min], or None where not even a time of nothing would be shown to be faster.
     """
+    from scipy.optimize import brentq
+
     both = (runs, runs) if isinstance(runs, int) else runs
     of_repeats = float(sum(both) - 2) if measured_dof is None else measured_dof
     forward = Forward(minutes, both, interval_var, assumed, of_repeats, comparisons)

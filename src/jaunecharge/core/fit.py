@@ -6,7 +6,6 @@ The simulator is run with trial figures until meter, percentages and temperature
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from .chain import Chain
 from .errors import CannotRead
@@ -77,6 +76,8 @@ def fit_phone(reading: Reading, chain: Chain, around: Circumstances, run: str = 
     CannotRead
         If there are too few check-ins, or no power to fit to.
     """
+    from scipy.optimize import least_squares
+
     readings = reading.log.readings
     if readings is None or len(readings) < LEAST_CHECKINS:
         raise CannotRead("the run has too few check-ins to fit to", f"at least {LEAST_CHECKINS}", file="run")

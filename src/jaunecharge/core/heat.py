@@ -5,10 +5,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from .errors import CannotRead
 from .trace import Array
 from .units import MINUTE_S
 
 HOT_C = 38.0
+MOST_PLACES = 200
 THRESHOLDS_C = (40, 43, 45, 48, 50)
 HOLE_STEPS, HOLE_FLOOR_S = 10.0, 300.0
 DENSE_S = 45.0
@@ -92,12 +94,22 @@ def heat_log(position: list[str], time_s: Array, celsius: Array, ambient_c: floa
     time_s, celsius : (n,) float array [s], [°C]
     ambient_c : float or None [°C]
         The room as typed in, used where no room was measured.
+
+    Raises
+    ------
+    CannotRead
+        If too many places are named.
     """
-    spelt = {p.strip().casefold(): p.strip() for p in reversed(position) if p.strip()}
-    places = np.array([p.strip().casefold() or "back" for p in position])
+    written = dict.fromkeys(position)
+    spelt = {p.strip().casefold(): p.strip() for p in reversed(list(written)) if p.strip()}
+    names = list(dict.fromkeys(p.strip().casefold() or "back" for p in written))
+    if len(names) > MOST_PLACES:
+        raise CannotRead(f"{len(names)} places are named", f"use at most {MOST_PLACES}", file="temperatures")
+    number = {p: names.index(p.strip().casefold() or "back") for p in written}
+    places = np.fromiter((number[p] for p in position), dtype=np.int16, count=len(position))
     surfaces, ambient = [], None
-    for name in dict.fromkeys(places.tolist()):
-        at = places == name
+    for n, name in enumerate(names):
+        at = places == n
         times, first = np.unique(time_s[at], return_index=True)
         surface = Surface(spelt.get(name, name), times, celsius[at][first])
         if is_room(name):

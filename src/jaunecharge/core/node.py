@@ -4,7 +4,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from .causes import Dip
 from .heat import Surface
@@ -89,6 +88,8 @@ def fit_node(position: str, time_s: Array, celsius: Array, watts: float = math.n
     Least squares with the covariance of its parameters, σ² inv(J'J); checked against the analytic exponential and
     `uncertainties` in tests/reference.
     """
+    from scipy.optimize import minimize_scalar
+
     if len(time_s) < LEAST_READINGS or time_s[-1] - time_s[0] < LEAST_S:
         return None
     since = time_s - time_s[0]

@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
 import numpy as np
-from scipy.linalg import expm
 
 from .cell import GRID, Cell, usual_cell
 from .engine import FULL, HEAT, IDLE, IN, STORED, Figures, Tables, Traces, empty_traces, march
@@ -52,6 +51,8 @@ class Nodes:
     @lru_cache(maxsize=1024)  # noqa: B019 - frozen, and few of them are ever made
     def step(self) -> tuple[Array, Array]:
         """The exact step of one second: (2, 2) from the temperatures, (2, 3) from phone's heat, pad's heat and room."""
+        from scipy.linalg import expm
+
         a = np.array([
             [-(self.phone_air + self.contact) / self.phone_j, self.contact / self.phone_j],
             [self.contact / self.pad_j, -(self.pad_air + self.contact) / self.pad_j],

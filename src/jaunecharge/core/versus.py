@@ -9,7 +9,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import stdtr, stdtrit
 
 from .battery import REPORTED_MINUTES
 from .copies import without_copies
@@ -99,6 +98,8 @@ class Timed:
 
     def differences(self, i: Places, j: Places) -> list[Difference | None]:
         """How pairs of cells differ; None where one has no time over the window."""
+        from scipy.special import stdtr
+
         noise = self.noises(i, j)
         saved = self.sides.minutes[j] - self.sides.minutes[i]
         mine, other = self.sides.minutes[i], self.sides.minutes[j]
@@ -137,11 +138,15 @@ class Timed:
 
     def own_noise(self, i: int) -> float:
         """Within how many minutes of it the time of a cell would lie again, nineteen times in twenty."""
+        from scipy.special import stdtrit
+
         spread = self.spread(i, i)
         return float(stdtrit(spread.dof, 1.0 - (1.0 - CONFIDENCE) / 2.0)) * self.standard(i)
 
     def welch(self, i: int, j: int) -> tuple[float, float] | None:
         """Welch's 95 % interval of the minutes that i saves, by the repeats alone; None under three on a side."""
+        from scipy.special import stdtrit
+
         mine, other = (np.array([x.estimate for x in self.laps[k]]) for k in (i, j))
         if min(len(mine), len(other)) < WELCH_RUNS:
             return None

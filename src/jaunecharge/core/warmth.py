@@ -3,7 +3,6 @@
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.signal import lfilter
 
 from .heat import DENSE_S, Surface
 from .series import Series, running_mean
@@ -133,6 +132,8 @@ def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
 
 def _follow(values: Array, step_s: float, tau_s: float) -> Array:
     """The response of one node to values [..] : (n,), from rest at the first of them."""
+    from scipy.signal import lfilter
+
     if tau_s <= 0:
         return values
     keep = float(np.exp(-step_s / tau_s))

@@ -29,7 +29,9 @@ class Case(BaseModel):
     battery_health: float | None = Field(None, gt=0, le=1, description="health of the battery, 0–1")
     ambient_c: float | None = Field(None, ge=-40, le=80, description="the room, °C")
     claimed_w: float | None = Field(None, gt=0, le=400, description="what the charger claims to deliver, W")
-    placed_s: float | None = Field(None, description="when the phone was placed, s on the log's clock")
+    placed_s: float | None = Field(
+        None, ge=-1e10, le=1e10, description="when the phone was placed, s on the log's clock"
+    )
     interval_min: float | None = Field(None, gt=0, le=1440, description="minutes between check-ins")
     meter: Meter = Field(default_factory=Meter)
     shared_with: str = Field("", description="what else the meter fed: its watts are then credited to nobody")

@@ -13,6 +13,9 @@ _DOTTED = re.compile(r"^(\d{1,2})\.(\d{1,2})\.(\d{4})[ T]+(\d{1,2}):(\d{2})(?::(
 _DATED = re.compile(r"^\d{4}-\d{2}-\d{2}([ T]|$)|^\d{8}T\d{4}")
 
 
+FIRST_YEAR, LAST_YEAR = 1970, 2200
+
+
 class TimeForm(StrEnum):
     """The forms of time that a file may be in."""
 
@@ -115,14 +118,19 @@ def moment(text: str) -> dt.datetime:
     Raises
     ------
     ValueError
+        If it is none, or of a year in which nobody has logged a charger.
     """
     text = text.strip()
     dotted = _DOTTED.match(text)
     if dotted:
         day, month, year, hour, minute, second, fraction = dotted.groups()
         micro = int((fraction or "0")[:6].ljust(6, "0"))
-        return dt.datetime(int(year), int(month), int(day), int(hour), int(minute), int(second or 0), micro)
-    return dt.datetime.fromisoformat(text.replace(",", "."))
+        found = dt.datetime(int(year), int(month), int(day), int(hour), int(minute), int(second or 0), micro)
+    else:
+        found = dt.datetime.fromisoformat(text.replace(",", "."))
+    if not FIRST_YEAR < found.year < LAST_YEAR:
+        raise ValueError(text)
+    return found
 
 
 def local_epoch(moments: list[dt.datetime], zone: ZoneInfo | None) -> tuple[list[float], float]:

@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, WithJsonSchema
 
 from ..core.errors import CannotRead
 from ..core.hours import Window, window, zone_named
@@ -15,6 +15,15 @@ from .plan import local_moment
 
 MOST_PICKED = 60
 Text = Annotated[str, Field(max_length=300)]
+LocalTime = Annotated[
+    dt.datetime,
+    WithJsonSchema(
+        {
+            "type": "string", "pattern": r"^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(:\d{2})?(Z|[+-]\d{2}:\d{2})?$",
+            "description": "date and time by the clock of the plan's zone, or with an offset",
+        }
+    ),
+]  # fmt: skip
 
 
 class _Document(BaseModel):
@@ -64,12 +73,12 @@ class Hours(_Document):
 class PlanWishes(_Document):
     """When a plan may happen: from when, by the clock of which zone, when somebody is there, with how many meters."""
 
-    start: dt.datetime
+    start: LocalTime
     zone: str = "UTC"
     attended: list[Hours] = Field(default_factory=lambda: [Hours()], max_length=20)
     meters: int = 1
     plugs: int = Field(1, ge=1, le=MOST_METERS, description="equal adapters at hand, where one is used for all")
-    end: dt.datetime | None = None
+    end: LocalTime | None = None
     at_once: int | None = None
 
     def problem(self, tasks: tuple[Task, ...], sequences: tuple[tuple[str, ...], ...], common: str = "") -> Problem:

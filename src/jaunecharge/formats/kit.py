@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from ..core.errors import CannotRead
 from ..core.kit import Kit, flaws
 from ..core.kit_fields import FIELDS, Flawed, item_from, texts_of
-from ..core.labels import label
+from ..core.labels import as_typed, label
 from .case import said
 from .tables_out import csv_text
 
@@ -143,6 +143,5 @@ def _from_csv(text: str, name: str) -> list[tuple[int, Kit]]:
 
 
 def _plain(cell: str) -> str:
-    """A cell without the apostrophe that keeps a spreadsheet from running it."""
-    cell = cell.strip()
-    return cell[1:] if cell[:2] in {"'=", "'+", "'-", "'@"} else cell
+    """A cell without the apostrophes that keep a spreadsheet from running it."""
+    return as_typed(cell.strip())

@@ -1,8 +1,6 @@
 """Plans as files: what is to be scheduled as JSON, a schedule as JSON and CSV."""
 
-import csv
 import datetime as dt
-import io
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
@@ -15,6 +13,7 @@ from ..core.hours import Window, moment_at, window, zone_named
 from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, check_problem
 from .case import said
 from .documents import read_json
+from .tables_out import csv_text
 
 YEARS = (1990, 2200)
 Minutes = Annotated[float, Field(ge=0, le=1_000_000)]
@@ -176,13 +175,11 @@ COLUMNS = ("run", "phone", "on", "state", "drain_start", "start", "end")
 
 def schedule_csv(slots: Sequence[Timed]) -> str:
     """A schedule as CSV, a row a run, times with their offset."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
+    rows = []
     for s in sorted(slots, key=lambda s: (s.start, s.phone)):
         times = [
             "" if moment is None else moment.isoformat(timespec="minutes")
             for moment in (s.drain_start if s.drains else None, s.start, s.end)
         ]
-        writer.writerow([s.id, s.phone, s.said, s.state, *times])
-    return out.getvalue()
+        rows.append([s.id, s.phone, s.said, s.state, *times])
+    return csv_text(COLUMNS, rows)

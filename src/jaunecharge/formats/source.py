@@ -3,16 +3,19 @@
 import codecs
 import gzip
 import hashlib
+import tempfile
 import zipfile
 import zlib
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Any, TypeVar
 
 from ..core.errors import CannotRead
+from .limits import LONGEST_LINE, MOST_PARTS, refuse_too_large
 
-MOST_BYTES = 200_000_000
 CHUNK = 1 << 20
+T = TypeVar("T", str, bytes)
 READER = "tables-1"
 """Version of the readers, kept with every file that was read."""
 
@@ -25,12 +28,14 @@ SAVE_AS = "save it as CSV (UTF-8) or XLSX and read that"
 class Source:
     """A readable file: where its text lies, the name it came with, and how it is encoded.
 
-    `encoding` is a codec name, or `xlsx` for a workbook.
+    `encoding` is a codec name, or `xlsx` for a workbook; `unpacked` is the temporary file that `path` names, if it
+    does: it goes with the last who holds it.
     """
 
     path: Path
     name: str
     encoding: str
+    unpacked: Any = field(default=None, compare=False, repr=False)
 
     @property
     def is_workbook(self) -> bool:
@@ -52,28 +57,13 @@ def sha256(path: Path) -> str:
     return digest.hexdigest()
 
 
-def refuse_too_large(size: int, name: str) -> None:
-    """Refuse more than 200 MB.
-
-    Raises
-    ------
-    CannotRead
-    """
-    if size > MOST_BYTES:
-        raise CannotRead(
-            f"it is {size:,} bytes".replace(",", " "),
-            "at most 200 MB are read: split it, or log at a longer step",
-            file=name,
-        )
-
-
 def examine(path: Path, name: str | None = None) -> Source:
-    """What kind of file this is. A gzipped one is unpacked beside it, and its text examined.
+    """What kind of file this is. A gzipped one is unpacked into a temporary file, and that is examined.
 
     Raises
     ------
     CannotRead
-        Empty, too large, binary, with a NUL, damaged, or in two encodings at once.
+        Empty, too large, packed twice, binary, with a NUL, damaged, or in two encodings at once.
     """
     name = name or path.name
     try:
@@ -88,30 +78,44 @@ def examine(path: Path, name: str | None = None) -> Source:
     if not head:
         raise CannotRead("the file is empty", "export it from the meter again", file=name)
     if head.startswith(GZIP_MAGIC):
-        return examine(_unpacked(path, name), name)
+        return _unpacked(path, name)
     if head.startswith(ZIP_MAGIC):
-        if not zipfile.is_zipfile(path):
-            raise CannotRead("the workbook is damaged or cut short", "save it again as XLSX", file=name)
+        _refuse_no_workbook(path, name)
         return Source(path, name, "xlsx")
     return Source(path, name, _text_encoding(path, name, head))
 
 
-def _unpacked(path: Path, name: str) -> Path:
-    target = path.with_name(path.name + ".unpacked")
+def _refuse_no_workbook(path: Path, name: str) -> None:
+    """Refuse a workbook that is damaged, or that unpacks to more than is read."""
+    damaged = CannotRead("the workbook is damaged or cut short", "save it again as XLSX", file=name)
+    try:
+        with zipfile.ZipFile(path) as packed:
+            parts = packed.infolist()
+    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, EOFError) as error:
+        raise damaged from error
+    if len(parts) > MOST_PARTS:
+        raise CannotRead(f"the workbook is made of {len(parts)} files", "save the sheet alone, as CSV", file=name)
+    refuse_too_large(sum(p.file_size for p in parts), name)
+
+
+def _unpacked(path: Path, name: str) -> Source:
+    # The file stays as long as what names it: it is gone with the last who holds the source.
+    target = tempfile.NamedTemporaryFile(prefix="jaunecharge-", suffix=".unpacked")  # noqa: SIM115
     written = 0
     try:
-        with gzip.open(path) as packed, target.open("wb") as out:
+        with gzip.open(path) as packed:
             while block := packed.read(CHUNK):
                 written += len(block)
                 refuse_too_large(written, name)
-                out.write(block)
+                target.write(block)
+        target.flush()
     except (EOFError, zlib.error, gzip.BadGzipFile) as error:
-        target.unlink(missing_ok=True)
         raise CannotRead("the gzip file is cut short or damaged", "copy it from the meter again", file=name) from error
-    except CannotRead:
-        target.unlink(missing_ok=True)
-        raise
-    return target
+    unpacked = Path(target.name)
+    with unpacked.open("rb") as file:
+        if file.read(2) == GZIP_MAGIC:
+            raise CannotRead("it is packed twice", "unpack it once, then read it", file=name)
+    return replace(examine(unpacked, name), unpacked=target)
 
 
 def _text_encoding(path: Path, name: str, head: bytes) -> str:
@@ -169,7 +173,7 @@ def _control_share(block: bytes) -> float:
 def _has_utf8_later(path: Path) -> bool:
     """Whether a line beyond ASCII is valid UTF-8: with another one that is not, the file is in two encodings."""
     with path.open("rb") as file:
-        for line in file:
+        for line in bounded(file.readline):
             if line.isascii():
                 continue
             try:
@@ -178,6 +182,12 @@ def _has_utf8_later(path: Path) -> bool:
             except UnicodeDecodeError:
                 continue
     return False
+
+
+def bounded(readline: Callable[[int], T]) -> Iterator[T]:
+    """The lines of a file; one that is too long comes in pieces, so that none fills the memory."""
+    while line := readline(LONGEST_LINE + 1):
+        yield line
 
 
 def _refuse_undecodable(path: Path, name: str, encoding: str) -> None:

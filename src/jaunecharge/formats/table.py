@@ -8,17 +8,29 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from itertools import islice
-
-import openpyxl
+from typing import TYPE_CHECKING
 
 from ..core.errors import CannotRead
 from . import cells
-from .source import Source
+from .limits import (
+    LONGEST_CELL,
+    LONGEST_LINE,
+    MOST_SHEET_ROWS,
+    MOST_SHEETS,
+    refuse_long_cell,
+    refuse_many_rows,
+    refuse_wide,
+)
+from .source import Source, bounded
+
+if TYPE_CHECKING:
+    from openpyxl import Workbook
 
 DELIMITERS = (";", "\t", ",", "|")
 PEEK_ROWS = 200
 MOST_PREAMBLE = 60
 Row = list[str]
+csv.field_size_limit(LONGEST_CELL)
 
 
 @dataclass(frozen=True)
@@ -83,34 +95,70 @@ def rows(source: Source, delimiter: str, sheet: str | None) -> Iterator[tuple[in
         return
     with source.path.open("rb") as raw:
         text = io.TextIOWrapper(raw, encoding=source.encoding, newline="")
-        reader = csv.reader(text, delimiter=delimiter)
+        reader = csv.reader(_lines(text, source.name), delimiter=delimiter)
         done = 0
         try:
             for row in reader:
+                refuse_wide(len(row), source.name, reader.line_num)
+                refuse_many_rows(reader.line_num, source.name)
                 yield reader.line_num, row
                 done = reader.line_num
         except csv.Error as error:
+            long = "field limit" in str(error)
             raise CannotRead(
-                f"the row cannot be split into cells ({error})",
+                "a cell has more than 32 767 letters" if long else f"the row cannot be split into cells ({error})",
                 "check its quotes and separators",
                 file=source.name,
                 row=done + 1,
             ) from error
 
 
+def _lines(text: io.TextIOWrapper, name: str) -> Iterator[str]:
+    for number, line in enumerate(bounded(text.readline), start=1):
+        if len(line) > LONGEST_LINE:
+            raise CannotRead(
+                "the row is longer than a million letters", "check its quotes and separators", file=name, row=number
+            )
+        yield line
+
+
 def _sheet_rows(source: Source, sheet: str | None) -> Iterator[tuple[int, Row]]:
     with _workbook(source) as book:
         page = book[sheet] if sheet else book.worksheets[0]
-        for number, values in enumerate(page.iter_rows(values_only=True), start=1):
-            yield number, _trimmed([_cell_text(v) for v in values])
+        # Not by the size that the sheet states of itself: what lies beyond it would be passed over in silence.
+        page.reset_dimensions()
+        cells_of = page.iter_rows(values_only=True)
+        number = 0
+        while True:
+            number += 1
+            try:
+                values = next(cells_of, None)
+                row = None if values is None else _trimmed([_cell_text(v) for v in values])
+            except MemoryError:
+                raise
+            except Exception as error:  # openpyxl raises whatever its parser met
+                raise CannotRead(
+                    "the sheet cannot be read on from here", "save it again as XLSX, or as CSV", source.name, number
+                ) from error
+            if row is None:
+                return
+            refuse_many_rows(number, source.name, MOST_SHEET_ROWS)
+            refuse_wide(len(row), source.name, number)
+            for cell in row:
+                refuse_long_cell(cell, source.name, number)
+            yield number, row
 
 
 @contextmanager
-def _workbook(source: Source) -> Iterator[openpyxl.Workbook]:
+def _workbook(source: Source) -> Iterator["Workbook"]:
+    import openpyxl
+
     # By its bytes, as openpyxl goes by the ending of a path, and a file that was sent has none.
     with source.path.open("rb") as file:
         try:
             book = openpyxl.load_workbook(file, read_only=True, data_only=True)
+        except MemoryError:
+            raise
         except Exception as error:  # openpyxl raises whatever its parser met
             raise CannotRead(
                 "the workbook cannot be opened", "save it again as XLSX, without a password", file=source.name
@@ -125,6 +173,8 @@ def sheet_names(source: Source) -> tuple[str, ...]:
     """Names of the sheets of a workbook."""
     with _workbook(source) as book:
         names = tuple(page.title for page in book.worksheets)
+    if len(names) > MOST_SHEETS:
+        raise CannotRead(f"the workbook has {len(names)} sheets", f"at most {MOST_SHEETS} are read", file=source.name)
     if not names:
         raise CannotRead("the workbook has no sheet with cells", "save the table as a sheet", file=source.name)
     return names
@@ -164,7 +214,9 @@ def _trimmed(row: Row) -> Row:
 def _delimiter(source: Source) -> str:
     """The separator that splits most of the first lines into the same number of cells, two at least."""
     with source.path.open(encoding=source.encoding, newline="") as file:
-        lines = [line for line in islice(file, PEEK_ROWS) if line.strip()]
+        lines = [line for line in islice(bounded(file.readline), PEEK_ROWS) if line.strip()]
+    if any(len(line) > LONGEST_LINE for line in lines):
+        raise CannotRead("a row is longer than a million letters", "check its quotes and separators", file=source.name)
     best, best_score = "", (0.0, 0)
     for delimiter in DELIMITERS:
         widths = [w for line in lines if (w := _width(line, delimiter))]

@@ -1,27 +1,32 @@
 """A table's figures in the units of the core, read as it was understood: fast where it is clean, else with care."""
 
 import datetime as dt
+import sys
 from array import array
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv as pa_csv
 
 from ..core.clock import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
 from ..core.errors import CannotRead
 from ..core.trace import Array
 from ..core.units import to_base
 from . import cells
-from .cells import EPOCH_FORMS, NUMERIC_FORMS, TimeForm
+from .cells import EPOCH_FORMS, FIRST_YEAR, LAST_YEAR, NUMERIC_FORMS, TimeForm
+from .limits import LONGEST_PLACE, refuse_many_rows
 from .source import Source
 from .table import rows
 from .understanding import Column, Understanding
 
 MOST_BAD_SHARE = 0.2
+LONGEST_SHOWN = 80
 TICK_ROWS = 50_000
+LATEST_S = (LAST_YEAR - FIRST_YEAR) * 366 * 86_400.0
+"""No time of a log is further from its zero, be that its own or that of the epoch [s]."""
+
 FAST_BLOCK = 4 << 20
 
 Progress = Callable[[float], None]
@@ -98,6 +103,9 @@ def _fast(
     source: Source, understood: Understanding, time_column: Column, wanted: list[Column], progress: Progress
 ) -> Raw | None:
     """The whole table at once through Arrow; None where a cell is not a plain figure, so that care is needed."""
+    import pyarrow as pa
+    import pyarrow.csv as pa_csv
+
     if source.encoding not in ("utf-8", "utf-8-sig") or understood.time_form not in NUMERIC_FORMS:
         return None
     if understood.of("position"):
@@ -124,13 +132,18 @@ def _fast(
             seen = 0
             for batch in reader:
                 seen += batch.nbytes
+                refuse_many_rows(sum(len(p[0]) for p in parts), source.name)
                 parts.append([batch.column(i).to_numpy(zero_copy_only=False) for i in range(len(used))])
                 progress(min(0.95, seen / (2.0 * size)))
     except (pa.ArrowInvalid, pa.ArrowKeyError):
         return None
     if not parts:
         return None
-    columns = [np.concatenate([p[i] for p in parts]) for i in range(len(used))]
+    columns = []
+    for i in range(len(used)):
+        columns.append(np.concatenate([p[i] for p in parts]))
+        for p in parts:  # Each part goes as soon as it is copied: nothing is held twice.
+            p[i] = p[i][:0]
     if any(np.isinf(c).any() for c in columns) or np.isnan(columns[0][:-1]).any():
         return None
     if np.isnan(columns[0][-1:]).any():
@@ -146,10 +159,10 @@ def _careful(
     shape, comma, form = understood.layout, understood.comma, understood.time_form
     place_column = next(iter(understood.of("position")), None)
     at = _time_reader(form, comma)
-    times: list = []
+    times: Any = [] if form is TimeForm.DATED else array("d")
     columns = [array("d") for _ in wanted]
     places: list[str] | None = [] if place_column else None
-    numbers: list[int] = []
+    numbers = array("q")
     skipped: list[tuple[int, str]] = []
     size, started = max(1, source.path.stat().st_size), 0
     for number, row in rows(source, shape.delimiter, shape.sheet):
@@ -164,17 +177,23 @@ def _careful(
                 cell = row[column.index] if column.index < len(row) else ""
                 found.append(cells.number(cell, comma))
         except (ValueError, OverflowError):
-            skipped.append((number, cell.strip()))
+            skipped.append((number, cell.strip()[:LONGEST_SHOWN]))
             continue
         times.append(moment)
         numbers.append(number)
         for values, value in zip(columns, found, strict=True):
             values.append(value)
         if places is not None and place_column is not None:
-            places.append(row[place_column.index].strip() if place_column.index < len(row) else "")
+            place = row[place_column.index].strip() if place_column.index < len(row) else ""
+            if len(place) > LONGEST_PLACE:
+                raise CannotRead(
+                    f"the name of a place has {len(place)} letters", f"use at most {LONGEST_PLACE}", source.name, number
+                )
+            places.append(sys.intern(place))
         if not len(numbers) % TICK_ROWS:
             progress(min(0.95, started / size))
-    return times, [np.array(c, dtype=float) for c in columns], places, np.array(numbers, dtype=int), skipped
+    at_s = times if form is TimeForm.DATED else np.array(times)
+    return at_s, [np.array(c) for c in columns], places, np.array(numbers, dtype=int), skipped
 
 
 def _time_reader(form: TimeForm | None, comma: bool) -> Callable[[str], float | dt.datetime]:
@@ -211,6 +230,8 @@ def _timeline(times: Array | list, form: TimeForm | None, zone: ZoneInfo | None)
         return Timeline(ClockKind.ELAPSED, np.array(times, dtype=float)), None
     assert form is not None
     values = np.asarray(times, dtype=float) * NUMERIC_FORMS[form]
+    if len(values) and float(np.abs(values).max()) > LATEST_S:
+        raise CannotRead("its times lie beyond the year 2200", "say in which unit they are, or put them right")
     if form in EPOCH_FORMS:
         day = None
         if zone is not None:

@@ -4,16 +4,9 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
-import xlsxwriter
-
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+from ..core.labels import harmless
 
 Cell = str | float | int | None
-
-
-def harmless(cell: Cell) -> Cell:
-    """Text that a spreadsheet would run, made text for good by a leading apostrophe; figures stay figures."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA_STARTS) else cell
 
 
 def csv_text(headings: Sequence[str], rows: Iterable[Sequence[Cell]]) -> str:
@@ -21,12 +14,14 @@ def csv_text(headings: Sequence[str], rows: Iterable[Sequence[Cell]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(headings)
-    writer.writerows([harmless(c) for c in row] for row in rows)
+    writer.writerows([harmless(c) if isinstance(c, str) else c for c in row] for row in rows)
     return out.getvalue()
 
 
 def xlsx_bytes(headings: Sequence[str], rows: Iterable[Sequence[Cell]], sheet: str) -> bytes:
     """A workbook of one sheet; text is written as text."""
+    import xlsxwriter
+
     out = io.BytesIO()
     book = xlsxwriter.Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     page = book.add_worksheet(sheet)

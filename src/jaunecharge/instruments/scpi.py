@@ -3,6 +3,7 @@
 import math
 import re
 import socket
+import time
 from dataclasses import dataclass
 
 from ..core.kit_fields import host_and_port
@@ -108,6 +109,7 @@ class Scpi:
         """
         connection = self._connected()
         try:
+            connection.settimeout(self._timeout_s)
             connection.sendall(question.encode("ascii") + TERMINATOR)
             return self._line(connection)
         except TimeoutError as error:
@@ -180,7 +182,12 @@ class Scpi:
 
     def _line(self, connection: socket.socket) -> str:
         received = self._rest
+        # The time is for the whole answer: one that trickles in letter by letter is none.
+        until = time.monotonic() + self._timeout_s
         while TERMINATOR not in received:
+            if (left := until - time.monotonic()) <= 0.0:
+                raise TimeoutError
+            connection.settimeout(left)
             block = connection.recv(4096)
             if not block:
                 raise ConnectionResetError

@@ -7,6 +7,7 @@ time runs, and `SIM:FAULT silence+60` orders a fault.
 
 import contextlib
 import random
+import socket
 import socketserver
 import threading
 import time
@@ -36,10 +37,23 @@ class StandIn:
         self.faults = Faults(faults)
         self._random = random.Random(seed)
         self._errors: list[str] = []
+        self._open: set[socket.socket] = set()
+        self._lock = threading.Lock()
         standin = self
 
         class Handler(socketserver.StreamRequestHandler):
             disable_nagle_algorithm = True
+
+            def setup(self) -> None:
+                super().setup()
+                with standin._lock:
+                    standin._open.add(self.connection)
+
+            def finish(self) -> None:
+                with standin._lock:
+                    standin._open.discard(self.connection)
+                with contextlib.suppress(OSError):
+                    super().finish()
 
             def handle(self) -> None:
                 with contextlib.suppress(OSError):
@@ -65,9 +79,13 @@ class StandIn:
         return self
 
     def stop(self) -> None:
-        """Answer no more."""
+        """Answer no more; who is connected is cut off."""
         self._server.shutdown()
         self._server.server_close()
+        with self._lock:
+            for connection in list(self._open):
+                with contextlib.suppress(OSError):
+                    connection.shutdown(socket.SHUT_RDWR)
         self._thread.join(10)
 
     def _serve(self, line: bytes, write: Callable[[bytes], object]) -> bool:

@@ -1,28 +1,37 @@
-"""The bench as a process knows it, kept in step with the database by its notifications, and told to who listens."""
+"""The bench as a process knows it, kept in step with the database by its notifications, and told to who listens.
+
+A lane that cannot be read or drawn is set aside: that is said, it is tried again, and the others go on.
+"""
 
 import datetime as dt
+import hmac
 import json
 import logging
 import threading
 import time
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
 
 import psycopg
 from pydantic import TypeAdapter
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from ..core.heat import is_phone
 from ..store import bench as store
 from ..store import bench_models as b
+from ..store.backup import RELOAD
 from ..store.database import Database
-from .inbox import Inbox, gone
+from ..store.errors import LaneAside, LaneOver
+from ..store.failures import failure
+from .inbox import Inbox
 from .lane_state import LaneState
 from .steady import now
 from .view import LaneFull, LaneView, full, traced, view
+from .worker import Turn, Worker
 
 GATHER_S = 0.03
 """How long notifications are gathered before the changes are read."""
@@ -31,6 +40,9 @@ VIEWS_EVERY_S = 1.0
 """A lane's whole view is told no more often; its newest figures are told at once."""
 
 RETRY_S = 0.3
+ASIDE_AGAIN_S = 15.0
+"""A lane that was set aside is tried again so often."""
+
 SILENCE_S = 1.0
 """Without a change for so long, ages and states that time alone moves are told."""
 
@@ -38,6 +50,17 @@ MOST_VIEWS = 5
 log = logging.getLogger(__name__)
 _VIEWS = TypeAdapter(list[LaneView])
 Hears = Callable[[int, str], None]
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Aside:
+    """A lane that is open and cannot be shown or watched: since when, and why."""
+
+    id: uuid.UUID
+    name: str
+    since: dt.datetime
+    why: str
 
 
 @dataclass
@@ -55,33 +78,73 @@ class Hub:
     def __init__(self, database: Database, inbox: Inbox) -> None:
         self._database, self.inbox = database, inbox
         self.states: dict[uuid.UUID, LaneState] = {}
+        self.aside: dict[uuid.UUID, Aside] = {}
+        self.loaded = False
         self.tick = 0
         self.away = False
         self._hears: list[Hears] = []
         self._viewed: dict[uuid.UUID, float] = {}
         self._lock = threading.RLock()
-        self._over = threading.Event()
+        self._aside_tried = 0.0
         self._changed = threading.Condition(self._lock)
-        self._thread = threading.Thread(target=self._run, name="bench hub", daemon=True)
+        self.worker = Worker("bench", "the bench shows nothing new", self._run)
 
     def start(self) -> None:
         """Read what there is, and listen."""
         with suppress(Exception):
             self.load()
-        self._thread.start()
+        self.worker.start()
 
     def stop(self) -> None:
         """Listen no more."""
-        self._over.set()
-        self._thread.join(30)
+        self.worker.stop()
 
     def load(self) -> None:
         """Read the open lanes from the store."""
         with self._snapshot() as session:
             tick = store.present_tick(session)
-            found = {lane.id: _loaded(session, lane) for lane in store.open_lanes(session)}
+            lanes = store.open_lanes(session)
+            found = self._load_each(session, lanes)
         with self._lock:
-            self.states, self.tick = found, tick
+            self.aside = {lane.id: self.aside[lane.id] for lane in lanes if lane.id in self.aside}
+            self.states, self.tick, self.loaded = found, tick, True
+            self._aside_tried = time.monotonic()
+
+    def _load_each(self, session: Session, lanes: list[b.Lane]) -> dict[uuid.UUID, LaneState]:
+        """The state of each lane; one that cannot be read is set aside."""
+        found = {}
+        for lane in lanes:
+            try:
+                state = _loaded(session, lane)
+                if lane.id in self.aside:
+                    view(state, now()), figures(state, 0)
+            except Exception as error:
+                if failure(error) is not None:
+                    raise
+                self._set_aside(lane, error)
+            else:
+                found[lane.id] = state
+                self.aside.pop(lane.id, None)
+        return found
+
+    def _set_aside(self, lane: b.Lane, error: Exception) -> None:
+        if lane.id not in self.aside:
+            log.error("lane %s is set aside", lane.name, exc_info=error)
+            self.aside[lane.id] = Aside(lane.id, lane.name, now(), f"{type(error).__name__}: {error}"[:200])
+        self.states.pop(lane.id, None)
+
+    def _each(self, lanes: Iterable[uuid.UUID], made: Callable[[LaneState], T]) -> dict[uuid.UUID, T]:
+        """Something of each lane; one of which it cannot be made is set aside."""
+        found = {}
+        for lane_id in list(lanes):
+            state = self.states.get(lane_id)
+            if state is None:
+                continue
+            try:
+                found[lane_id] = made(state)
+            except Exception as error:
+                self._set_aside(state.lane, error)
+        return found
 
     @contextmanager
     def _snapshot(self) -> Iterator[Session]:
@@ -97,7 +160,7 @@ class Hub:
             if found.tick == self.tick:
                 return
             opened = [x for x in found.lanes if x.id not in self.states and x.state in store.OPEN]
-            loaded = {lane.id: _loaded(session, lane) for lane in opened}
+            loaded = self._load_each(session, opened)
         with self._lock:
             self._take(found, loaded)
             self._changed.notify_all()
@@ -111,14 +174,16 @@ class Hub:
             if lane.id in loaded:
                 continue
             if lane.state not in store.OPEN:
+                self.aside.pop(lane.id, None)
                 state = self.states.pop(lane.id, None)
                 told.over.append(str(lane.id))
                 if state is not None:
                     state.lane = lane
                 continue
-            self.states[lane.id].lane = lane
-            self._viewed.pop(lane.id, None)
-            touched.add(lane.id)
+            if lane.id in self.states:
+                self.states[lane.id].lane = lane
+                self._viewed.pop(lane.id, None)
+                touched.add(lane.id)
         for entry in found.entries:
             if entry.lane_id in self.states and entry.lane_id not in loaded:
                 self.states[entry.lane_id].enter(entry)
@@ -128,11 +193,9 @@ class Hub:
         for r in found.readings:
             if r.lane_id in self.states and r.lane_id not in loaded:
                 readings.setdefault(r.lane_id, []).append(r)
-        for lane_id, rows in readings.items():
-            self.states[lane_id].take(rows)
-            touched.add(lane_id)
-        for lane_id in touched:
-            told.figures[str(lane_id)] = figures(self.states[lane_id], before)
+        self._each(readings, lambda state: state.take(readings[state.lane.id]))
+        touched |= readings.keys()
+        told.figures = {str(i): f for i, f in self._each(touched, lambda state: figures(state, before)).items()}
         self._tell(told, touched)
 
     def _tell(self, told: Told, touched: set[uuid.UUID]) -> None:
@@ -143,14 +206,17 @@ class Hub:
             if i in self.states and clock - self._viewed.get(i, 0.0) >= VIEWS_EVERY_S
         )
         # A few at a time, those that wait longest first: nobody waits for all of fifty lanes to be described.
-        for *_, lane_id in due[:MOST_VIEWS]:
-            told.views.append(self.view(lane_id, at))
-            self._viewed[lane_id] = clock
+        chosen = [lane_id for *_, lane_id in due[:MOST_VIEWS]]
+        told.views += self._each(chosen, lambda state: self._view(state, at)).values()
+        self._viewed |= dict.fromkeys(chosen, clock)
         if not self._hears:
             return
         text = self._written(told, at)
         for hears in list(self._hears):
-            hears(self.tick, text)
+            try:
+                hears(self.tick, text)
+            except RuntimeError:  # The loop of one who listened is gone; that is no reason not to tell the others.
+                self._hears.remove(hears)
 
     def _written(self, told: Told, at: dt.datetime) -> str:
         views = _VIEWS.dump_json(told.views).decode() if told.views else "[]"
@@ -158,6 +224,8 @@ class Hub:
             {
                 "tick": self.tick, "at": at.isoformat(), "figures": told.figures, "over": told.over,
                 "away": self.away or self.inbox.away, "waiting": self._waiting(),
+                "aside": [{"id": str(x.id), "name": x.name, "since": x.since.isoformat(), "why": x.why}
+                          for x in self.set_aside()],
             },
             separators=(",", ":"),
         )  # fmt: skip
@@ -166,17 +234,66 @@ class Hub:
     def _waiting(self) -> int:
         return self.inbox.spool.waiting() if self.away or self.inbox.away else 0
 
-    def view(self, lane_id: uuid.UUID, at: dt.datetime | None = None) -> LaneView:
-        """A lane at a moment."""
+    def set_aside(self) -> list[Aside]:
+        """Lanes that are open and cannot be shown or watched."""
+        return sorted(list(self.aside.values()), key=lambda x: x.name)
+
+    def state_of(self, lane_id: uuid.UUID) -> LaneState:
+        """An open lane.
+
+        Raises
+        ------
+        NotThere, LaneOver
+            If there is none, or it has ended: so says the store, not what this process happens to know.
+        LaneAside
+            If it is open, and this process cannot show it (yet).
+        """
+        state = self.states.get(lane_id)
+        if state is None:
+            with self._database.session() as session:
+                lane = store.get_lane(session, lane_id)
+                if lane.state not in store.OPEN:
+                    raise LaneOver(f"lane {lane.name} has ended")
+                raise LaneAside(f"lane {lane.name} is open, and cannot be shown just now")
+        return state
+
+    def _view(self, state: LaneState, at: dt.datetime) -> LaneView:
+        return view(state, at, self.shared_with(state.lane.id))
+
+    def view(self, lane_id: uuid.UUID) -> LaneView:
+        """A lane as it is now.
+
+        Raises
+        ------
+        NotThere, LaneOver, LaneAside
+        """
+        return self._one(lane_id, lambda state: self._view(state, now()))
+
+    def full(self, lane_id: uuid.UUID) -> LaneFull:
+        """A lane as it is now, with its ribbon.
+
+        Raises
+        ------
+        NotThere, LaneOver, LaneAside
+        """
+        return self._one(lane_id, lambda state: full(state, now(), self.shared_with(lane_id)))
+
+    def _one(self, lane_id: uuid.UUID, made: Callable[[LaneState], T]) -> T:
+        self.state_of(lane_id)
         with self._lock:
-            return view(self.states[lane_id], at or now(), self.shared_with(lane_id))
+            found = self._each([lane_id], made)
+        if lane_id not in found:
+            self.state_of(lane_id)
+            raise LaneAside("the lane has just changed")
+        return found[lane_id]
 
     def fulls(self) -> tuple[int, list[LaneFull]]:
         """The count up to which this is so, and every open lane with its ribbon."""
         at = now()
         with self._lock:
             order = sorted(self.states.values(), key=lambda s: (len(s.lane.name), s.lane.name))
-            return self.tick, [full(s, at, self.shared_with(s.lane.id)) for s in order]
+            found = self._each((s.lane.id for s in order), lambda s: full(s, at, self.shared_with(s.lane.id)))
+            return self.tick, list(found.values())
 
     def shared_with(self, lane_id: uuid.UUID) -> list[str]:
         """Names of the other lanes that hang on the same meter."""
@@ -192,19 +309,34 @@ class Hub:
             if s.lane.id != lane_id and (s.lane.meter, s.lane.meter_address) == (mine.meter, mine.meter_address)
         )
 
-    def lane_of_token(self, token: str) -> b.Lane | None:
-        """The open lane that a token reaches, as this process knows it."""
+    def state_of_token(self, token: str) -> LaneState:
+        """The open lane that a token reaches.
+
+        Raises
+        ------
+        LaneOver
+            If it reaches none, or none any more.
+        LaneAside
+            If it is open, and this process cannot show it (yet).
+        """
         with self._lock:
-            return next((s.lane for s in self.states.values() if s.lane.token == token), None)
+            asked = token.encode()
+            found = next((s for s in self.states.values() if hmac.compare_digest(s.lane.token.encode(), asked)), None)
+        if found is None:
+            with self._database.session() as session:
+                lane = store.lane_of_token(session, token)
+            if lane is None:
+                raise LaneOver("this code reaches no lane, or its lane has ended")
+            found = self.state_of(lane.id)
+        return found
 
     def since(self, tick: int) -> tuple[int, str]:
         """All that somebody missed who knows the bench up to a count."""
         with self._lock:
             at = now()
-            told = Told(
-                {str(i): figures(s, tick) for i, s in self.states.items()}, [self.view(i, at) for i in self.states]
-            )
-            return self.tick, self._written(told, at)
+            views = self._each(self.states, lambda s: self._view(s, at))
+            steps = self._each(views, lambda s: figures(s, tick))
+            return self.tick, self._written(Told({str(i): f for i, f in steps.items()}, list(views.values())), at)
 
     def listen(self, hears: Hears) -> Callable[[], None]:
         """Be told every change from now on; what is returned ends that."""
@@ -221,7 +353,7 @@ class Hub:
     @property
     def over(self) -> bool:
         """Whether it listens no more."""
-        return self._over.is_set()
+        return self.worker.stopped.is_set()
 
     def wait_for_somebody(self, seconds: float) -> bool:
         """Wait until somebody looks at the bench; whether somebody does."""
@@ -233,32 +365,29 @@ class Hub:
         with self._changed:
             return self._changed.wait_for(lambda: self.tick >= tick, seconds)
 
-    def _run(self) -> None:
-        while not self._over.is_set():
+    def _run(self, turn: Turn) -> None:
+        while not turn.over:
             try:
-                self._listen()
-            except (psycopg.Error, OSError):
+                self._listen(turn)
+            except (psycopg.Error, OSError, SQLAlchemyError):
                 self._lost()
-            except Exception as error:
-                if gone(error):
-                    self._lost()
-                else:
-                    # Whatever it was, the bench must go on being told: what is known is read afresh.
-                    log.exception("the bench could not be followed for a moment")
-                    self.tick = 0
-            self._over.wait(RETRY_S)
+            except Exception:
+                # Whatever it was, the bench must go on being told: what is known is read afresh.
+                log.exception("the bench could not be followed for a moment")
+                self.tick = 0
+            turn.wait(RETRY_S)
 
     def _lost(self) -> None:
-        if not self.away and not self._over.is_set():
+        if not self.away and not self.over:
             with self._lock:
                 self.away = True
                 self._tell(Told(), set())
 
-    def _listen(self) -> None:
+    def _listen(self, turn: Turn) -> None:
         address = self._database.url.replace("postgresql+psycopg", "postgresql", 1)
         with psycopg.connect(address, autocommit=True, connect_timeout=3) as connection:
             connection.execute(f"LISTEN {store.CHANNEL}")
-            if self.tick == 0:
+            if self.tick == 0 or not self.loaded:
                 self.load()
             self.refresh()
             if self.away:
@@ -266,13 +395,23 @@ class Hub:
                 with self._lock:
                     self._tell(Told(), set(self.states))
             quiet = time.monotonic()
-            while not self._over.is_set():
+            while not turn.over:
+                turn.beat()
                 heard = list(connection.notifies(timeout=0.25, stop_after=1))
+                if turn.over:
+                    return
                 if heard:
-                    self._over.wait(GATHER_S)
+                    turn.wait(GATHER_S)
                     # What was gathered meanwhile is read in one go.
-                    list(connection.notifies(timeout=0.0))
+                    heard += connection.notifies(timeout=0.0)
+                    if any(notice.payload == RELOAD for notice in heard):
+                        before = set(self.states)
+                        self.load()
+                        with self._lock:
+                            self._tell(Told(over=[str(i) for i in before - set(self.states)]), set(self.states))
                     self.refresh()
+                if self.aside and time.monotonic() - self._aside_tried > ASIDE_AGAIN_S:
+                    self.load()
                 if time.monotonic() - quiet >= SILENCE_S / max(1.0, len(self.states) / MOST_VIEWS):
                     quiet = time.monotonic()
                     with self._lock:

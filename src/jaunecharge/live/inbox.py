@@ -3,42 +3,42 @@
 import contextlib
 import logging
 import queue
-import threading
 from concurrent.futures import Future
 from dataclasses import dataclass
 
-from sqlalchemy.exc import DBAPIError
-
+from ..core.errors import CannotRead
 from ..store.bench import Batch, Stored, push
 from ..store.database import Database
 from ..store.errors import NotThere
+from ..store.failures import failure, no_room
 from .spool import Spool, SpoolFull
+from .worker import Turn, Worker
 
 log = logging.getLogger(__name__)
 GATHER_S = 0.03
 """How long the first reading waits for others to be stored with it."""
 
 MOST_BATCHES = 2000
+MOST_TRIES = 5
+MOST_ARRIVED = 5000
 RETRY_S = 0.5
+WAITS = ("away", "no room", "busy")
+"""Failures of the database after which readings wait on disk: it has not refused them."""
 
 
 @dataclass(frozen=True)
 class Waits:
-    """The database is away: the batch waits on disk, and is not acknowledged."""
+    """The database is away, or has no room: the batch waits on disk, and is not acknowledged."""
 
     waiting: int
+    no_room: bool = False
 
 
 Outcome = Stored | Waits
 
 
-def gone(error: BaseException) -> bool:
-    """Whether an error says that the database is away, and not that it refuses."""
-    if not isinstance(error, DBAPIError):
-        return False
-    state = getattr(error.orig, "sqlstate", None)
-    # Class 57: shut down by an operator, or starting up; class 08: connection; none: the connection broke.
-    return error.connection_invalidated or state is None or state[:2] in {"57", "08"}
+class Refused(Exception):
+    """The database refuses a batch; it was put aside. The message says why."""
 
 
 class Inbox:
@@ -48,47 +48,58 @@ class Inbox:
         self._database, self.spool = database, spool
         self._arrived: queue.SimpleQueue[tuple[Batch, Future[Outcome]] | None] = queue.SimpleQueue()
         self.away = False
-        self._over = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="inbox", daemon=True)
+        self.fault = ""
+        self.worker = Worker("inbox", "readings that arrive are not stored", self._run)
 
     def start(self) -> None:
         """Begin to store."""
-        self._thread.start()
+        self.worker.start()
 
     def stop(self) -> None:
         """Store what has arrived, and end."""
-        self._over.set()
+        self.worker.stopped.set()
         self._arrived.put(None)
-        self._thread.join(30)
+        self.worker.stop()
         self.spool.close()
 
     def put(self, batch: Batch) -> Future[Outcome]:
-        """Hand over a batch; the future holds what became of it once that is sure."""
+        """Hand over a batch; the future holds what became of it once that is sure.
+
+        Raises
+        ------
+        SpoolFull
+            If too many arrive for them to be stored.
+        """
+        if self._arrived.qsize() > MOST_ARRIVED:
+            raise SpoolFull(f"{MOST_ARRIVED:,} batches have arrived and are not stored yet")
         future: Future[Outcome] = Future()
         self._arrived.put((batch, future))
         return future
 
-    def _run(self) -> None:
-        while not (self._over.is_set() and self._arrived.empty()):
-            taken = self._gathered()
+    def _run(self, turn: Turn) -> None:
+        while not turn.replaced and not (turn.over and self._arrived.empty()):
+            taken = self._gathered(turn)
             try:
                 if taken:
                     self._store(taken)
-                if not self._over.is_set():
+                if not turn.over:
                     self._drain()
+                self.fault = ""
             except Exception as error:
                 log.exception("readings could not be stored or kept")
+                self.fault = "the disk is full" if no_room(error) else f"{type(error).__name__}: {error}"[:200]
                 for _, future in taken:
                     if not future.done():
                         future.set_exception(error)
+            turn.beat()
 
-    def _gathered(self) -> list[tuple[Batch, Future[Outcome]]]:
+    def _gathered(self, turn: Turn) -> list[tuple[Batch, Future[Outcome]]]:
         taken: list[tuple[Batch, Future[Outcome]]] = []
         with contextlib.suppress(queue.Empty):
             first = self._arrived.get(timeout=RETRY_S)
             if first is not None:
                 taken.append(first)
-                self._over.wait(GATHER_S)
+                turn.wait(GATHER_S)
                 while len(taken) < MOST_BATCHES:
                     more = self._arrived.get_nowait()
                     if more is not None:
@@ -96,42 +107,53 @@ class Inbox:
         return taken
 
     def _store(self, taken: list[tuple[Batch, Future[Outcome]]]) -> None:
-        batches = [batch for batch, _ in taken]
+        """Store batches together; those that cannot be wait on disk, or are stored one by one."""
         try:
-            with self._database.session() as session:
-                stored = push(session, batches)
-        except NotThere as error:
-            self._one_by_one(taken, error)
-            return
+            stored = self._pushed([batch for batch, _ in taken])
         except Exception as error:
-            if gone(error):
-                self._wait(taken)
+            if failure(error) in WAITS:
+                self._wait(taken, error)
+            elif len(taken) > 1:
+                # What cannot be stored together is stored alone, so that one bad batch spoils no other.
+                for one in taken:
+                    self._store([one])
             else:
-                self._one_by_one(taken, error)
+                self._refuse(*taken[0], error)
             return
         self.away = False
         for (_, future), outcome in zip(taken, stored, strict=True):
             future.set_result(outcome)
 
-    def _one_by_one(self, taken: list[tuple[Batch, Future[Outcome]]], error: Exception) -> None:
-        """What cannot be stored together is stored alone, so that one bad batch spoils no other."""
-        if len(taken) == 1:
-            taken[0][1].set_exception(error)
-            return
-        for one in taken:
-            self._store([one])
+    def _pushed(self, batches: list[Batch]) -> list[Stored]:
+        """Store batches; one that others were in the way of is tried again."""
+        for tries in range(MOST_TRIES):
+            try:
+                with self._database.session() as session:
+                    return push(session, batches)
+            except Exception as error:
+                if failure(error) != "busy" or tries == MOST_TRIES - 1:
+                    raise
+        raise AssertionError("the last try returns or raises")
 
-    def _wait(self, taken: list[tuple[Batch, Future[Outcome]]]) -> None:
+    def _refuse(self, batch: Batch, future: Future[Outcome], error: Exception) -> None:
+        if isinstance(error, NotThere | CannotRead):
+            future.set_exception(error)
+            return
+        why = reason(error)
+        self.spool.put_aside(batch, why)
+        future.set_exception(Refused(why))
+
+    def _wait(self, taken: list[tuple[Batch, Future[Outcome]]], error: Exception) -> None:
         self.away = True
         try:
             self.spool.put([batch for batch, _ in taken])
-        except SpoolFull as error:
+        except SpoolFull as full:
             for _, future in taken:
-                future.set_exception(error)
+                future.set_exception(full)
             return
         waiting = self.spool.waiting()
         for _, future in taken:
-            future.set_result(Waits(waiting))
+            future.set_result(Waits(waiting, failure(error) == "no room"))
 
     def _drain(self) -> None:
         """Store what waits on disk; nothing is let go before it is committed."""
@@ -139,26 +161,39 @@ class Inbox:
         if not waiting:
             return
         try:
-            with self._database.session() as session:
-                push(session, [batch for _, batch in waiting])
-        except NotThere:
-            self._drain_singly(waiting)
+            found = self._pushed([batch for _, batch in waiting])
         except Exception as error:
-            if not gone(error):
+            if failure(error) in WAITS:
+                self.away = True
+            else:
                 self._drain_singly(waiting)
-                return
-            self.away = True
             return
-        else:
-            self.spool.drop([number for number, _ in waiting])
+        self._settle(waiting, found)
         self.away = False
 
     def _drain_singly(self, waiting: list[tuple[int, Batch]]) -> None:
+        """Store what waits one by one: what is refused is put aside, and keeps nothing behind it."""
         for number, batch in waiting:
             try:
-                with self._database.session() as session:
-                    push(session, [batch])
+                found = self._pushed([batch])
             except Exception as error:
-                if gone(error):
+                if failure(error) in WAITS:
                     return
-            self.spool.drop([number])
+                self.spool.drop([number], reason(error))
+            else:
+                self._settle([(number, batch)], found)
+        self.away = False
+
+    def _settle(self, waiting: list[tuple[int, Batch]], found: list[Stored]) -> None:
+        over = [number for (number, _), one in zip(waiting, found, strict=True) if one.over]
+        stored = [number for (number, _), one in zip(waiting, found, strict=True) if not one.over]
+        if stored:
+            self.spool.drop(stored)
+        if over:
+            self.spool.drop(over, "its lane had ended before the database was back")
+
+
+def reason(error: Exception) -> str:
+    """Why a batch is refused, in one line."""
+    text = str(getattr(error, "orig", None) or error).strip() or type(error).__name__
+    return text.splitlines()[0].replace("\x00", "\ufffd")[:300]

@@ -1,19 +1,24 @@
 """Asking instruments: a thread for each address, its readings handed to every lane that hangs on it."""
 
-import threading
+import contextlib
+import time
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..store.bench import Batch, Row
 from .inbox import Inbox
+from .spool import SpoolFull
+from .worker import Turn, Worker
 
 MOST_EVERY_S, LEAST_EVERY_S = 1.0, 0.1
 LANE_SECONDS = 6.0
 """A lane that runs faster than the wall's clock is asked at least once in so many of its own seconds, where it can."""
 
 WAIT_AFTER_FAULT_S = 0.5
+OVER_EVERY_S = 5.0
+"""A stand-in is asked so often whether it has played all that there is."""
 
 
 def every_s(speed: float) -> float:
@@ -30,53 +35,48 @@ class Asked:
     probe: bool
     lanes: tuple[uuid.UUID, ...]
     speed: float
+    stand_in: bool = False
 
 
-@dataclass
 class Poller:
     """Asks one address until it is stopped."""
 
-    asked: Asked
-    inbox: Inbox
-    lane_s: Callable[[uuid.UUID], float | None]
-    fault: str = ""
-    answered: int = 0
-    _over: threading.Event = field(default_factory=threading.Event)
-    _thread: threading.Thread | None = None
+    def __init__(self, asked: Asked, inbox: Inbox, lane_s: Callable[[uuid.UUID], float | None]) -> None:
+        self.asked, self._inbox, self._lane_s = asked, inbox, lane_s
+        self.fault, self.played_out = "", False
+        self.worker = Worker(f"asks {asked.address}", f"the instrument at {asked.address} is not asked", self._run)
 
     def start(self) -> "Poller":
         """Begin to ask."""
-        self._thread = threading.Thread(target=self._run, name=f"asks {self.asked.address}", daemon=True)
-        self._thread.start()
+        self.worker.start()
         return self
 
     def stop(self) -> None:
-        """Ask no more."""
-        self._over.set()
+        """Ask no more; the question that is under way is not waited for."""
+        self.worker.stop(0.0)
 
-    def join(self) -> None:
-        """Wait until the last question is over."""
-        if self._thread is not None:
-            self._thread.join(10)
-
-    def _run(self) -> None:
+    def _run(self, turn: Turn) -> None:
         instrument = Scpi(self.asked.address)
-        boot, number = uuid.uuid4().hex, 0
+        boot, number, over_asked = uuid.uuid4().hex, 0, 0.0
         try:
-            while not self._over.wait(every_s(self.asked.speed)):
+            while not turn.wait(every_s(self.asked.speed)):
                 try:
                     row = self._read(instrument, number)
+                    if self.asked.stand_in and time.monotonic() - over_asked > OVER_EVERY_S:
+                        over_asked = time.monotonic()
+                        self.played_out = instrument.ask("SIM:OVER?") == "1"
                 except InstrumentError as error:
                     self.fault = str(error)
-                    self._over.wait(WAIT_AFTER_FAULT_S)
+                    turn.wait(WAIT_AFTER_FAULT_S)
                     continue
                 self.fault = ""
-                self.answered += 1
                 number += 1
                 for lane in self.asked.lanes:
-                    at = self.lane_s(lane)
+                    at = self._lane_s(lane)
                     if at is not None:
-                        self.inbox.put(Batch(lane, self.asked.address, at, (row,), self.asked.speed, boot))
+                        batch = Batch(lane, self.asked.address, at, (row,), self.asked.speed, boot)
+                        with contextlib.suppress(SpoolFull):
+                            self._inbox.put(batch)
         finally:
             instrument.close()
 
@@ -93,16 +93,28 @@ class Poller:
         return Row(number, None, volts, amps, None, celsius, "back" if celsius is not None else "", None)
 
 
-def wanted(lanes: list[tuple[uuid.UUID, str, str, float]]) -> dict[str, Asked]:
-    """What is asked of each address: lanes as (id, address of the meter, of the probe, speed)."""
+@dataclass(frozen=True)
+class Hangs:
+    """A lane and what it hangs on: addresses of its meter and probe, its speed, whether a stand-in plays there."""
+
+    lane: uuid.UUID
+    meter: str
+    probe: str
+    speed: float
+    stand_in: bool = False
+
+
+def wanted(lanes: list[Hangs]) -> dict[str, Asked]:
+    """What is asked of each address."""
     found: dict[str, Asked] = {}
-    for address in sorted({a for _, meter, probe, _ in lanes for a in (meter, probe) if a}):
-        mine = [lane for lane in lanes if address in lane[1:3]]
+    for address in sorted({a for x in lanes for a in (x.meter, x.probe) if a}):
+        mine = [x for x in lanes if address in (x.meter, x.probe)]
         found[address] = Asked(
             address,
-            any(meter == address for _, meter, _, _ in mine),
-            any(probe == address for _, _, probe, _ in mine),
-            tuple(lane for lane, *_ in mine),
-            max(speed for *_, speed in mine),
+            any(x.meter == address for x in mine),
+            any(x.probe == address for x in mine),
+            tuple(x.lane for x in mine),
+            max(x.speed for x in mine),
+            any(x.stand_in and x.meter == address for x in mine),
         )
     return found

@@ -5,7 +5,6 @@ It holds a lock of the database for as long as it lives; when it is gone, anothe
 
 import datetime as dt
 import logging
-import threading
 import time
 import uuid
 from contextlib import suppress
@@ -25,11 +24,11 @@ from ..store import lanes
 from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
 from .hub import Hub
-from .instruments import Asked, Poller, wanted
+from .instruments import Asked, Hangs, Poller, wanted
 from .lane_state import LaneState
-from .practice import played_out
 from .steady import now
 from .view import no_load_w
+from .worker import Turn, Worker
 
 log = logging.getLogger(__name__)
 KEEPER_LOCK = 8418
@@ -43,7 +42,7 @@ GAP_S = 30.0
 LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
 PLACING_SEEN_S = 120 * MINUTE_S
 SPOT_RESTS_S = 5.0
-OVER_EVERY_S = 5.0
+UNWATCHED = "not watched"
 
 
 class Keeper:
@@ -53,47 +52,60 @@ class Keeper:
         self._database, self._hub = database, hub
         self._pollers: dict[str, Poller] = {}
         self._watched: dict[uuid.UUID, float] = {}
-        self._asked_over: dict[uuid.UUID, float] = {}
-        self._over = threading.Event()
+        self._backend = 0
         self.keeps = False
-        self._thread = threading.Thread(target=self._run, name="bench keeper", daemon=True)
+        self.worker = Worker("watch over the lanes", "no alarm is given", self._run)
 
     def start(self) -> None:
         """Try to keep the bench from now on."""
-        self._thread.start()
+        self.worker.start()
 
     def stop(self) -> None:
         """Keep it no more."""
-        self._over.set()
-        self._thread.join(30)
+        self.worker.stop()
 
-    def _run(self) -> None:
-        while not self._over.is_set():
+    @property
+    def workers(self) -> list[Worker]:
+        """Itself, and those that ask the instruments."""
+        return [self.worker, *(p.worker for p in list(self._pollers.values()))]
+
+    def _run(self, turn: Turn) -> None:
+        while not turn.over:
             try:
-                self._hold()
+                self._hold(turn)
             except (psycopg.Error, SQLAlchemyError, OSError):
                 pass
             except Exception:
                 log.exception("the bench was not kept for a moment")
+            if turn.replaced:
+                return
             self.keeps = False
-            self._over.wait(TAKE_OVER_S)
+            turn.wait(TAKE_OVER_S)
         self._ask({})
 
-    def _hold(self) -> None:
+    def _hold(self, turn: Turn) -> None:
         address = self._database.url.replace("postgresql+psycopg", "postgresql", 1)
         with psycopg.connect(address, autocommit=True, connect_timeout=3) as connection:
-            while not self._over.is_set():
+            if self._backend:
+                # A thread of this process that stands still may hold the lock: its connection is ended.
+                connection.execute("SELECT pg_terminate_backend(%s)", (self._backend,))
+                self._backend = 0
+            while not turn.over:
                 [held] = connection.execute("SELECT pg_try_advisory_lock(%s)", (KEEPER_LOCK,)).fetchone() or [False]
                 if held:
                     break
-                self._over.wait(TAKE_OVER_S)
+                turn.wait(TAKE_OVER_S)
             else:
                 return
-            self.keeps = True
-            self._resume()
-            while not self._over.wait(LOOK_EVERY_S):
-                connection.execute("SELECT 1")
-                self._look()
+            self.keeps, self._backend = True, connection.info.backend_pid
+            try:
+                self._resume()
+                while not turn.wait(LOOK_EVERY_S):
+                    connection.execute("SELECT 1")
+                    self._look(turn)
+            finally:
+                if not turn.replaced:
+                    self._backend = 0
 
     def _resume(self) -> None:
         """Mark what was missed while nobody kept the bench."""
@@ -103,7 +115,7 @@ class Keeper:
             if gap is not None:
                 self._log(state, [store.NewEntry("gap", gap[0], text=gap[1])])
 
-    def _look(self) -> None:
+    def _look(self, turn: Turn) -> None:
         states = list(self._hub.states.values())
         self._ask(wanted([_reached(s) for s in states]))
         if self._hub.inbox.away:
@@ -114,6 +126,9 @@ class Keeper:
             if clock - last < EACH_EVERY_S:
                 break
             self._watched[state.lane.id] = clock
+            turn.beat()
+            if turn.over:
+                return
             try:
                 if not self._placed(state, at):
                     self._watch(state, at)
@@ -121,9 +136,17 @@ class Keeper:
                     self._end_played(state, at)
             except (psycopg.Error, SQLAlchemyError):
                 raise
-            except Exception:
+            except Exception as error:
                 # One lane that cannot be judged must not keep the others from being watched.
-                log.exception("lane %s could not be watched", state.lane.name)
+                self._say_unwatched(state, at, error)
+
+    def _say_unwatched(self, state: LaneState, at: dt.datetime, error: Exception) -> None:
+        """Say in a lane's log that it is not watched; the alarm ends by itself once it is again."""
+        if any(a.unit == UNWATCHED for a in state.alarms):
+            return
+        log.error("lane %s could not be watched", state.lane.name, exc_info=error)
+        words = "this lane cannot be watched: no alarm is given for it\nlook at the phone yourself, or end the lane"
+        self._log(state, [store.NewEntry("alarm", state.now_s(at), LEVELS["warn"], UNWATCHED, words)])
 
     def _ask(self, asked: dict[str, Asked]) -> None:
         for address, poller in list(self._pollers.items()):
@@ -204,22 +227,20 @@ class Keeper:
 
     def _end_played(self, state: LaneState, at: dt.datetime) -> None:
         """End a lane of which the stand-in has played all that there is."""
-        lane, clock = state.lane, time.monotonic()
-        if not lane.simulated or not lane.meter_address or lane.state != "running" or lane.survey is not None:
+        lane = state.lane
+        if not lane.simulated or lane.state != "running" or lane.survey is not None:
             return
-        if clock - self._asked_over.get(lane.id, 0.0) < OVER_EVERY_S:
-            return
-        self._asked_over[lane.id] = clock
-        if not played_out(lane.meter_address):
+        poller = self._pollers.get(lane.meter_address)
+        if poller is None or not poller.played_out:
             return
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
             kept = store.lane_for_change(session, lane.id)
             lanes.close_lane(session, kept, "complete", "the stand-in has played to its end", at, "the bench")
 
 
-def _reached(state: LaneState) -> tuple[uuid.UUID, str, str, float]:
+def _reached(state: LaneState) -> Hangs:
     lane = state.lane
-    return lane.id, lane.meter_address, lane.probe_address, lane.speed
+    return Hangs(lane.id, lane.meter_address, lane.probe_address, lane.speed, lane.simulated)
 
 
 def silent_limit_s(state: LaneState) -> float:

@@ -4,7 +4,9 @@ import contextlib
 import threading
 import time
 import uuid
+from collections.abc import Set
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..core.chain import Chain
 from ..core.presets import prepare
@@ -15,6 +17,7 @@ from ..instruments.scpi import InstrumentError, Scpi
 from ..instruments.standins import MAKER, StandIn
 
 ASKED_WITHIN_S = 1.0
+GETS_ITS_LANE_S = 30.0
 REPORTS_EVERY_S = 0.5
 
 
@@ -48,23 +51,16 @@ def place_at(address: str) -> bool:
     return False
 
 
-def played_out(address: str) -> bool:
-    """Whether a stand-in has played all that there is; no for a real instrument."""
-    if stand_in_at(address) is None:
-        return False
-    instrument = Scpi(address, ASKED_WITHIN_S)
-    with contextlib.closing(instrument), contextlib.suppress(InstrumentError):
-        return instrument.ask("SIM:OVER?") == "1"
-    return False
-
-
 class Practice:
-    """The stand-ins that this process runs."""
+    """The stand-ins that this process runs: each as long as a lane hangs on it.
 
-    def __init__(self) -> None:
-        self._stands: list[StandIn] = []
-        self._playbacks: dict[str, Playback] = {}
-        self._pushers: dict[uuid.UUID, Pusher] = {}
+    trusts : the certificate of the application itself, where it was made by hand.
+    """
+
+    def __init__(self, trusts: Path | None = None) -> None:
+        self._trusts = trusts
+        self._stands: dict[str, tuple[StandIn, Playback, float]] = {}
+        self._pushers: dict[str, list[Pusher]] = {}
         self._lock = threading.Lock()
 
     def stand(self, chain: Chain, around: Circumstances, speed: float, seed: int = 1) -> str:
@@ -77,21 +73,38 @@ class Practice:
         playback = Playback(prepare(chain, around).scenario, time.monotonic, speed, seed)
         made = StandIn(playback, "both", seed=seed).start()
         with self._lock:
-            self._stands.append(made)
-            self._playbacks[made.address] = playback
+            self._stands[made.address] = made, playback, time.monotonic()
         return made.address
 
     def report(self, address: str, server: str, lane: uuid.UUID, token: str) -> None:
         """Have the phone that a stand-in plays report its percentage to a lane."""
         with self._lock:
-            pusher = Pusher(self._playbacks[address], server, str(lane), token, "percent", REPORTS_EVERY_S)
-            self._pushers[lane] = pusher.start()
+            _, playback, _ = self._stands[address]
+            pusher = Pusher(
+                playback, server, str(lane), token, "percent", REPORTS_EVERY_S, trusts=self._trusts
+            )  # fmt: skip
+            self._pushers.setdefault(address, []).append(pusher.start())
+
+    def tidy(self, used: Set[str]) -> None:
+        """End the stand-ins on which no lane hangs any more; one that was just made is given time to get its lane."""
+        now = time.monotonic()
+        with self._lock:
+            gone = [a for a, (*_, made) in self._stands.items() if a not in used and now - made > GETS_ITS_LANE_S]
+            ended = [(self._stands.pop(a)[0], self._pushers.pop(a, [])) for a in gone]
+        for made, pushers in ended:
+            for pusher in pushers:
+                pusher.stop(0.1)
+            made.stop()
+
+    def __len__(self) -> int:
+        return len(self._stands)
 
     def stop(self) -> None:
         """Stop them all."""
         with self._lock:
-            for pusher in self._pushers.values():
+            ended = [(made, self._pushers.get(a, [])) for a, (made, *_) in self._stands.items()]
+            self._stands, self._pushers = {}, {}
+        for made, pushers in ended:
+            for pusher in pushers:
                 pusher.stop(0.1)
-            for made in self._stands:
-                made.stop()
-            self._stands, self._pushers = [], {}
+            made.stop()

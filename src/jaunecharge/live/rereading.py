@@ -59,6 +59,8 @@ class Rereader:
                 log.warning("reading again was interrupted: %s", str(error).splitlines()[0])
                 if not self._over.wait(PAUSE_S):
                     self._wanted.set()
+            except Exception:
+                log.exception("a run could not be read again; the others wait for a while")
 
     def read_one(self) -> bool:
         """Read one stale run anew; whether there was one."""

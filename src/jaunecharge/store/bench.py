@@ -10,19 +10,23 @@ from collections.abc import Iterable, Sequence
 from dataclasses import astuple, dataclass, field
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, text, update
+from sqlalchemy import delete, func, select, text, update
+from sqlalchemy.dialects import postgresql
 from sqlalchemy.orm import Session
 
 from ..core.bench_line import lane_name
 from ..core.errors import CannotRead
-from ..core.sequence import Pushed, Source, settle
+from ..core.sequence import Figures, Pushed, Source, settle, start_of
 from . import bench_models as b
 from .errors import LaneOver, NotThere
 
 CHANNEL = "bench"
 OPEN = ("setting", "running")
 MOST_LANES = 200
+MOST_SOURCES, MOST_STARTS = 100, 500
 TOKEN_BYTES = 18
+ONCE_IN_S = 60.0
+"""Jumps of a source's clock are logged no more often."""
 
 
 @dataclass(frozen=True)
@@ -75,11 +79,16 @@ class Batch:
 
 @dataclass(frozen=True)
 class Stored:
-    """What became of a batch: how many were new, and the count of the change that holds them."""
+    """What became of a batch: how many were new, and the count of the change that holds them.
+
+    refused : how many have a time that cannot be; over : the lane had ended, and nothing was stored.
+    """
 
     new: int
     duplicates: int
     tick: int
+    refused: int = 0
+    over: bool = False
 
 
 @dataclass(frozen=True)
@@ -171,12 +180,14 @@ def open_lanes(session: Session) -> list[b.Lane]:
 def push(session: Session, batches: Sequence[Batch]) -> list[Stored]:
     """Store readings; those that are there already stay as they are.
 
-    Readings of a lane that has ended are let go: they count as duplicates.
+    Of a lane that has ended none is stored, and that is said.
 
     Raises
     ------
     NotThere
         If a lane was never there.
+    CannotRead
+        If a lane has too many sources, or a source too many starts.
     """
     wanted = {batch.lane for batch in batches}
     states = {
@@ -184,36 +195,77 @@ def push(session: Session, batches: Sequence[Batch]) -> list[Stored]:
     }
     if missing := wanted - states.keys():
         raise NotThere(f"there is no lane {next(iter(missing))}")
-    known = _sources(session, batches)
+    known = _starts(session, batches)
     tick = raise_tick(session)
-    kept: list[tuple[int, list[dict[str, Any]]]] = []
+    kept: list[tuple[Batch, list[dict[str, Any]], int]] = []
     said: list[dict[str, Any]] = []
+    changed: dict[tuple[uuid.UUID, str, int], Source] = {}
     for batch in batches:
         rows: list[dict[str, Any]] = []
+        refused = 0
         if states[batch.lane] in OPEN and batch.rows:
-            key = (batch.lane, batch.source)
-            found = settle(
-                known[key], [Pushed(r.n, r.clock_s) for r in batch.rows], batch.arrived_s, batch.speed, batch.boot
-            )
-            known[key] = found.source
-            said += _odd(batch, found.restarted, found.jumped_s, tick)
+            starts = known.setdefault((batch.lane, batch.source), [])
+            sent = {r.n: figures for r in batch.rows if (figures := _figures(r))}
+            start, began = _start(session, batch, starts, sent, [row for _, rows, _ in kept for row in rows])
+            found = settle(start, [Pushed(r.n, r.clock_s) for r in batch.rows], batch.arrived_s, batch.speed)
+            starts[:] = sorted([*(x for x in starts if x.epoch != start.epoch), found.source], key=lambda x: x.epoch)
+            changed[batch.lane, batch.source, start.epoch] = found.source
+            key = {"lane_id": batch.lane, "source": batch.source, "epoch": start.epoch, "tick": tick}
             rows = [
-                {"lane_id": batch.lane, "source": batch.source, "epoch": found.source.epoch, "t_s": at, "tick": tick}
-                | _figures(row)
-                for row, at in zip(batch.rows, found.at_s, strict=True)
-            ]
-        kept.append((len(batch.rows), rows))
-    _keep_sources(session, known)
-    fresh = _insert(session, [row for _, rows in kept for row in rows])
+                key | {"n": row.n, "t_s": at} | sent[row.n]
+                for row, at in zip(batch.rows, found.at_s, strict=True) if at is not None
+            ]  # fmt: skip
+            refused = len(batch.rows) - len(rows)
+            said += _odd(batch, start.epoch, began, found.jumped_s, refused, tick)
+        kept.append((batch, rows, refused))
+    _keep_starts(session, changed)
+    fresh = _insert(session, [row for _, rows, _ in kept for row in rows])
     if said:
-        session.execute(insert(b.LaneEntry), said)
+        session.execute(postgresql.insert(b.LaneEntry).on_conflict_do_nothing(), said)
     stored = []
-    for count, rows in kept:
+    for batch, rows, refused in kept:
         keys = {(r["lane_id"], r["source"], r["epoch"], r["n"]) for r in rows}
         new = len(keys & fresh)
         fresh -= keys
-        stored.append(Stored(new, count - new, tick))
+        over = states[batch.lane] not in OPEN
+        stored.append(Stored(new, 0 if over else len(batch.rows) - new - refused, tick, refused, over))
     return stored
+
+
+_Row = dict[str, Any]
+FIGURES = ("volts", "amps", "watts", "celsius", "position", "percent")
+
+
+def _start(
+    session: Session, batch: Batch, starts: list[Source], sent: dict[int, _Row], unwritten: list[_Row]
+) -> tuple[Source, bool]:
+    """The start of a source that a batch belongs to, and whether it is a new one after others."""
+    own = [x for x in starts if x.boot == batch.boot]
+    stored: dict[int, dict[int, Figures]] = {x.epoch: {} for x in own}
+    if own and min(sent) <= own[-1].last:
+        there = [
+            *session.execute(_STORED_FIGURES, {"lane": batch.lane, "source": batch.source, "n": list(sent)}).mappings(),
+            *(r for r in unwritten if (r["lane_id"], r["source"]) == (batch.lane, batch.source) and r["n"] in sent),
+        ]
+        for row in there:
+            if row["epoch"] in stored:
+                stored[row["epoch"]].setdefault(row["n"], tuple(row[name] for name in FIGURES))
+    figures = {n: tuple(f[name] for name in FIGURES) for n, f in sent.items()}
+    found = start_of(own, [Pushed(r.n, r.clock_s) for r in batch.rows], figures, stored)
+    if found is not None:
+        return found, False
+    if len(starts) >= MOST_STARTS or (not starts and _sources(session, batch.lane) >= MOST_SOURCES):
+        raise CannotRead(
+            f"{batch.source} has started too often, or too many sources send to this lane",
+            f"at most {MOST_SOURCES} sources, and {MOST_STARTS} starts of each", file="source",
+        )  # fmt: skip
+    return Source(batch.source, max((x.epoch for x in starts), default=-1) + 1, batch.boot), bool(starts)
+
+
+def _sources(session: Session, lane: uuid.UUID) -> int:
+    """How many sources send to a lane."""
+    counted = select(func.count(b.LaneSource.name.distinct())).where(b.LaneSource.lane_id == lane)
+    return session.scalar(counted) or 0
 
 
 def _figures(row: Row) -> dict[str, Any]:
@@ -221,8 +273,8 @@ def _figures(row: Row) -> dict[str, Any]:
     if watts is None and row.volts is not None and row.amps is not None:
         watts = row.volts * row.amps
     return {
-        "n": row.n, "volts": row.volts, "amps": row.amps, "watts": watts, "celsius": row.celsius,
-        "position": row.position, "percent": row.percent,
+        "volts": row.volts, "amps": row.amps, "watts": watts, "celsius": row.celsius, "position": row.position,
+        "percent": row.percent,
     }  # fmt: skip
 
 
@@ -243,49 +295,61 @@ def _insert(session: Session, rows: list[dict[str, Any]]) -> set[tuple[uuid.UUID
     return {(r.lane_id, r.source, r.epoch, r.n) for r in found}
 
 
-def _sources(session: Session, batches: Sequence[Batch]) -> dict[tuple[uuid.UUID, str], Source]:
-    """What is known of the sources, locked; those that are new begin empty."""
-    wanted = sorted({(batch.lane, batch.source) for batch in batches}, key=str)
-    rows = session.execute(_LOCKED_SOURCES, {"lanes": list({lane for lane, _ in wanted})})
-    found = {(r.lane_id, r.name): Source(r.name, r.epoch, r.boot, r.last, r.newest_s, r.offset_s) for r in rows}
-    return {key: found.get(key, Source(key[1])) for key in wanted}
+def _starts(session: Session, batches: Sequence[Batch]) -> dict[tuple[uuid.UUID, str], list[Source]]:
+    """What is known of every start of the sources, the oldest first; locked."""
+    wanted = {(batch.lane, batch.source) for batch in batches}
+    found: dict[tuple[uuid.UUID, str], list[Source]] = {}
+    asked = {"lanes": list({lane for lane, _ in wanted}), "names": list({name for _, name in wanted})}
+    for r in session.execute(_LOCKED_STARTS, asked):
+        if (r.lane_id, r.name) in wanted:
+            kept = Source(r.name, r.epoch, r.boot, r.last, r.newest_s, r.offset_s)
+            found.setdefault((r.lane_id, r.name), []).append(kept)
+    return found
 
 
-def _keep_sources(session: Session, known: dict[tuple[uuid.UUID, str], Source]) -> None:
-    rows = [(lane, *astuple(source)) for (lane, _), source in sorted(known.items(), key=lambda k: str(k[0]))]
-    columns = ("lane_id", "name", "epoch", "boot", "last", "newest_s", "offset_s")
-    session.execute(_KEPT_SOURCES, dict(zip(columns, map(list, zip(*rows, strict=True)), strict=True)))
+def _keep_starts(session: Session, changed: dict[tuple[uuid.UUID, str, int], Source]) -> None:
+    rows = [(lane, *astuple(source)) for (lane, *_), source in sorted(changed.items(), key=lambda k: str(k[0]))]
+    if rows:
+        columns = ("lane_id", "name", "epoch", "boot", "last", "newest_s", "offset_s")
+        session.execute(_KEPT_STARTS, dict(zip(columns, map(list, zip(*rows, strict=True)), strict=True)))
 
 
 # Asked many times a second: plain statements, as an ORM would take longer to write them than the database to do them.
-_LOCKED_SOURCES = text(
+_LOCKED_STARTS = text(
     "SELECT lane_id, name, epoch, boot, last, newest_s, offset_s FROM lane_sources"
-    " WHERE lane_id = ANY(CAST(:lanes AS uuid[])) ORDER BY lane_id, name FOR UPDATE"
+    " WHERE lane_id = ANY(CAST(:lanes AS uuid[])) AND name = ANY(CAST(:names AS text[]))"
+    " ORDER BY lane_id, name, epoch FOR UPDATE"
 )
-_KEPT_SOURCES = text(
+_KEPT_STARTS = text(
     "INSERT INTO lane_sources (lane_id, name, epoch, boot, last, newest_s, offset_s) SELECT * FROM unnest("
     "CAST(:lane_id AS uuid[]), CAST(:name AS text[]), CAST(:epoch AS int[]), CAST(:boot AS text[]),"
     " CAST(:last AS bigint[]), CAST(:newest_s AS float8[]), CAST(:offset_s AS float8[]))"
-    " ON CONFLICT (lane_id, name) DO UPDATE SET epoch = excluded.epoch, boot = excluded.boot, last = excluded.last,"
-    " newest_s = excluded.newest_s, offset_s = excluded.offset_s"
+    " ON CONFLICT (lane_id, name, epoch) DO UPDATE SET last = excluded.last, newest_s = excluded.newest_s,"
+    " offset_s = excluded.offset_s"
+)
+_STORED_FIGURES = text(
+    f"SELECT epoch, n, {', '.join(FIGURES)} FROM lane_readings"
+    " WHERE lane_id = :lane AND source = :source AND n = ANY(CAST(:n AS bigint[]))"
 )
 
 
-def _odd(batch: Batch, restarted: bool, jumped_s: float, tick: int) -> list[dict[str, Any]]:
-    """Entries of the log for what was odd about a source."""
+def _odd(batch: Batch, start: int, began: bool, jumped_s: float, refused: int, tick: int) -> list[dict[str, Any]]:
+    """Entries of the log for what was odd about a source: of a kind at most one a minute."""
     said = []
-    if restarted:
-        said.append(f"{batch.source} started over: its numbers count from the start again")
+    if began:
+        said.append(("start", f"{batch.source} started over: its numbers count from the start again"))
+    if refused:
+        said.append(("time", f"{batch.source} sends readings from a day or more before the lane opened: refused"))
     if jumped_s:
-        way = "back" if jumped_s > 0 else "ahead"
-        said.append(
-            f"the clock of {batch.source} jumped {way} by {abs(jumped_s):.0f} s: its readings are put in time again"
-        )
+        jump = f"{'back' if jumped_s > 0 else 'ahead'} by {abs(jumped_s):.0f} s"
+        words = f"the clock of {batch.source} jumped {jump}: its readings are put in time again"
+        said.append((f"jump {batch.arrived_s // ONCE_IN_S:.0f}", words))
     now = dt.datetime.now(dt.UTC)
     return [
-        {"id": uuid.uuid4(), "lane_id": batch.lane, "t_s": batch.arrived_s, "at": now, "kind": "source", "text": words,
-         "tick": tick, "unit": "", "by": "", "corrected_by": "", "undone_by": ""}
-        for words in said
+        {"id": uuid.uuid5(batch.lane, f"{batch.source}\n{start}\n{what}"), "lane_id": batch.lane,
+         "t_s": batch.arrived_s, "at": now, "kind": "source", "text": words, "tick": tick, "unit": "", "by": "",
+         "corrected_by": "", "undone_by": ""}
+        for what, words in said
     ]  # fmt: skip
 
 

@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, Text, text
+from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, Text, func, text
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -71,13 +71,13 @@ class Lane(Base):
 
 
 class LaneSource(Base):
-    """What is known of a source of readings on a lane (`core.sequence.Source`)."""
+    """What is known of each start of a source of readings on a lane (`core.sequence.Source`)."""
 
     __tablename__ = "lane_sources"
 
     lane_id: Id = of_lane(primary_key=True)
     name: Mapped[str] = mapped_column(Text, primary_key=True)
-    epoch: Mapped[int] = mapped_column(default=0)
+    epoch: Mapped[int] = mapped_column(primary_key=True, default=0)
     boot: Mapped[str] = mapped_column(Text, default="")
     last: Mapped[int] = mapped_column(BigInteger, default=-1)
     newest_s: Mapped[float | None] = mapped_column(Float)
@@ -151,19 +151,42 @@ class MeterCheck(Base):
     deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
 
 
+class Person(Base):
+    """Somebody who may sign in over the network: may change things (`role` change), or look (look)."""
+
+    __tablename__ = "people"
+    __table_args__ = (Index("uq_people_name", text("lower(name)"), unique=True),)
+
+    id: Id = own_id()
+    name: Mapped[str] = mapped_column(Text)
+    role: Mapped[str] = mapped_column(Text)
+    digest: Mapped[str] = mapped_column(Text)
+    created_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
 class SignIn(Base):
-    """Somebody who has signed in over the network: a digest of what their browser holds, and until when."""
+    """A session: a digest of what the browser holds, whose it is, since when, until when, and from where."""
 
     __tablename__ = "sign_ins"
 
     digest: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Id = mapped_column(UUID(as_uuid=True), unique=True)
+    person_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("people.id", ondelete="CASCADE"))
+    at: Moment = mapped_column(DateTime(timezone=True))
     until: Moment = mapped_column(DateTime(timezone=True))
+    address: Mapped[str] = mapped_column(Text)
+    agent: Mapped[str] = mapped_column(Text)
 
 
-class Secret(Base):
-    """A digest of the passphrase (argon2), by its purpose."""
+class AuditLine(Base):
+    """Who did what to what, when, and from which address; `route` is the method and address of the API."""
 
-    __tablename__ = "secrets"
+    __tablename__ = "audit"
 
-    purpose: Mapped[str] = mapped_column(Text, primary_key=True)
-    digest: Mapped[str] = mapped_column(Text)
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
+    at: Moment = mapped_column(DateTime(timezone=True))
+    who: Mapped[str] = mapped_column(Text)
+    address: Mapped[str] = mapped_column(Text)
+    what: Mapped[str] = mapped_column(Text)
+    about: Mapped[str] = mapped_column(Text)
+    route: Mapped[str] = mapped_column(Text)

@@ -2,14 +2,17 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Engine, create_engine, text
+from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+LOOKS_ONLY: ContextVar[bool] = ContextVar("looks only", default=False)
+"""Whether who asks may look and not change: the database itself then refuses to write."""
 
 
 def driver_url(url: str) -> str:
@@ -18,6 +21,18 @@ def driver_url(url: str) -> str:
         if url.startswith(scheme):
             return "postgresql+psycopg://" + url[len(scheme) :]
     return url
+
+
+def revisions() -> frozenset[str]:
+    """The revisions of the schema that this version knows."""
+    return frozenset(p.name[:4] for p in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+
+
+def _is_current(connection: Connection) -> bool:
+    """Whether the schema is at its last revision, so that there is nothing to be done."""
+    if connection.scalar(text("SELECT to_regclass('public.alembic_version')")) is None:
+        return False
+    return connection.scalar(text("SELECT max(version_num) FROM alembic_version")) == max(revisions())
 
 
 class Database:
@@ -32,16 +47,30 @@ class Database:
     def session(self) -> Iterator[Session]:
         """A session in one transaction: committed at the end, rolled back on an error."""
         with self._sessions.begin() as session:
+            if LOOKS_ONLY.get():
+                session.execute(text("SET TRANSACTION READ ONLY"))
             yield session
 
     def migrate(self, revision: str = "head") -> None:
         """Bring the schema up to a revision; data stay."""
+        with self.engine.begin() as connection:
+            self.lock_schema(connection)
+            if revision != "head" or not _is_current(connection):
+                self.migrate_on(connection, revision)
+
+    def lock_schema(self, connection: Connection) -> None:
+        """Keep others from changing the schema until this transaction ends."""
+        connection.execute(text("SELECT pg_advisory_xact_lock(8417)"))
+
+    def migrate_on(self, connection: Connection, revision: str = "head") -> None:
+        """Bring the schema up to a revision within a transaction."""
+        from alembic import command
+        from alembic.config import Config
+
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
-        with self.engine.begin() as connection:
-            connection.execute(text("SELECT pg_advisory_xact_lock(8417)"))
-            config.attributes["connection"] = connection
-            command.upgrade(config, revision)
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
 
     def answers(self) -> bool:
         """Whether the database answers."""

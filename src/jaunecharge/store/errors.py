@@ -11,3 +11,7 @@ class ChangedMeanwhile(Exception):
 
 class LaneOver(Exception):
     """The lane has ended: nothing can be logged to it any more."""
+
+
+class LaneAside(Exception):
+    """The lane is open, and cannot be shown just now: it is not loaded yet, or was set aside."""

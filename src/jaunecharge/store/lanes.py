@@ -1,6 +1,7 @@
 """What happens to a lane: placed, logged to, corrected, undone, ended; and the run that it closes into."""
 
 import datetime as dt
+import math
 import uuid
 from collections.abc import Sequence
 from typing import Any
@@ -27,6 +28,7 @@ from .bench import (
     forget_readings,
     readings_of,
 )
+from .failures import failure
 from .readings import keep_reading
 from .runs import NewRun, add_run, load_log
 from .slots import begun_at, fill_slot, find_slot, tell
@@ -337,10 +339,10 @@ def close_lane(
         session, lane,
         [NewEntry("end", lane_s(lane, now), unit=outcome, text=reason.strip(), by=by, id=id or uuid.uuid4())], now,
     )  # fmt: skip
-    log = run_log(
-        recorded_of(session, lane.id), entered_of(session, lane.id), lane.placed_s, lane.case.get("ambient_c")
-    )
-    if outcome != "void":
+    if outcome == "void":
+        run, unread = _run_of_void(session, lane, reason, now, by)
+    else:
+        log, unread = _log_of(session, lane), False
         if lane.placed_s is None:
             raise CannotRead(
                 f"the phone of lane {lane.name} was never placed", f"{lane.name.lower()} end void, with the reason",
@@ -352,10 +354,11 @@ def close_lane(
                 f"type at least two readings, as {lane.name.lower()} 47; or end it as void",
                 file="line",
             )
-    run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)
+        run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)
     lane.state, lane.outcome, lane.reason, lane.closed_at = "closed", outcome, reason.strip(), now
     lane.run_id = None if run is None else run.id
-    forget_readings(session, lane.id)
+    if not unread:
+        forget_readings(session, lane.id)
     if lane.slot_id is not None:
         if outcome == "void":
             tell(session, lane.slot_id, "void", now, now, by, reason, again=True)
@@ -365,11 +368,34 @@ def close_lane(
     return run
 
 
+def _log_of(session: Session, lane: b.Lane) -> RunLog | None:
+    recorded, entered = recorded_of(session, lane.id), entered_of(session, lane.id)
+    return run_log(recorded, entered, lane.placed_s, lane.case.get("ambient_c"))
+
+
+def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, by: str) -> tuple[m.Run | None, bool]:
+    """The run of a void lane, None where there is none; and whether none can be made of what was logged.
+
+    A lane can always be ended.
+    """
+    try:
+        with session.begin_nested():
+            log = _log_of(session, lane)
+            return None if log is None else _run_of(session, lane, log, "void", reason, now, by), False
+    except Exception as error:
+        if failure(error) not in (None, "refused"):
+            raise
+        words = f"what was logged could not be made a run, and stays with the lane: {error}".splitlines()[0][:300]
+        add_entries(session, lane, [NewEntry("told", lane_s(lane, now), text=words)], now)
+        return None, True
+
+
 def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
-    """What instruments recorded on a lane."""
+    """What instruments recorded on a lane; nothing at a time that is none."""
     return [
         Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent)
         for r in readings_of(session, lane_id)
+        if math.isfinite(r.t_s)
     ]
 
 

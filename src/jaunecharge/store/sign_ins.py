@@ -1,73 +1,83 @@
-"""Signing in over the network: one passphrase for the bench, kept as its argon2 digest, and who has given it."""
+"""Sessions: who has signed in over the network, from where, and until when."""
 
 import datetime as dt
 import hashlib
 import secrets
+import uuid
+from dataclasses import dataclass
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
 from . import bench_models as b
+from .people import Role
 
-LEAST_LETTERS = 10
 LASTS = dt.timedelta(days=30)
-_PURPOSE = "passphrase"
-_hasher = PasswordHasher()
+"""A session lasts no longer, however often it is used."""
+
+MOST_EACH = 50
+LONGEST_AGENT = 200
 
 
-def passphrase_is_set(session: Session) -> bool:
-    """Whether a passphrase was chosen."""
-    return session.get(b.Secret, _PURPOSE) is not None
+@dataclass(frozen=True)
+class Signed:
+    """A session: its id, and who has signed in."""
+
+    id: uuid.UUID
+    person_id: uuid.UUID
+    name: str
+    role: Role
 
 
-def set_passphrase(session: Session, text: str) -> None:
-    """Choose the passphrase; whoever was signed in must sign in again.
-
-    Raises
-    ------
-    CannotRead
-        If it is too short.
-    """
-    if len(text.strip()) < LEAST_LETTERS:
-        raise CannotRead(
-            f"a passphrase of {len(text.strip())} letters is too short",
-            f"at least {LEAST_LETTERS}: some words of your own", file="passphrase",
-        )  # fmt: skip
-    session.merge(b.Secret(purpose=_PURPOSE, digest=_hasher.hash(text.strip())))
-    session.execute(delete(b.SignIn))
-
-
-def sign_in(session: Session, text: str, now: dt.datetime) -> str | None:
-    """What a browser holds from now on, for the right passphrase; None for a wrong one."""
-    kept = session.get(b.Secret, _PURPOSE)
-    if kept is None:
-        return None
-    try:
-        _hasher.verify(kept.digest, text.strip())
-    except (VerificationError, InvalidHashError):
-        return None
-    if _hasher.check_needs_rehash(kept.digest):
-        kept.digest = _hasher.hash(text.strip())
+def sign_in(session: Session, person: b.Person, now: dt.datetime, address: str = "", agent: str = "") -> str:
+    """What a browser holds from now on, for somebody whose passphrase was right."""
     token = secrets.token_urlsafe(32)
     session.execute(delete(b.SignIn).where(b.SignIn.until < now))
-    session.add(b.SignIn(digest=digest_of(token), until=now + LASTS))
+    older = select(b.SignIn.digest).where(b.SignIn.person_id == person.id).order_by(b.SignIn.at.desc())
+    session.execute(delete(b.SignIn).where(b.SignIn.digest.in_(older.offset(MOST_EACH - 1))))
+    session.add(
+        b.SignIn(
+            digest=digest_of(token), id=uuid.uuid4(), person_id=person.id, at=now, until=now + LASTS,
+            address=address[:80], agent=agent[:LONGEST_AGENT],
+        )
+    )  # fmt: skip
     return token
 
 
-def signed_in(session: Session, token: str, now: dt.datetime) -> bool:
-    """Whether what a browser holds is still good."""
-    return (
-        session.scalar(select(b.SignIn.until).where(b.SignIn.digest == digest_of(token), b.SignIn.until > now))
-        is not None
+def signed_in(session: Session, token: str, now: dt.datetime) -> Signed | None:
+    """Who has signed in with what a browser holds; None where that is not good (any more)."""
+    found = session.execute(
+        select(b.SignIn.id, b.Person.id, b.Person.name, b.Person.role)
+        .join(b.Person, b.Person.id == b.SignIn.person_id)
+        .where(b.SignIn.digest == digest_of(token), b.SignIn.until > now)
+    ).one_or_none()
+    return None if found is None else Signed(found[0], found[1], found[2], "look" if found[3] == "look" else "change")
+
+
+def sessions(session: Session, now: dt.datetime) -> list[tuple[b.SignIn, str]]:
+    """Every session that is good, the newest first, with the name of who has signed in."""
+    query = (
+        select(b.SignIn, b.Person.name)
+        .join(b.Person, b.Person.id == b.SignIn.person_id)
+        .where(b.SignIn.until > now)
+        .order_by(b.SignIn.at.desc())
     )
+    return [(found, name) for found, name in session.execute(query)]
 
 
 def sign_out(session: Session, token: str) -> None:
     """Make what a browser holds worthless."""
     session.execute(delete(b.SignIn).where(b.SignIn.digest == digest_of(token)))
+
+
+def end_session(session: Session, session_id: uuid.UUID) -> None:
+    """End one session."""
+    session.execute(delete(b.SignIn).where(b.SignIn.id == session_id))
+
+
+def sign_out_everywhere(session: Session, person_id: uuid.UUID) -> None:
+    """End every session of a person."""
+    session.execute(delete(b.SignIn).where(b.SignIn.person_id == person_id))
 
 
 def digest_of(token: str) -> str:

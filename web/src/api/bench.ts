@@ -26,6 +26,8 @@ export interface Bench {
   reached: boolean
   away: boolean
   waiting: number
+  /** Lanes that are open and cannot be shown. */
+  aside: Shape['LaneAside'][]
   tick: number
 }
 
@@ -37,9 +39,10 @@ interface Told {
   over: string[]
   away: boolean
   waiting: number
+  aside: Shape['LaneAside'][]
 }
 
-const EMPTY: Bench = { lanes: [], known: false, reached: true, away: false, waiting: 0, tick: -1 }
+const EMPTY: Bench = { lanes: [], known: false, reached: true, away: false, waiting: 0, aside: [], tick: -1 }
 const AGAIN_MS = 2000
 
 /** Where the bench is read from: all of it, or one lane in the hand. */
@@ -85,7 +88,7 @@ export class LiveBench {
       if (!answer.ok) throw new Error(String(answer.status))
       const found = (await answer.json()) as Shape['BenchShape'] | LaneFull
       const fulls = 'lanes' in found ? found.lanes : [found]
-      const rest = 'lanes' in found ? { tick: found.tick, away: found.away, waiting: found.waiting } : {}
+      const rest = 'lanes' in found ? { tick: found.tick, away: found.away, waiting: found.waiting, aside: found.aside } : {}
       this.set({ lanes: fulls.map(laneOf), known: true, reached: true, ...rest })
       this.listen()
     } catch {
@@ -123,7 +126,7 @@ export class LiveBench {
     const lanes = this.bench.lanes
       .filter((l) => !told.over.includes(l.view.id))
       .map((l) => changed(l, told.figures[l.view.id], views.get(l.view.id)))
-    this.set({ lanes, tick: told.tick, away: told.away, waiting: told.waiting, reached: true })
+    this.set({ lanes, tick: told.tick, away: told.away, waiting: told.waiting, aside: told.aside, reached: true })
     // A lane that was opened in another window comes whole.
     if (told.views.some((v) => !known.has(v.id))) {
       this.source?.close()

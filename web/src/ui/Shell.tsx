@@ -1,9 +1,10 @@
 import { useMemo, useRef } from 'react'
-import { NavLink, Outlet, useNavigate } from 'react-router'
+import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { LiveHeader } from './LiveHeader'
 import { RereadingLine } from './RereadingLine'
 import { useNetwork } from './SignInPage'
 import { useSettings } from './settings'
+import { Troubles } from './Troubles'
 import { useKeys } from './useKeys'
 
 const STATIONS = [
@@ -87,18 +88,28 @@ export function Shell() {
         {network.data?.reachable && !network.data.secure && (
           <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">what is sent can be read on this network</span>
         )}
-        <label className="mr-auto flex items-center gap-2 not-first:ml-4">
-          <span className="soft max-sm:sr-only">notes signed by</span>
-          <input
-            className="input input-ghost input-xs w-32 max-sm:w-20"
-            value={name}
-            placeholder="your name"
-            maxLength={60}
-            onChange={(e) => {
-              setName(e.target.value)
-            }}
-          />
-        </label>
+        {network.data?.name ? (
+          <Link to="/people" className="link mr-auto not-first:ml-4">
+            {network.data.name}
+            {network.data.role === 'look' && <span className="soft"> may look</span>}
+          </Link>
+        ) : (
+          <label className="mr-auto flex items-center gap-2 not-first:ml-4">
+            <span className="soft max-sm:sr-only">notes signed by</span>
+            <input
+              className="input input-ghost input-xs w-32 max-sm:w-20"
+              value={name}
+              placeholder="your name"
+              maxLength={60}
+              onChange={(e) => {
+                setName(e.target.value)
+              }}
+            />
+          </label>
+        )}
+        <Link to="/people" className="btn btn-ghost btn-sm font-normal max-sm:hidden">
+          Log
+        </Link>
         <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={() => keys.current?.showModal()}>
           <kbd className="font-sans font-semibold">?</kbd> keys
         </button>
@@ -109,9 +120,12 @@ export function Shell() {
           {theme === 'day' ? 'Night' : 'Day'}
         </button>
       </header>
-      <main className="relative min-h-0 min-w-0 overflow-auto">
-        <Outlet />
-      </main>
+      <div className="flex min-h-0 min-w-0 flex-col">
+        <Troubles />
+        <main className="relative min-h-0 min-w-0 flex-1 overflow-auto">
+          <Outlet />
+        </main>
+      </div>
       <dialog ref={keys} className="modal" aria-label="keys">
         <div className="modal-box max-w-md">
           <h2 className="mb-3 text-lg font-bold">Keys</h2>

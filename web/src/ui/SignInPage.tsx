@@ -3,14 +3,16 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 import { api, taken } from '../api/client'
 import { ProblemLine } from './Problem'
+import { storedName } from './settings'
 
 /** The sign-in that everybody is asked for once the bench listens on the network. */
 export function SignInPage() {
   const navigate = useNavigate()
   const network = useNetwork()
+  const [name, setName] = useState(storedName())
   const [passphrase, setPassphrase] = useState('')
   const sign = useMutation({
-    mutationFn: async () => taken(await api.POST('/api/sign-in', { body: { passphrase } })),
+    mutationFn: async () => taken(await api.POST('/api/sign-in', { body: { name, passphrase } })),
     onSuccess: () => {
       // Everything is read afresh, as somebody who has signed in.
       window.location.assign('/bench')
@@ -28,11 +30,24 @@ export function SignInPage() {
         }}
       >
         <label className="block">
-          <span className="soft text-sm">passphrase of this bench</span>
+          <span className="soft text-sm">your name</span>
+          <input
+            className="input w-full"
+            autoFocus
+            autoComplete="username"
+            value={name}
+            placeholder="bench"
+            maxLength={120}
+            onChange={(e) => {
+              setName(e.target.value)
+            }}
+          />
+        </label>
+        <label className="mt-3 block">
+          <span className="soft text-sm">passphrase</span>
           <input
             type="password"
             className="input w-full"
-            autoFocus
             autoComplete="current-password"
             value={passphrase}
             onChange={(e) => {

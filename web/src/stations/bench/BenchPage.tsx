@@ -7,6 +7,7 @@ import { useKeys } from '../../ui/useKeys'
 import { clockAt } from '../../ui/times'
 import { useSay } from '../../ui/Undo'
 import { useWidth } from '../../ui/useWidth'
+import { AsideLanes } from './AsideLanes'
 import { axisOf, hours, nowX, xAt, zoneOf } from './axis'
 import { Calls } from './Calls'
 import { EntryHelp } from './EntryHelp'
@@ -93,6 +94,7 @@ export function BenchPage() {
           </span>
         </div>
         <Away reached={bench.reached} away={bench.away} waiting={bench.waiting} />
+        <AsideLanes aside={bench.aside} zone={zone} />
         <div ref={ref} className="relative mt-2">
           {lanes.length > 0 && width > 0 && (
             <>

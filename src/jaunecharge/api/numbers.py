@@ -1,0 +1,23 @@
+"""Figures as they may come from outside: finite, and no larger than anything that is measured or counted."""
+
+from typing import Annotated
+
+from fastapi import Query
+from pydantic import Field
+
+MOST_MINUTES = 1e6
+Minute = Annotated[float, Field(ge=-MOST_MINUTES, le=MOST_MINUTES, allow_inf_nan=False)]
+MinuteAsked = Annotated[
+    float | None,
+    Query(ge=-MOST_MINUTES, le=MOST_MINUTES, allow_inf_nan=False, description="minutes after placing"),
+]
+Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+PercentAsked = Annotated[float | None, Query(ge=0, le=100, allow_inf_nan=False)]
+Revision = Annotated[int, Field(ge=0, le=2**31 - 1)]
+Counted = Annotated[int | None, Query(ge=-1, le=2**62)]
+RevisionAsked = Annotated[int, Query(ge=0, le=2**31 - 1)]
+SearchSeconds = Annotated[float, Query(ge=0, le=86_400, allow_inf_nan=False)]
+Watts = Annotated[float, Field(ge=-MOST_MINUTES, le=MOST_MINUTES, allow_inf_nan=False)]
+
+MOST_FIGURE = 1e15
+"""No figure of a body is larger, whatever it is."""

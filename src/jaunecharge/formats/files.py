@@ -1,0 +1,84 @@
+"""Files that were sent, as they are asked for: looked at, laid on one clock, put together to a run."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from ..core.clock import ClockKind, Guess, Whose
+from .assemble import Assembled, Part, assemble, clocks_asked
+from .case import Case
+from .source import examine
+from .tables import Progress, no_progress
+from .understanding import Choice, Understanding, understand
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A file and what is wanted of it: where it lies, its name, what a person put right, its roles, whose clock."""
+
+    path: Path
+    name: str
+    choice: Choice = field(default_factory=Choice)
+    roles: tuple[str, ...] = ()
+    whose: Whose | None = None
+
+
+@dataclass(frozen=True)
+class ReadRun:
+    """A run as it was put together, and how each of its files was understood."""
+
+    assembled: Assembled
+    understood: tuple[Understanding, ...]
+
+
+def look(asked: Asked) -> Understanding:
+    """How a file is understood.
+
+    Raises
+    ------
+    CannotRead
+    """
+    return understand(examine(asked.path, asked.name), asked.choice)
+
+
+def part_of(asked: Asked) -> Part:
+    """A file as it is to be read.
+
+    Raises
+    ------
+    CannotRead
+    """
+    source = examine(asked.path, asked.name)
+    return Part(source, understand(source, asked.choice), asked.roles, asked.whose)
+
+
+def clocks_of(asked: Sequence[Asked], placed_s: float | None) -> list[tuple[int, Guess]]:
+    """Whose clock the relative times of files are on, by their place among them.
+
+    Raises
+    ------
+    CannotRead
+    """
+    return clocks_asked([part_of(a) for a in asked], placed_s)
+
+
+def run_of(
+    asked: Sequence[Asked],
+    checkins: str = "",
+    reference: ClockKind | None = None,
+    case: Case | None = None,
+    zone: ZoneInfo | None = None,
+    heat: str = "",
+    in_fahrenheit: bool = False,
+    progress: Progress = no_progress,
+) -> ReadRun:
+    """A run from files that were sent, and from what was typed.
+
+    Raises
+    ------
+    CannotRead
+    """
+    parts = [part_of(a) for a in asked]
+    made = assemble(parts, checkins, reference, case, zone, progress, heat, in_fahrenheit)
+    return ReadRun(made, tuple(p.understood for p in parts))

@@ -1,0 +1,307 @@
+"""What a device, a file or a stranger may send without harm: refused at the door, or set aside; the others go on."""
+
+import json
+import socket
+import sqlite3
+import threading
+import time
+import uuid
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from unittest import mock
+
+import httpx
+import psycopg
+from sqlalchemy import text
+
+from jaunecharge.api.door import keepable
+from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.store.kit import add_all
+from jaunecharge.store.uploads import Upload
+from tests.serving import ServedTest, served
+
+FULL = Path("/dev/full")
+FACTORS = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
+LINES = ("phone Ostrel Max 4620mAh mpp", "puck Cairn disc mpp claims 15W asks 9V2.22A", "adapter Plug 20 20W")
+
+
+class HostileTest(ServedTest):
+    @classmethod
+    def fill(cls):
+        with cls.database.session() as session:
+            add_all(session, [kit_from_line(line) for line in LINES], "")
+
+    def setUp(self):
+        for lane in self.web.get("/api/bench").json()["lanes"]:
+            self.web.post(f"/api/lanes/{lane['view']['id']}/ended", json={"outcome": "void", "reason": "tidied up"})
+
+    def open(self):
+        lane = self.web.post("/api/lanes", json={"factors": FACTORS, "ambient_c": 25.0}).json()["view"]
+        return lane["id"], self.web.get(f"/api/lanes/{lane['id']}/link").json()["token"]
+
+    def push(self, lane, token, rows, web=None, **more):
+        body = {"source": "meter", "readings": rows, **more}
+        return self.raw(lane, token, json.dumps(body).encode(), web)
+
+    def raw(self, lane, token, body, web=None):
+        headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
+        return (web or self.web).post(f"/api/lanes/{lane}/readings", content=body, headers=headers)
+
+    def until(self, true, what, seconds=60.0):
+        end = time.monotonic() + seconds
+        while not (found := true()):
+            if time.monotonic() > end:
+                self.fail(what)
+            time.sleep(0.05)
+        return found
+
+    def alarms(self, lane, web=None):
+        answer = (web or self.web).get(f"/api/lanes/{lane}")
+        return [a["key"] for a in answer.json()["view"]["alarms"]] if answer.status_code == 200 else []
+
+
+class HostileReadings(HostileTest):
+    FIGURES = ("clock_s", "volts", "amps", "watts", "celsius", "percent", "n")
+    VALUES = ("1.7e308", "-1.7e308", "NaN", "Infinity", "-Infinity", "1e999", "1e400", "9" * 400, "-1e13")
+
+    def test_numbers_out_of_bounds_are_refused(self):
+        lane, token = self.open()
+        for figure in self.FIGURES:
+            for value in self.VALUES:
+                with self.subTest(f"{figure} {value}"):
+                    row = {"n": "0", "watts": "5.0"} | {figure: value}
+                    body = "{" + ", ".join(f'"{k}": {v}' for k, v in row.items()) + "}"
+                    answer = self.raw(lane, token, f'{{"source": "m", "readings": [{body}]}}'.encode())
+                    self.assertEqual(answer.status_code, 422, answer.text)
+                    self.assertEqual(answer.headers["content-type"], "application/problem+json")
+
+    def test_clocks_at_both_ends_of_what_is_allowed_harm_nobody(self):
+        lane, token = self.open()
+        other, its = self.open()
+        rows = [{"n": 0, "clock_s": -1e12, "watts": 400.0}, {"n": 1, "clock_s": 1e12, "watts": -400.0}]
+        for n in range(5):
+            again = [row | {"n": row["n"] + 2 * n} for row in (rows if n % 2 else rows[::-1])]
+            answer = self.push(lane, token, again).json()
+            self.assertEqual((answer["committed"], answer["refused"], answer["new"]), (True, 1, 1))
+        self.assertEqual(self.push(other, its, [{"n": 0, "celsius": 60.0, "position": "back"}]).status_code, 200)
+        self.until(lambda: "stop hot" in self.alarms(other) or self.alarms(other), "the other lane is watched")
+        self.assertEqual(len(self.web.get("/api/bench").json()["lanes"]), 2)
+
+    def test_a_number_given_twice_with_other_figures_is_refused(self):
+        lane, token = self.open()
+        answer = self.push(lane, token, [{"n": 0, "watts": 5.0}, {"n": 0, "watts": 6.0}])
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("given twice", answer.text)
+        same = self.push(lane, token, [{"n": 0, "watts": 5.0}, {"n": 0, "watts": 5.0}]).json()
+        self.assertEqual((same["new"], same["duplicates"]), (1, 1))
+
+    def test_a_lane_that_cannot_be_read_is_set_aside_and_spoils_no_other(self):
+        bad, token = self.open()
+        good, its = self.open()
+        with self.database.engine.begin() as connection:
+            connection.execute(text("UPDATE bench SET tick = tick + 1"))
+            connection.execute(
+                text(
+                    "INSERT INTO lane_readings (lane_id, source, epoch, n, t_s, watts, position, tick)"
+                    " VALUES (:lane, 'x', 0, 0, 'Infinity', 5, '', (SELECT tick FROM bench))"
+                ),
+                {"lane": bad},
+            )
+            connection.execute(text("SELECT pg_notify('bench', '0')"))
+        aside = self.until(lambda: self.web.get("/api/bench").json()["aside"], "it is set aside, and said")
+        self.assertEqual([x["id"] for x in aside], [bad])
+        self.assertIn("cannot be shown", " ".join(t["says"] for t in self.web.get("/api/health").json()["troubles"]))
+        self.the_good_one_is_watched(good, its, self.web)
+        self.assertEqual(self.web.get(f"/api/lanes/{bad}").status_code, 503)
+        self.assertEqual(self.push(bad, token, [{"n": 1, "watts": 5.0}]).json()["committed"], True)
+        # A process that begins with such a lane in the store serves the others as well.
+        with (
+            served(self.database, self.folder / "second" / "uploads") as address,
+            httpx.Client(base_url=address, timeout=60) as second,
+        ):
+            bench = second.get("/api/bench").json()
+            self.assertIn(good, [x["view"]["id"] for x in bench["lanes"]])
+            self.assertEqual([x["id"] for x in bench["aside"]], [bad])
+            self.assertEqual(self.push(good, its, [{"n": 5, "watts": 5.0}], second).status_code, 200)
+            self.assertEqual(self.push(bad, token, [{"n": 2, "watts": 5.0}], second).status_code, 200)
+        ended = self.web.post(f"/api/lanes/{bad}/ended", json={"outcome": "void", "reason": "it cannot be read"})
+        self.assertEqual(ended.status_code, 200, ended.text)
+        self.until(lambda: not self.web.get("/api/bench").json()["aside"], "it is gone")
+        self.assertEqual(self.push(bad, token, [{"n": 3, "watts": 5.0}]).status_code, 410)
+
+    def the_good_one_is_watched(self, lane, token, web):
+        self.assertEqual(self.push(lane, token, [{"n": 0, "celsius": 60.0, "position": "back"}], web).status_code, 200)
+        self.until(lambda: self.alarms(lane, web), "a phone at 60 °C raises an alarm")
+        opened, _ = self.open()
+        self.assertEqual(web.get(f"/api/lanes/{opened}").status_code, 200)
+
+    def test_410_only_for_a_lane_that_has_ended(self):
+        lane, token = self.open()
+        self.assertEqual(self.push(str(uuid.uuid4()), token, [{"n": 0}]).status_code, 404)
+        self.assertEqual(self.push(lane, "made up", [{"n": 0}]).status_code, 401)
+        self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "enough"})
+        self.assertEqual(self.push(lane, token, [{"n": 0}]).status_code, 410)
+
+
+class Texts(HostileTest):
+    """NUL and half a surrogate pair, in every place where text comes in."""
+
+    BAD = ("\x00", "a\x00b", "\ud800", "x\udfff", "\udc00\ud800")
+
+    def test_what_can_be_kept(self):
+        self.assertTrue(all(keepable(t) for t in ("", "Grün", "🔋", "\u2028", "\ufffd", "\x01")))
+        self.assertFalse(any(keepable(t) for t in self.BAD))
+
+    def test_in_readings(self):
+        lane, token = self.open()
+        for bad in self.BAD:
+            for body in (
+                {"source": bad, "readings": [{"n": 0}]},
+                {"source": "m", "boot": bad, "readings": [{"n": 0}]},
+                {"source": "m", "readings": [{"n": 0, "celsius": 30.0, "position": bad}]},
+            ):
+                with self.subTest(body=repr(body)):
+                    self.assertIn(self.raw(lane, token, json.dumps(body).encode()).status_code, (400, 422))
+        self.assertEqual(self.push(lane, token, [{"n": 0, "watts": 1.0}]).json()["new"], 1, "nothing waits behind them")
+        self.assertEqual(self.web.get("/api/bench/aside").json()["batches"], 0)
+
+    def test_in_every_body_of_the_description(self):
+        spec = self.web.get("/api/openapi.json").json()
+        asked = 0
+        for path, methods in spec["paths"].items():
+            for method, route in methods.items():
+                content = route.get("requestBody", {}).get("content", {})
+                if "application/json" not in content:
+                    continue
+                concrete = path
+                for parameter in route.get("parameters", []):
+                    concrete = concrete.replace("{" + parameter["name"] + "}", str(uuid.uuid4()))
+                for bad in self.BAD:
+                    body = json.dumps({"anything": {"deep": [bad]}, bad: 1})
+                    answer = self.web.request(
+                        method, concrete, content=body, headers={"Content-Type": "application/json"}
+                    )
+                    asked += 1
+                    self.assertEqual(answer.status_code, 400, f"{method} {path} {bad!r}: {answer.text}")
+        self.assertGreater(asked, 150)
+
+    def test_in_addresses_and_headers(self):
+        for path in ("/%00", "/api/runs/%00", "/api/runs?label=%00", "/api/hand/%00", "/api/kit?q=a%00b"):
+            self.assertEqual(self.web.get(path).status_code, 400, path)
+        for path in ("/api/runs?label=%ff%fe", "/x?%80"):
+            self.assertEqual(self.web.get(path).status_code, 400, path)
+        self.assertEqual(self.web.get("/" + "a" * 5000).status_code, 414)
+        self.assertEqual(self.web.get("/api/runs?x=" + "a" * 5000).status_code, 414)
+        answer = self.web.get("/api/runs", headers={"Jaunecharge-By": "Ada%00"})
+        self.assertEqual(answer.status_code, 400)
+
+    def test_escapes_that_only_look_like_it_pass(self):
+        answer = self.web.post("/api/bench/echo", content=rb'{"line": "a note C:\\u0000 \\ud800"}',
+                               headers={"Content-Type": "application/json"})  # fmt: skip
+        self.assertEqual(answer.status_code, 200, answer.text)
+        pair = self.web.post("/api/bench/echo", content=rb'{"line": "a note \ud83d\udd0b"}',
+                             headers={"Content-Type": "application/json"})  # fmt: skip
+        self.assertEqual(pair.status_code, 200, pair.text)
+
+
+class Bodies(HostileTest):
+    def test_more_than_the_limit_is_refused_before_it_is_read(self):
+        for path in ("/api/sign-in", "/api/bench/echo", "/sign-in"):
+            with self.subTest(path):
+                host, port = self.address.removeprefix("http://").split(":")
+                with socket.create_connection((host, int(port)), timeout=30) as connection:
+                    head = f"POST {path} HTTP/1.1\r\nHost: {host}:{port}\r\nContent-Length: 600000000\r\n\r\n"
+                    connection.sendall(head.encode())
+                    self.assertIn(b" 413 ", connection.recv(4096).split(b"\r\n")[0])
+
+    def test_an_unsaid_length_is_counted(self):
+        blocks = (b"x" * 65536 for _ in range(64))
+        answer = self.web.post("/api/bench/echo", content=blocks)
+        self.assertEqual(answer.status_code, 413)
+        self.assertEqual(answer.json()["title"], "Too large")
+
+    def test_nested_too_deep(self):
+        for body in (b"[" * 100_000, b'{"a":' * 5000 + b"1" + b"}" * 5000, b"[" * 400_000 + b"]" * 400_000):
+            answer = self.web.post("/api/bench/echo", content=body, headers={"Content-Type": "application/json"})
+            self.assertIn(answer.status_code, (400, 422), answer.text)
+
+    def test_within_the_limit_passes(self):
+        answer = self.web.post("/api/bench/echo", json={"line": "a note " + "x" * 1900})
+        self.assertEqual(answer.status_code, 200)
+
+
+class NoRoom(HostileTest):
+    """A full disk is said before, answered with 507, and gone on from by itself."""
+
+    def test_pushed_readings(self):
+        lane, token = self.open()
+        inbox = "jaunecharge.live.inbox."
+        full = sqlite3.OperationalError("database or disk is full")
+        full.sqlite_errorcode = sqlite3.SQLITE_FULL
+        with (
+            mock.patch(inbox + "push", side_effect=psycopg.errors.DiskFull("could not extend file")),
+            mock.patch(inbox + "Spool.put", side_effect=full),
+            self.assertLogs("jaunecharge.live.inbox", "ERROR"),
+        ):
+            answer = self.push(lane, token, [{"n": 0, "watts": 5.0}])
+            self.assertEqual((answer.status_code, answer.json()["title"]), (507, "The disk is full"))
+            said = " ".join(t["says"] for t in self.web.get("/api/health").json()["troubles"])
+            self.assertIn("readings are not stored: the disk is full", said)
+        self.assertEqual(self.push(lane, token, [{"n": 0, "watts": 5.0}]).json()["new"], 1)
+        self.until(lambda: self.web.get("/api/health").json()["status"] == "ok", "it goes on by itself")
+
+    def test_uploads(self):
+        full = Upload(uuid.uuid4(), FULL, "m.csv")
+        uploads = "jaunecharge.store.uploads.Uploads."
+        with mock.patch(uploads + "begin", return_value=full), mock.patch(uploads + "drop"):
+            answer = self.web.post("/api/uploads", params={"name": "m.csv"}, content=b"x" * 3_000_000)
+        self.assertEqual(answer.status_code, 507, answer.text)
+
+    def test_other_changes(self):
+        with mock.patch("jaunecharge.api.kit.store.add_piece", side_effect=psycopg.errors.DiskFull("no space")):
+            answer = self.web.post("/api/kit/line", json={"line": "adapter Plug 30 30W", "keep": True})
+        self.assertEqual(answer.status_code, 507, answer.text)
+
+    def test_it_is_said_before(self):
+        for free, total, low in ((900_000_000, 10**10, True), (4 * 10**9, 10**11, True), (2 * 10**10, 10**11, False)):
+            with mock.patch(
+                "jaunecharge.live.health.shutil.disk_usage", return_value=mock.Mock(free=free, total=total)
+            ):
+                health = self.web.get("/api/health").json()
+            self.assertEqual(any("GB are left on the disk" in t["says"] for t in health["troubles"]), low)
+            self.assertEqual((health["free_bytes"], health["total_bytes"]), (free, total))
+
+
+class BehindTheOthers(HostileTest):
+    def test_many_hostile_lanes_beside_a_healthy_one(self):
+        """A lane with hostile readings changes nothing for the others: same figures, same alarms, same run."""
+        found = {}
+        for hostile in (False, True):
+            lane, token = self.open()
+            over = threading.Event()
+            with ThreadPoolExecutor(3) as pool:
+                if hostile:
+                    bad, its = self.open()
+                    pool.submit(self.attack, bad, its, over)
+                for n in range(0, 300, 30):
+                    rows = [
+                        {"n": i, "clock_s": float(i), "volts": 9.0, "amps": 1.0 + i / 1000, "celsius": 25.0 + i / 8,
+                         "position": "back"}
+                        for i in range(n, n + 30)
+                    ]  # fmt: skip
+                    self.assertEqual(self.push(lane, token, rows).json()["new"], 30)
+                alarms = self.until(lambda lane=lane: self.alarms(lane), "alarms come")
+                over.set()
+            with self.database.engine.connect() as connection:
+                query = "SELECT n, watts, celsius FROM lane_readings WHERE lane_id = :lane ORDER BY n"
+                found[hostile] = alarms, [tuple(r) for r in connection.execute(text(query), {"lane": lane})]
+            self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "enough"})
+        self.assertEqual(sorted(found[True][0]), sorted(found[False][0]))
+        self.assertEqual(found[True][1], found[False][1])
+
+    def attack(self, lane, token, over):
+        n = 0
+        while not over.is_set():
+            for clock in (-1e12, 1e12, 0.0, -1e-300):
+                n += 1
+                self.push(lane, token, [{"n": n, "clock_s": clock, "watts": 400.0}], source=f"s{n % 7}", boot=str(n))

@@ -1,0 +1,84 @@
+"""A minute each of calls from the description, of calls with ids that exist, and of spoilt files; `make fuzz` for more.
+
+`FUZZ_SECONDS` says how long each part lasts, `FUZZ_SEED` where it begins.
+"""
+
+import os
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+import httpx
+
+from jaunecharge.api.network import Network
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.formats import apart
+from jaunecharge.store import people
+from tests.fuzz import calls, files
+from tests.serving import ServedTest, served
+
+SECONDS = float(os.environ.get("FUZZ_SECONDS", "50"))
+SEED = int(os.environ.get("FUZZ_SEED", "1"))
+MEASURED = "FUZZ_SECONDS" in os.environ
+PASSPHRASE = "three yellow lamps"
+AT_A_TIME = 100
+
+
+class Calls(ServedTest):
+    with_demo = True
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        apart.make_ready()
+        cls.address = cls.enterClassContext(
+            served(cls.database, cls.folder / "lan" / "uploads", Network(True, False, "http://192.0.2.7:8417"))
+        )
+        cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=120))
+        cls.web.post("/api/sign-in", json={"passphrase": PASSPHRASE}).raise_for_status()
+        for _ in range(2):
+            factors = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}
+            cls.web.post("/api/lanes", json={"factors": factors, "ambient_c": 25.0}).raise_for_status()
+
+    @classmethod
+    def fill(cls):
+        with cls.database.session() as session:
+            people.add_person(session, people.FIRST, "change", PASSPHRASE)
+
+    def judged(self, judge):
+        if MEASURED:
+            print(f"{judge.asked:,} calls: {dict(sorted(judge.statuses.items()))}, {len(judge.wrong)} wrong")
+        self.assertGreater(judge.asked, SECONDS)
+        self.assertEqual(judge.wrong[:20], [])
+        self.assertTrue(self.web.get("/api/health").json()["database"])
+
+    def test_from_the_description(self):
+        judge = calls.Judge(calls.ANSWERED_WITHIN_S if MEASURED else None)
+        calls.by_description(self.address, self.web.cookies["jaunecharge"], SECONDS, judge, SEED)
+        self.judged(judge)
+
+    def test_with_ids_that_exist(self):
+        judge = calls.Judge(calls.ANSWERED_WITHIN_S if MEASURED else None)
+        calls.with_ids(self.web, SECONDS, judge, SEED)
+        self.judged(judge)
+
+
+class Files(unittest.TestCase):
+    def test_spoilt_files_are_read_or_refused(self):
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        until, at, wrong, good = time.monotonic() + SECONDS, SEED * 1_000_000, [], 0
+        while time.monotonic() < until:
+            try:
+                found, read = files.in_limits(folder, at, AT_A_TIME)
+            except CannotRead as error:
+                found, read = [f"seeds {at}: {error}"], 0
+            wrong += found
+            good += read
+            at += 1
+        number = (at - SEED * 1_000_000) * AT_A_TIME
+        if MEASURED:
+            print(f"{number:,} files: {good:,} read, {number - good:,} refused, {len(wrong)} wrong")
+        self.assertEqual(wrong[:20], [])
+        self.assertGreater(good, 0)
+        self.assertLess(good, number)
