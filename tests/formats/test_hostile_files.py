@@ -16,11 +16,18 @@ from jaunecharge.formats.files import Asked, look, run_of
 from jaunecharge.formats.folder import numbered
 from jaunecharge.formats.limits import MOST_COLUMNS, MOST_SHEETS
 from jaunecharge.formats.source import examine
+from jaunecharge.formats.tables import read_figures
 from jaunecharge.formats.tables_out import csv_text
+from jaunecharge.formats.understanding import understand
 from tests.cases import FolderTest
 
 GOOD = "time_s,volts,amps\n" + "".join(f"{t},9.0,1.5\n" for t in range(200))
 SHEET = "xl/worksheets/sheet1.xml"
+
+
+def figures_of(path) -> int:
+    source = examine(path)
+    return len(read_figures(source, understand(source)).clock.seconds)
 
 
 def takes(bytes_: int) -> int:
@@ -85,6 +92,14 @@ class Apart(FolderTest):
         here, there = run_of(asked), apart(run_of, asked)
         self.assertEqual(here.assembled.log.trace.power_w.tolist(), there.assembled.log.trace.power_w.tolist())
         there.assembled.log.trace.power_w[0] = 1.0
+
+    def test_a_long_log_takes_little_more_than_its_figures(self):
+        rows = 1_500_000
+        lines = "".join(f"{n},9.0,1.5,13.5\n" for n in range(rows))
+        path = self.file("meter.csv", "time_ms,volts,amps,watts\n" + lines)
+        with self.assertRaisesRegex(CannotRead, "more memory"):
+            apart(figures_of, path, name="x.csv", memory=60_000_000)
+        self.assertEqual(apart(figures_of, path, name="x.csv", memory=180_000_000), rows)
 
 
 class Limits(FolderTest):

@@ -75,6 +75,7 @@ def read(
         remarks += _doubtful(log, surfaces.clock, heat_clock, "--heat", conditions.placed_s)
         surfaces = replace(surfaces, clock=counted_from(surfaces.clock, heat_clock))
     run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
+    del log  # Of a long log every array counts.
     reading = read_run(run, conditions)
     if as_json:
         made = document(reading)

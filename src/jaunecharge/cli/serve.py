@@ -1,5 +1,6 @@
 """`jaunecharge serve`, `backup`, `restore`, `openapi`: what needs the database, or describes what serves it."""
 
+import gc
 import json
 import os
 import signal
@@ -19,6 +20,7 @@ from .app import app
 if TYPE_CHECKING:
     from ..store.database import Database
 
+WARM_UP_AFTER_S = 5.0
 PAGES = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
@@ -56,11 +58,14 @@ def serve(
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
     # Threads that store and tell readings take turns with the one that answers: short ones keep its answers quick.
     sys.setswitchinterval(0.001)
-    # The application is loaded while the database server starts.
+    # The application is loaded while the database server starts. All that it loads stays: nothing to collect in it.
+    gc.disable()
     loading = threading.Thread(target=import_module, args=("jaunecharge.api.app",), daemon=True)
     loading.start()
     with ready_database(where) as database:
         loading.join()
+        gc.freeze()
+        gc.enable()
         import uvicorn
 
         from ..api.app import make_app
@@ -86,7 +91,10 @@ def serve(
         if demo:
             context = application.state.context
             play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")
-        threading.Thread(target=_warm_up, daemon=True).start()
+        # After a fault meters wait: their readings are taken first, the rest is made ready later.
+        warm_up = threading.Timer(WARM_UP_AFTER_S, _warm_up)
+        warm_up.daemon = True
+        warm_up.start()
         with kept_alive(where, typer.echo):
             uvicorn.run(
                 application, host="0.0.0.0" if lan else "127.0.0.1", port=where.port, log_level="warning",

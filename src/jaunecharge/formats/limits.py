@@ -1,6 +1,11 @@
 """What is read at most of a file, each limit with its sentence: beyond it is refused before it fills the machine."""
 
+import os
+
 from ..core.errors import CannotRead
+
+os.environ.setdefault("ARROW_DEFAULT_MEMORY_POOL", "system")
+"""Arrow's own pool claims a gigabyte at once, which would count against what a file may take."""
 
 MOST_BYTES = 200_000_000
 MOST_ROWS = 20_000_000
@@ -18,7 +23,7 @@ MOST_PARTS = 1000
 """Files that a workbook is made of."""
 
 MOST_MEMORY = 900_000_000
-"""What a process that reads files may take beyond its programs [bytes]: some five million samples at once."""
+"""What a process that reads files may take beyond its programs [bytes]: a CSV of 200 MB with four columns fits."""
 
 MOST_S = 120.0
 
