@@ -22,6 +22,7 @@ from jaunecharge.api.network import Network
 from jaunecharge.demo import hut
 from jaunecharge.postgres import ROLE, Cluster
 from jaunecharge.store.database import Database
+from tests.declared import Declared
 
 PAGES = Path(__file__).parents[1] / "web" / "dist"
 
@@ -90,11 +91,17 @@ def fresh_database(revision: str = "head", with_demo: bool = False) -> Iterator[
 
 @contextmanager
 def served(database: Database, uploads: Path, network: Network = Network()) -> Iterator[str]:
-    """The application on a free port of this machine; its address."""
+    """The application on a free port of this machine; its address.
+
+    Raises
+    ------
+    AssertionError
+        At the end, if it answered anything that its description does not have.
+    """
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    application = make_app(database, uploads, PAGES, network)
+    application = Declared(make_app(database, uploads, PAGES, network), network.reachable)
     server = uvicorn.Server(uvicorn.Config(application, host="127.0.0.1", port=port, log_level="warning"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
@@ -108,6 +115,8 @@ def served(database: Database, uploads: Path, network: Network = Network()) -> I
     finally:
         server.should_exit = True
         thread.join(timeout=10)
+    undeclared = list(application.undeclared())
+    assert not undeclared, "\n".join(undeclared)
 
 
 class ServedTest(unittest.TestCase):

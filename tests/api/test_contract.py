@@ -6,10 +6,14 @@ import sys
 import unittest
 from pathlib import Path
 
+import httpx
+from fastapi import FastAPI
+from fastapi.responses import JSONResponse
 from fontTools.ttLib import TTFont
 
 from jaunecharge.api.app import make_app
 from jaunecharge.store.database import Database
+from tests.declared import Declared
 
 ROOT = Path(__file__).parents[2]
 FONTS = ROOT / "web" / "node_modules" / "@fontsource-variable" / "sofia-sans" / "files"
@@ -40,6 +44,29 @@ class Generated(unittest.TestCase):
             ["npx", "--no-install", "tsc", "--noEmit"], cwd=ROOT / "web", capture_output=True, text=True
         )
         self.assertEqual(done.returncode, 0, done.stdout)
+
+
+class Undeclared(unittest.IsolatedAsyncioTestCase):
+    """Whoever serves an application in a test is told of what its description does not have."""
+
+    async def test_a_status_and_a_form_that_are_not_declared(self):
+        application = FastAPI()
+
+        @application.get("/api/cups/{cup}", response_class=JSONResponse)
+        def cup(cup: int) -> JSONResponse:
+            return JSONResponse({}, cup, media_type="application/tea" if cup == 200 else None)
+
+        watched = Declared(application, reachable=False, kept={})
+        async with httpx.AsyncClient(transport=httpx.ASGITransport(watched), base_url="http://cups") as web:
+            for asked in ("200", "418", "x"):
+                await web.get(f"/api/cups/{asked}")
+        self.assertEqual(
+            list(watched.undeclared()),
+            [
+                "GET /api/cups/200 is answered 200 as application/tea, which is not declared",
+                "GET /api/cups/418 is answered 418, which is not declared",
+            ],
+        )
 
 
 class Signs(unittest.TestCase):

@@ -2,7 +2,6 @@
 
 import datetime as dt
 import uuid
-from typing import Any
 
 from fastapi import Request, Response
 
@@ -18,9 +17,9 @@ from ..store.files import file_bytes
 from ..store.remarks import notes_of, photos_of
 from ..store.runs import case_of, files_of, get_run, is_spot, list_runs
 from .context import context_of
+from .downloads import answers, download
 from .strict import make_router
 
-BINARY = {"type": "string", "format": "binary"}
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 ENDS = ("estimate", "earliest", "latest")
 HEADINGS = (
@@ -71,15 +70,6 @@ def _rows(request: Request) -> list[list[Cell]]:
 
 def _moment(at: dt.datetime | None, zone: str) -> str:
     return "" if at is None else at.astimezone(zone_of(zone)).isoformat(timespec="seconds")
-
-
-def download(content: str | bytes, media_type: str, name: str) -> Response:
-    return Response(content, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
-def answers(media_type: str) -> dict[int | str, dict[str, Any]]:
-    """What a file's address answers with, for the description of the API."""
-    return {200: {"description": "the file", "content": {media_type: {"schema": BINARY}}}}
 
 
 @router.get("/runs.csv", response_class=Response, responses=answers("text/csv"))

@@ -14,6 +14,7 @@ from ..store.errors import LaneOver
 from . import bench_shapes as shapes
 from .bench import echo_of, log
 from .context import Context, context_of, name_of
+from .downloads import answers
 from .numbers import Counted
 from .streams import last_seen, stream
 from .strict import make_router
@@ -86,7 +87,7 @@ def lane_link(request: Request, lane_id: uuid.UUID) -> shapes.LinkShape:
     return shapes.LinkShape(url=url, token=token, reachable=network.reachable, note=note)
 
 
-@router.get("/lanes/{lane_id}/link.svg", response_class=Response)
+@router.get("/lanes/{lane_id}/link.svg", response_class=Response, responses=answers("image/svg+xml"))
 def lane_code(request: Request, lane_id: uuid.UUID) -> Response:
     """The same as a QR code."""
     url, _ = _link(request, context_of(request), lane_id)

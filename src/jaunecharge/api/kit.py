@@ -24,6 +24,7 @@ from ..store.fits import fit_to_run
 from . import kit_shapes as shapes
 from .chains import fit_shape
 from .context import Context, context_of, name_of
+from .downloads import answers, download
 from .strict import make_router
 
 router = make_router("kit", "/api/kit")
@@ -163,14 +164,13 @@ def drop_fit(request: Request, piece_id: uuid.UUID) -> shapes.KitShape:
         return piece_shape(store.keep_fit(session, piece_id, None))
 
 
-@router.get("/export", response_class=Response)
+@router.get("/export", response_class=Response, responses=answers("application/json", "text/csv"))
 def export_kit(request: Request, form: Annotated[Literal["json", "csv"], Query(alias="format")] = "json") -> Response:
     """The shelf as JSON or CSV, to be imported elsewhere."""
     with context_of(request).database.session() as session:
         items: list[Kit] = [store.item_of(piece) for piece in store.shelf(session)]
     text, media = (kit_json(items), "application/json") if form == "json" else (kit_csv(items), "text/csv")
-    name = f'attachment; filename="shelf.{form}"'
-    return Response(text, media_type=media, headers={"Content-Disposition": name})
+    return download(text, media, f"shelf.{form}")
 
 
 @router.post("/import")

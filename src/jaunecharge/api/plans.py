@@ -25,6 +25,7 @@ from ..store import slots as slot_store
 from ..store.plan_work import NewPlan, choice_of, timed, worked_out
 from . import plan_shapes as shapes
 from .context import Context, context_of, name_of
+from .downloads import answers, download
 from .numbers import SearchSeconds
 from .plan_view import plan_shape
 from .progress import NDJSON, Told, as_lines
@@ -258,7 +259,7 @@ def show_slot(request: Request, slot_id: uuid.UUID) -> shapes.SlotRef:
         )
 
 
-@router.get("/plans/{plan_id}/calendar.ics", response_class=Response)
+@router.get("/plans/{plan_id}/calendar.ics", response_class=Response, responses=answers("text/calendar"))
 def plan_calendar(request: Request, plan_id: uuid.UUID) -> Response:
     """What is still to be done, as a calendar (iCalendar)."""
     with context_of(request).database.session() as session:
@@ -266,19 +267,14 @@ def plan_calendar(request: Request, plan_id: uuid.UUID) -> Response:
         zone = zone_named(PlanWishes.model_validate(plan.wishes).zone)
         due = events([timed(s, zone) for s in store.slots_of(session, plan_id)])
         text = calendar(due, plan.question, zone, str(plan.id), plan.revision, _now())
-    return _file(text, "text/calendar", "plan.ics")
+    return download(text, "text/calendar", "plan.ics")
 
 
-@router.get("/plans/{plan_id}/schedule.csv", response_class=Response)
+@router.get("/plans/{plan_id}/schedule.csv", response_class=Response, responses=answers("text/csv"))
 def plan_csv(request: Request, plan_id: uuid.UUID) -> Response:
     """The schedule as a table (CSV)."""
     with context_of(request).database.session() as session:
         plan = store.get_plan(session, plan_id)
         zone: ZoneInfo = zone_named(PlanWishes.model_validate(plan.wishes).zone)
         text = schedule_csv([timed(s, zone) for s in store.slots_of(session, plan_id)])
-    return _file(text.encode(), "text/csv", "plan.csv")
-
-
-def _file(content: bytes, media: str, name: str) -> Response:
-    disposition = f'attachment; filename="{name}"'
-    return Response(content, media_type=f"{media}; charset=utf-8", headers={"Content-Disposition": disposition})
+    return download(text, "text/csv", "plan.csv")

@@ -11,10 +11,11 @@ from ..core.units import MINUTE_S
 from ..store import models as m
 from ..store.errors import NotThere
 from ..store.files import file_bytes
-from ..store.remarks import add_note, add_photo, lay_aside
+from ..store.remarks import PICTURES, add_note, add_photo, lay_aside
 from ..store.runs import get_run
 from . import shapes
 from .context import context_of, name_of
+from .downloads import answers
 from .runs import note_shape, photo_shape
 from .strict import make_router
 from .uploads import FILE_AS_BODY, receive
@@ -72,7 +73,7 @@ async def send_photo(
     return await run_in_threadpool(keep)
 
 
-@router.get("/photos/{photo_id}", response_class=StreamingResponse)
+@router.get("/photos/{photo_id}", response_class=StreamingResponse, responses=answers(*PICTURES.values()))
 def show_photo(request: Request, photo_id: uuid.UUID) -> StreamingResponse:
     """A picture's bytes."""
     with context_of(request).database.session() as session:

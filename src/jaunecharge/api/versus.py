@@ -25,7 +25,7 @@ from ..store import versus as store
 from ..store.fill import plan_draft, why_pointless
 from . import versus_shapes as shapes
 from .context import context_of
-from .exports import answers, download
+from .downloads import answers, download
 from .numbers import PercentAsked
 from .readings import conditions_said
 from .runs import Degrees

@@ -8803,12 +8803,16 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description the file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/png": string;
+                    "image/jpeg": string;
+                    "image/webp": string;
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {
@@ -10893,12 +10897,15 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description the file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": string;
+                    "text/csv": string;
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {
@@ -13039,12 +13046,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description the file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/calendar": string;
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {
@@ -13113,12 +13122,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description the file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/csv": string;
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {
@@ -15446,12 +15457,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description the file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/svg+xml": string;
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {

@@ -1,0 +1,17 @@
+"""Files that are answered, for the browser to keep, and how the description of the API tells of them."""
+
+from typing import Any
+
+from fastapi import Response
+
+BINARY = {"type": "string", "format": "binary"}
+
+
+def download(content: str | bytes, media_type: str, name: str) -> Response:
+    """A file, to be kept under that name; texts are sent as UTF-8."""
+    return Response(content, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def answers(*media_types: str) -> dict[int | str, dict[str, Any]]:
+    """What a file's address answers with, for the description of the API."""
+    return {200: {"description": "the file", "content": {m: {"schema": BINARY} for m in media_types}}}
