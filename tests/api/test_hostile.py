@@ -273,31 +273,46 @@ class NoRoom(HostileTest):
 
 
 class BehindTheOthers(HostileTest):
-    def test_many_hostile_lanes_beside_a_healthy_one(self):
-        """A lane with hostile readings changes nothing for the others: same figures, same alarms, same run."""
-        found = {}
-        for hostile in (False, True):
-            lane, token = self.open()
-            over = threading.Event()
-            with ThreadPoolExecutor(3) as pool:
-                if hostile:
-                    bad, its = self.open()
-                    pool.submit(self.attack, bad, its, over)
-                for n in range(0, 300, 30):
-                    rows = [
-                        {"n": i, "clock_s": float(i), "volts": 9.0, "amps": 1.0 + i / 1000, "celsius": 25.0 + i / 8,
-                         "position": "back"}
-                        for i in range(n, n + 30)
-                    ]  # fmt: skip
-                    self.assertEqual(self.push(lane, token, rows).json()["new"], 30)
-                alarms = self.until(lambda lane=lane: self.alarms(lane), "alarms come")
-                over.set()
-            with self.database.engine.connect() as connection:
-                query = "SELECT n, watts, celsius FROM lane_readings WHERE lane_id = :lane ORDER BY n"
-                found[hostile] = alarms, [tuple(r) for r in connection.execute(text(query), {"lane": lane})]
-            self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "enough"})
-        self.assertEqual(sorted(found[True][0]), sorted(found[False][0]))
-        self.assertEqual(found[True][1], found[False][1])
+    HEALTHY = 9
+
+    def test_a_hostile_lane_beside_nine_healthy_ones(self):
+        """It changes nothing for the others: same readings, same alarms, same runs with the same figures."""
+        alone = self.session(hostile=False)
+        beside = self.session(hostile=True)
+        self.assertEqual(len(alone), self.HEALTHY)
+        self.assertTrue(any(alarms for alarms, *_ in alone) and not all(alarms for alarms, *_ in alone))
+        self.assertEqual(alone, beside)
+
+    def session(self, hostile):
+        """Of each healthy lane: its alarms, its readings as stored, and the figures of its run."""
+        lanes = [self.open() for _ in range(self.HEALTHY)]
+        over = threading.Event()
+        with ThreadPoolExecutor(1) as pool:
+            if hostile:
+                pool.submit(self.attack, *self.open(), over)
+            for k, (lane, token) in enumerate(lanes):
+                self.assertEqual(self.web.post(f"/api/lanes/{lane}/placed").status_code, 200)
+                rows = [
+                    {"n": i, "clock_s": i / 10, "volts": 9.0, "amps": 1.0 + i / 1000 + k / 10,
+                     "celsius": 25.0 + k + i / 20, "position": "back"}
+                    for i in range(300)
+                ]  # fmt: skip
+                self.assertEqual(self.push(lane, token, rows).json()["new"], len(rows))
+            hot = [lane for k, (lane, _) in enumerate(lanes) if 25.0 + k + 299 / 20 >= 45.0]
+            self.until(lambda: all(self.alarms(lane) for lane in hot), "alarms come")
+            found = [self.ended(lane) for lane, _ in lanes]
+            over.set()
+        return found
+
+    def ended(self, lane):
+        alarms = sorted(self.alarms(lane))
+        with self.database.engine.connect() as connection:
+            query = "SELECT n, watts, celsius FROM lane_readings WHERE lane_id = :lane ORDER BY n"
+            stored = [tuple(r) for r in connection.execute(text(query), {"lane": lane})]
+        ended = self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "complete"})
+        run = self.web.get(f"/api/runs/{ended.json()['run']}").json()
+        figures = {f["key"]: round(f["value"], 6) for f in run["figures"] if f["value"] is not None}
+        return alarms, stored, run["samples"], figures
 
     def attack(self, lane, token, over):
         n = 0
