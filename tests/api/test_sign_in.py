@@ -185,12 +185,12 @@ class OnTheNetwork(ServedTest):
         self.sign_in(self.stranger, "not the passphrase", "Ada")
         found = self.known.get("/api/audit").json()
         said = [(x["who"], x["what"], x["about"]) for x in found[:6]]
-        self.assertEqual(said[0], ("", "gives a wrong passphrase", "Ada"))
+        self.assertEqual(said[0], ("", "try to sign in, with a wrong passphrase", "Ada"))
         self.assertEqual(said[1][:2], ("bench", "All runs as CSV"))
         self.assertEqual(said[2][:2], ("bench", "Log a line"), "as they have signed in, not as they say")
         self.assertEqual(said[3], ("bench", "How a phone in the hand reaches a lane", "Ostrel Max by wire"))
         self.assertEqual(said[4][:2], ("bench", "Open a lane"))
-        self.assertEqual(said[5][:2], ("bench", "signs in"))
+        self.assertEqual(said[5][:2], ("bench", "sign in"))
         more = self.known.get("/api/audit", params={"before": found[0]["id"]}).json()
         self.assertEqual(more[0]["id"], found[1]["id"])
 

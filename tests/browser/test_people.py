@@ -46,7 +46,7 @@ class People(BrowserTest):
         page.get_by_label("may only look").check()
         page.get_by_role("button", name="Add person").click()
         expect(page.get_by_role("listitem").filter(has_text="may look")).to_contain_text("Ben")
-        for line in ("Let somebody sign in Ben", "Gives a wrong passphrase Ada", "Ada signs in"):
+        for line in ("Let somebody sign in Ben", "Try to sign in, with a wrong passphrase Ada", "Ada Sign in"):
             expect(page.get_by_role("row", name=re.compile(line, re.IGNORECASE)).first).to_be_visible()
         page.get_by_role("button", name="Sign out", exact=True).click()
         page.wait_for_url("**/sign-in")

@@ -182,8 +182,9 @@ def give_passphrase(request: Request, given: Passphrase) -> Response:
     name = given.name.strip() or people.FIRST
     with context.database.session() as session:
         audit.add_line(
-            session, now(), name if right else "", address, "signs in" if right else "gives a wrong passphrase",
-            "" if right else name, "POST /api/sign-in",
+            session, now(), name if right else "", address,
+            "sign in" if right else "try to sign in, with a wrong passphrase", "" if right else name,
+            "POST /api/sign-in",
         )  # fmt: skip
         if not right or person is None:
             return _wrong()

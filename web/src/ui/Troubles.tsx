@@ -1,5 +1,6 @@
 import { Link, useLocation } from 'react-router'
 import { useHealth } from '../api/useHealth'
+import { begun } from './texts'
 import { whenAt } from './times'
 
 /** What the bench says of itself, closer to where it matters. */
@@ -15,13 +16,13 @@ export function Troubles() {
     <div role="alert" className="border-warning bg-accent text-accent-content border-l-4 px-4 py-1.5 text-sm">
       {told.map((t) => (
         <p key={t.what}>
-          <b className="inline-block first-letter:uppercase">{t.says}</b>, since {whenAt(t.since, zone)}.{' '}
+          <b>{begun(t.says)}</b>, since {whenAt(t.since, zone)}.{' '}
           {t.what === 'put aside' ? (
             <Link className="link" to="/bench/aside">
               See what they are
             </Link>
           ) : (
-            <span className="inline-block first-letter:uppercase">{t.mend}.</span>
+            `${begun(t.mend)}.`
           )}
         </p>
       ))}

@@ -15,7 +15,7 @@ export function AsidePage() {
     <div className="max-w-5xl px-5 pt-3 pb-6 max-sm:px-3">
       <h1 className="text-xl font-bold">Readings put aside</h1>
       <p className="soft mt-1 max-w-2xl text-sm">
-        The database refused these, so nobody sends them again. Everything that came after them was stored. Save them if they matter; then let them go.
+        These could not be stored, and nobody sends them again. Everything that came after them was stored. Save them if they matter; then let them go.
       </p>
       {(aside.isError || forget.isError) && <ProblemLine error={aside.error ?? forget.error} />}
       {found && found.batches === 0 && <p className="mt-6">Nothing is put aside.</p>}

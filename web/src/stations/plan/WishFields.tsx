@@ -1,5 +1,6 @@
 import { DAYS, toggled, type Draft } from './draft'
 import { Figure } from '../../ui/Figure'
+import { begun } from '../../ui/texts'
 
 interface Props {
   draft: Draft
@@ -72,7 +73,7 @@ export function WishFields({ draft, onDraft }: Props) {
                   hours(i, { days: toggled(h.days ?? DAYS, d) })
                 }}
               >
-                {`${d.charAt(0).toUpperCase()}${d.slice(1)}`}
+                {begun(d)}
               </button>
             ))}
           </span>

@@ -1,6 +1,7 @@
 import { useCallback, useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Compared } from '../../api/useVersus'
+import { begun } from '../../ui/texts'
 
 /** The address of a comparison. */
 export function versusPath(runs: readonly string[], window?: { start: number; end: number } | null): string {
@@ -54,4 +55,4 @@ export function useCompared(): [Compared, (change: Partial<Compared>) => void] {
 export const windowText = (w: { start: number; end: number }) => `${String(w.start)} to ${String(w.end)}\u00a0%`
 
 /** Words that begin a line; what is emphasised keeps its sign. */
-export const upper = (text: string) => (text.startsWith('*') ? text : `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)
+export const upper = (text: string) => (text.startsWith('*') ? text : begun(text))
