@@ -24,6 +24,8 @@ from jaunecharge.postgres import ROLE, Cluster
 from jaunecharge.store.database import Database
 from tests.declared import Declared
 
+ON_THE_NETWORK = Network(True, False, "http://192.0.2.7:8417")
+PASSPHRASE = "three yellow lamps"
 PAGES = Path(__file__).parents[1] / "web" / "dist"
 
 
@@ -126,6 +128,7 @@ class ServedTest(unittest.TestCase):
     address: str
     folder: Path
     with_demo = False
+    network = Network()
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -133,7 +136,7 @@ class ServedTest(unittest.TestCase):
         cls.addClassCleanup(shutil.rmtree, cls.folder)
         cls.database = cls.enterClassContext(fresh_database(with_demo=cls.with_demo))
         cls.fill()
-        cls.address = cls.enterClassContext(served(cls.database, cls.folder / "uploads"))
+        cls.address = cls.enterClassContext(served(cls.database, cls.folder / "uploads", cls.network))
         cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=120))
 
     @classmethod

@@ -10,7 +10,7 @@ from unittest import mock
 import httpx
 from sqlalchemy import text
 
-from jaunecharge.api.network import Network, on_the_network
+from jaunecharge.api.network import on_the_network
 from jaunecharge.api.sign_in import WORKED_OUT
 from jaunecharge.api.signed import FREE_TRIES, Tries
 from jaunecharge.core.errors import CannotRead
@@ -20,19 +20,14 @@ from jaunecharge.store import sign_ins as store
 from jaunecharge.store.database import LOOKS_ONLY
 from jaunecharge.store.kit import add_all
 from tests.live.test_worker import until
-from tests.serving import ServedTest, fresh_database, served
+from tests.serving import ON_THE_NETWORK, PASSPHRASE, ServedTest, fresh_database
 
-PASSPHRASE, LOOKING = "three yellow lamps", "lamps to look at"
+LOOKING = "lamps to look at"
 OPEN = ("/api/health", "/api/network")
 
 
 class OnTheNetwork(ServedTest):
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-        cls.address = cls.enterClassContext(
-            served(cls.database, cls.folder / "lan" / "uploads", Network(True, False, "http://192.0.2.7:8417"))
-        )
+    network = ON_THE_NETWORK
 
     @classmethod
     def fill(cls):

@@ -4,23 +4,14 @@ import re
 
 from playwright.sync_api import expect
 
-from jaunecharge.api.network import Network
 from jaunecharge.store import people
 from tests.browser.base import BrowserTest
-from tests.serving import served
-
-PASSPHRASE = "three yellow lamps"
+from tests.serving import ON_THE_NETWORK, PASSPHRASE
 
 
 class People(BrowserTest):
     let_pass = "status of 403"
-
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-        cls.address = cls.enterClassContext(
-            served(cls.database, cls.folder / "lan" / "uploads", Network(True, False, "http://192.0.2.7:8417"))
-        )
+    network = ON_THE_NETWORK
 
     @classmethod
     def fill(cls):

@@ -12,8 +12,7 @@ import httpx
 
 from jaunecharge.instruments.scpi import Scpi
 from tests.live.processes import COMMAND, Served
-
-PASSPHRASE = "three yellow lamps"
+from tests.serving import PASSPHRASE
 
 
 class StandIn(unittest.TestCase):

@@ -9,33 +9,26 @@ import time
 import unittest
 from pathlib import Path
 
-import httpx
-
-from jaunecharge.api.network import Network
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.formats import apart
 from jaunecharge.store import people
 from tests.fuzz import calls, files
-from tests.serving import ServedTest, served
+from tests.serving import ON_THE_NETWORK, PASSPHRASE, ServedTest
 
 SECONDS = float(os.environ.get("FUZZ_SECONDS", "50"))
 SEED = int(os.environ.get("FUZZ_SEED", "1"))
 MEASURED = "FUZZ_SECONDS" in os.environ
-PASSPHRASE = "three yellow lamps"
 AT_A_TIME = 100
 
 
 class Calls(ServedTest):
     with_demo = True
+    network = ON_THE_NETWORK
 
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
         apart.make_ready()
-        cls.address = cls.enterClassContext(
-            served(cls.database, cls.folder / "lan" / "uploads", Network(True, False, "http://192.0.2.7:8417"))
-        )
-        cls.web = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=120))
         cls.web.post("/api/sign-in", json={"passphrase": PASSPHRASE}).raise_for_status()
         for _ in range(2):
             factors = {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20"}

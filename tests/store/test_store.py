@@ -39,7 +39,7 @@ from jaunecharge.store.readings import reading_of, stale
 from jaunecharge.store.samples import copy_in, copy_out
 from jaunecharge.store.sign_ins import sign_in, signed_in
 from tests.cases import FolderTest, checkins, steps
-from tests.serving import cluster, fresh_database
+from tests.serving import PASSPHRASE, cluster, fresh_database
 
 NOW = dt.datetime(2026, 11, 1, 8, tzinfo=dt.UTC)
 
@@ -292,7 +292,7 @@ class Backup(StoreTest):
 
     def test_it_is_for_its_owner_and_holds_no_key(self):
         with self.database.session() as session:
-            ada = people.add_person(session, "Ada", "change", "three yellow lamps")
+            ada = people.add_person(session, "Ada", "change", PASSPHRASE)
             token = sign_in(session, ada, NOW)
             lane = open_lane(session, NewLane("x", {"phone": "x"}, {"name": "From ten to full"}), NOW)
             tokens = [token, lane.token, ada.digest]
