@@ -129,6 +129,17 @@ class HostileReadings(HostileTest):
         self.until(lambda: not self.web.get("/api/bench").json()["aside"], "it is gone")
         self.assertEqual(self.push(bad, token, [{"n": 3, "watts": 5.0}]).status_code, 410)
 
+    def test_a_lane_of_which_no_run_can_be_made_can_be_ended_and_says_so(self):
+        lane, token = self.open()
+        self.push(lane, token, [{"n": n, "clock_s": 10.0 * n, "watts": 5.0} for n in range(20)])
+        with mock.patch("jaunecharge.store.lanes._run_of", side_effect=ValueError("nobody thought of that")):
+            ended = self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "it cannot be read"})
+        self.assertEqual((ended.status_code, ended.json()["run"]), (200, None), ended.text)
+        log = self.web.get(f"/api/lanes/{lane}/log").json()
+        self.assertIn(
+            "could not be made a run, and stays with the lane: nobody thought", " ".join(e["said"] for e in log)
+        )
+
     def the_good_one_is_watched(self, lane, token, web):
         self.assertEqual(self.push(lane, token, [{"n": 0, "celsius": 60.0, "position": "back"}], web).status_code, 200)
         self.until(lambda: self.alarms(lane, web), "a phone at 60 °C raises an alarm")

@@ -196,6 +196,14 @@ def _in_path(value):
     return urllib.parse.quote(str(value)[:300].encode("utf-8", "replace"), safe="") or "_"
 
 
+def _answered(web, method, path, **more):
+    """The answer; asked for a second time where the connection was closed, which an idle one may be at any moment."""
+    try:
+        return web.request(method, path, **more)
+    except httpx.TransportError:
+        return web.request(method, path, **more)
+
+
 def with_ids(web, budget_s, judge, seed_=1):
     """Calls with ids that exist, until the time is over."""
     spec = web.get("/api/openapi.json").json()
@@ -206,7 +214,7 @@ def with_ids(web, budget_s, judge, seed_=1):
         began = time.monotonic()
         content = None if body is None else json.dumps(body).encode()
         headers = {"Content-Type": "application/json"} if content else {}
-        answer = web.request(method, path, params=query, content=content, headers=headers, timeout=PATIENCE_S)
+        answer = _answered(web, method, path, params=query, content=content, headers=headers, timeout=PATIENCE_S)
         judge.judge(f"{method} {path} {query} {str(body)[:300]}", answer, time.monotonic() - began, path)
         if judge.asked % 500 == 0:
             made.ids = ids_of(web)

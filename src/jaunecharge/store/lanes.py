@@ -1,6 +1,7 @@
 """What happens to a lane: placed, logged to, corrected, undone, ended; and the run that it closes into."""
 
 import datetime as dt
+import logging
 import math
 import uuid
 from collections.abc import Sequence
@@ -34,9 +35,10 @@ from .runs import NewRun, add_run, load_log
 from .slots import begun_at, fill_slot, find_slot, tell
 from .slots import undo as undo_slot
 
+logger = logging.getLogger(__name__)
 ORIGIN = "bench"
 SYSTEM = frozenset(
-    {"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "not placed", "end"}
+    {"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "not placed", "end", "remark"}
 )
 """Kinds of entries that are not a reading or a remark of a person: they are neither corrected nor undone."""
 
@@ -385,8 +387,9 @@ def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, 
     except Exception as error:
         if failure(error) not in (None, "refused"):
             raise
+        logger.warning("no run can be made of lane %s", lane.name, exc_info=True)
         words = f"what was logged could not be made a run, and stays with the lane: {error}".splitlines()[0][:300]
-        add_entries(session, lane, [NewEntry("told", lane_s(lane, now), text=words)], now)
+        add_entries(session, lane, [NewEntry("remark", lane_s(lane, now), text=words)], now)
         return None, True
 
 
