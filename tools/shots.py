@@ -83,7 +83,7 @@ def versus(page: Page, address: str, shot: Callable[[str], None]) -> None:
 
 def bench(page: Page, address: str, database: Database, shot: Callable[[str], None]) -> None:
     """Three lanes under way, one of which has lost its meter; one being set; the same in the hand."""
-    with httpx.Client(base_url=address, timeout=60) as web:
+    with httpx.Client(base_url=address, timeout=60, headers={"Jaunecharge-By": "Mira"}) as web:
         made = []
         for factors, ambient_c, speed, seconds in LANES:
             body = {"factors": factors, "ambient_c": ambient_c, "practice": speed}
@@ -191,12 +191,12 @@ def main() -> None:
         page.keyboard.press("Escape")
         bench(page, address, database, shot)
         page.set_viewport_size({"width": 1280, "height": 800})
+        page.goto(f"{address}/people")
+        page.get_by_role("table").wait_for()
+        shot("log")
         page.evaluate("localStorage.setItem('jaunecharge.theme', 'night')")
         chain(page, f"{address}/shelf?room=33", "Cairn disc 15", "Ostrel Mini")
         shot("shelf-night")
-        page.goto(f"{address}/runs")
-        open_run(page, "Larch twin stand")
-        shot("run-night")
 
 
 if __name__ == "__main__":

@@ -175,17 +175,28 @@ class OnTheNetwork(ServedTest):
         line = {"id": str(uuid.uuid4()), "line": f"{lane['name']} 47"}
         self.known.post("/api/bench/lines", json=line, headers={"Jaunecharge-By": "Somebody%20else"})
         self.known.post("/api/bench/echo", json={"line": "47"})
+        for typed in (
+            line | {"id": str(uuid.uuid4()), "line": "nothing that is understood"},
+            line | {"line": "47 47 47"},
+        ):
+            self.assertFalse(self.known.post("/api/bench/lines", json=typed).json()["logged"])
+        kit = "adapter Plug 30 30W"
+        self.known.post("/api/kit/line", json={"line": kit, "keep": False})
+        self.known.post("/api/kit/line", json={"line": kit, "keep": True})
         self.known.get("/api/exports/runs.csv")
         self.known.get("/api/runs")
         self.sign_in(self.stranger, "not the passphrase", "Ada")
         found = self.known.get("/api/audit").json()
-        said = [(x["who"], x["what"], x["about"]) for x in found[:6]]
+        said = [(x["who"], x["what"], x["about"]) for x in found[:7]]
         self.assertEqual(said[0], ("", "try to sign in, with a wrong passphrase", "Ada"))
-        self.assertEqual(said[1][:2], ("bench", "All runs as CSV"))
-        self.assertEqual(said[2][:2], ("bench", "Log a line"), "as they have signed in, not as they say")
-        self.assertEqual(said[3], ("bench", "How a phone in the hand reaches a lane", "Ostrel Max by wire"))
-        self.assertEqual(said[4][:2], ("bench", "Open a lane"))
-        self.assertEqual(said[5][:2], ("bench", "sign in"))
+        self.assertEqual(said[1][:2], ("bench", "Export all runs as CSV"))
+        self.assertEqual(said[2], ("bench", "Put kit on the shelf as typed in one line", "Plug 30"))
+        self.assertEqual(said[3], ("bench", "Log a line", line["line"]), "as they have signed in, not as they say")
+        self.assertEqual(
+            said[4], ("bench", "Hand out the link to a lane, for a phone in the hand", "Ostrel Max by wire")
+        )
+        self.assertEqual(said[5], ("bench", "Open a lane", "Ostrel Max by wire"))
+        self.assertEqual(said[6][:2], ("bench", "sign in"))
         more = self.known.get("/api/audit", params={"before": found[0]["id"]}).json()
         self.assertEqual(more[0]["id"], found[1]["id"])
 

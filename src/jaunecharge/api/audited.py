@@ -21,7 +21,7 @@ from .signed import address_of
 log = logging.getLogger(__name__)
 HANDED_OUT = re.compile(r"/api/exports/.*|/api/lanes/[^/]+/link")
 SIGN_IN = ("/api/sign-in", "/api/sign-ins")
-NOT_NOTED = re.compile(r"/api/hand/[^/]+/echo|/api/uploads.*|/api/clocks")
+NOT_NOTED = re.compile(r"/api/hand/[^/]+/echo|/api/uploads.*|/api/clocks|/api/instruments/try|/api/meter-checks/read")
 
 
 class Audited:
@@ -58,6 +58,8 @@ class Audited:
         if route is None:
             return
         asked = scope.get("state", {}).get("about", "")
+        if asked is None:
+            return
         LOOKS_ONLY.set(False)  # In this thread alone: what who looks was given is noted as well.
         try:
             with self._context.database.session() as session:

@@ -28,10 +28,10 @@ from ..store.kit import by_label, item_of
 from ..store.opening import lane_from_slot, lane_on_the_spot
 from ..store.plans import get_plan, open_slots
 from . import bench_shapes as shapes
-from .context import Context, context_of, name_of
+from .context import Context, about, context_of, name_of
 from .numbers import Counted
 from .signed import token_of
-from .streams import last_seen, stream
+from .streams import EVENTS, last_seen, stream
 from .strict import make_router
 
 MOST_NEXT = 6
@@ -60,12 +60,7 @@ def show_bench(request: Request) -> shapes.BenchShape:
 @router.get(
     "/bench/events",
     response_class=EventSourceResponse,
-    responses={
-        200: {
-            "description": "server-sent events `bench`, each with the count of the bench as its id",
-            "content": {"text/event-stream": {"schema": {"$ref": "#/components/schemas/BenchEvent"}}},
-        }
-    },
+    responses=EVENTS,
 )
 async def bench_events(request: Request, after: Counted = None) -> EventSourceResponse:
     """Every change of the bench from a count on; a browser that comes back goes on where it was."""
@@ -137,7 +132,13 @@ def echo(request: Request, typed: shapes.Typed) -> shapes.Echo:
 @router.post("/bench/lines")
 def log_line(request: Request, new: shapes.NewLine) -> shapes.Logged:
     """Log a line; what is odd about it is asked first, and logged once somebody is sure."""
-    return log(context_of(request), new, name_of(request))
+    return noted(request, new, log(context_of(request), new, name_of(request)))
+
+
+def noted(request: Request, new: shapes.NewLine, logged: shapes.Logged) -> shapes.Logged:
+    """The same, its line in the log of who did what; nothing there where it was not logged."""
+    about(request, new.line.strip() if logged.logged else None)
+    return logged
 
 
 def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None = None) -> shapes.Logged:
@@ -169,6 +170,7 @@ def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
         else:
             factors = {k: v for k, v in new.factors.model_dump().items() if v}
             made = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
+    about(request, made.label)
     return open_made(request, made, new.practice, new.reports)
 
 
@@ -216,7 +218,7 @@ def tell_step(request: Request, lane_id: uuid.UUID, key: str, told: shapes.StepT
 
 @router.post("/lanes/{lane_id}/placed")
 def place(request: Request, lane_id: uuid.UUID, already: Annotated[bool, Query()] = False) -> LaneView:
-    """The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there.
+    """Place the phone: it lies on the charger, t = 0. Where a stand-in plays it, it is put there.
 
     With `already` it lay there before the lane was opened: the run goes on without a no-load, from the first reading.
     """
@@ -232,7 +234,7 @@ def place(request: Request, lane_id: uuid.UUID, already: Annotated[bool, Query()
 
 @router.put("/lanes/{lane_id}/placed")
 def move_placing(request: Request, lane_id: uuid.UUID, moved: shapes.PlacingMoved) -> LaneView:
-    """The phone was placed at another moment than was told: t = 0 moves."""
+    """Correct the placing: t = 0 moves to another moment."""
     return _change(
         request,
         lane_id,
@@ -242,7 +244,7 @@ def move_placing(request: Request, lane_id: uuid.UUID, moved: shapes.PlacingMove
 
 @router.delete("/lanes/{lane_id}/placed")
 def take_back_placing(request: Request, lane_id: uuid.UUID) -> LaneView:
-    """The phone is not placed after all: the lane is being set again."""
+    """Take the placing back: the lane is being set again."""
     return _change(request, lane_id, lambda s, lane: lanes.take_back_placing(s, lane, now(), name_of(request)))
 
 

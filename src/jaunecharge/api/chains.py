@@ -24,7 +24,7 @@ from ..store import models as m
 from ..store.errors import NotThere
 from ..store.rehearsals import NewRehearsal, add_rehearsal
 from . import kit_shapes as shapes
-from .context import context_of, name_of
+from .context import about, context_of, name_of
 from .progress import NDJSON, Told, as_lines
 from .runs import row_shape
 from .shapes import GivenShape, RunRow
@@ -274,6 +274,7 @@ def rehearse_chain(request: Request, new: shapes.NewRehearsalShape) -> RunRow:
             ),
         )
         session.refresh(run)
+        about(request, run.label)
         return row_shape(run)
 
 

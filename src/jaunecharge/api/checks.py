@@ -21,7 +21,7 @@ from ..store import checks as store
 from ..store.opening import lane_on_the_spot
 from .bench import open_made
 from .bench_shapes import NewLaneShape
-from .context import Context, context_of, name_of
+from .context import Context, about, context_of, name_of
 from .numbers import Watts
 from .reading_shapes import MeasuredShape
 from .strict import make_router
@@ -188,6 +188,7 @@ def open_spot(request: Request, new: NewSpot) -> SpotRow:
             by=name_of(request), survey=survey,
         )  # fmt: skip
         made = replace(made, card=card_document(card), label=surveys.chain_label(made.factors))
+    about(request, made.label)
     full = open_made(request, made, new.practice)
     with context.database.session() as session:
         return _row(context, session, bench.get_lane(session, full.view.id))

@@ -120,6 +120,11 @@ def context_of(request: Request) -> Context:
     return found
 
 
+def about(request: Request, what: str | None) -> None:
+    """Say for the log what a request is about, where its path does not; None where it changed nothing after all."""
+    request.state.about = what
+
+
 def name_of(request: Request) -> str:
     """Who asks: as they have signed in; else the name that they gave, for corrections and notes."""
     who = who_of(request.scope)

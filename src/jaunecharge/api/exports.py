@@ -74,19 +74,19 @@ def _moment(at: dt.datetime | None, zone: str) -> str:
 
 @router.get("/runs.csv", response_class=Response, responses=answers("text/csv"))
 def runs_csv(request: Request) -> Response:
-    """All runs as CSV."""
+    """Export all runs as CSV."""
     return download(csv_text(HEADINGS, _rows(request)), "text/csv; charset=utf-8", "runs.csv")
 
 
 @router.get("/runs.xlsx", response_class=Response, responses=answers(XLSX))
 def runs_xlsx(request: Request) -> Response:
-    """All runs as a workbook."""
+    """Export all runs as a workbook."""
     return download(xlsx_bytes(HEADINGS, _rows(request), "runs"), XLSX, "runs.xlsx")
 
 
 @router.get("/runs/{run_id}.zip", response_class=Response, responses=answers("application/zip"))
 def run_zip(request: Request, run_id: uuid.UUID) -> Response:
-    """One run: its tables as the command line reads them, its reading, notes, pictures, and the files as they came."""
+    """Export one run: tables as the command line reads them, reading, notes, pictures and the files as they came."""
     context = context_of(request)
     with context.database.session() as session:
         run = get_run(session, run_id)

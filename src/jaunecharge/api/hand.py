@@ -12,11 +12,11 @@ from ..live.lines import understand
 from ..live.view import LaneFull
 from ..store.errors import LaneOver
 from . import bench_shapes as shapes
-from .bench import echo_of, log
+from .bench import echo_of, log, noted
 from .context import Context, context_of, name_of
 from .downloads import answers
 from .numbers import Counted
-from .streams import last_seen, stream
+from .streams import EVENTS, last_seen, stream
 from .strict import make_router
 
 router = make_router("a lane in the hand")
@@ -60,10 +60,10 @@ def echo_in_hand(request: Request, token: str, typed: shapes.Typed) -> shapes.Ec
 def log_in_hand(request: Request, token: str, new: shapes.NewLine) -> shapes.Logged:
     """Log a line to that lane."""
     context = context_of(request)
-    return log(context, new, name_of(request) or "by hand-held", _lane_id(context, token))
+    return noted(request, new, log(context, new, name_of(request) or "by hand-held", _lane_id(context, token)))
 
 
-@router.get("/hand/{token}/events", response_class=EventSourceResponse)
+@router.get("/hand/{token}/events", response_class=EventSourceResponse, responses=EVENTS)
 async def events_in_hand(request: Request, token: str, after: Counted = None) -> EventSourceResponse:
     """Every change of that lane, as server-sent events."""
     context = context_of(request)
@@ -79,7 +79,7 @@ def _link(request: Request, context: Context, lane_id: uuid.UUID) -> tuple[str, 
 
 @router.get("/lanes/{lane_id}/link")
 def lane_link(request: Request, lane_id: uuid.UUID) -> shapes.LinkShape:
-    """How a phone in the hand reaches a lane."""
+    """Hand out the link to a lane, for a phone in the hand."""
     context = context_of(request)
     url, token = _link(request, context, lane_id)
     network = context.network

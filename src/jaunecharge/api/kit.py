@@ -23,7 +23,7 @@ from ..store.checks import latest_checks, said_of_check
 from ..store.fits import fit_to_run
 from . import kit_shapes as shapes
 from .chains import fit_shape
-from .context import Context, context_of, name_of
+from .context import Context, about, context_of, name_of
 from .downloads import answers, download
 from .strict import make_router
 
@@ -81,13 +81,15 @@ def list_standards() -> list[shapes.StandardShape]:
 def add_kit(request: Request, new: shapes.NewKit) -> shapes.KitShape:
     """Put kit on the shelf; every field that is wrong is named."""
     item = item_from(new.kind, new.fields)
+    about(request, item.label)
     with context_of(request).database.session() as session:
         return piece_shape(store.add_piece(session, item, name_of(request)))
 
 
 @router.post("/line")
 def add_kit_line(request: Request, typed: shapes.KitLine) -> shapes.UnderstoodKit:
-    """Say what was understood of one typed line, and keep it if asked to."""
+    """Put kit on the shelf as typed in one line: kept only if asked to, else it is said what was understood."""
+    about(request, None)
     try:
         found = typed_kit(typed.line)
     except CannotRead as error:
@@ -101,6 +103,7 @@ def add_kit_line(request: Request, typed: shapes.KitLine) -> shapes.UnderstoodKi
             kept = piece_shape(store.add_piece(session, item, name_of(request)))
             if not typed.keep:
                 session.rollback()
+        about(request, item.label if typed.keep else None)
     except Flawed as error:
         problem = " ".join(f"{f.what} {f.mend}".strip() for f in error.flaws)
         kept = None
@@ -142,8 +145,10 @@ def bring_back_kit(request: Request, piece_id: uuid.UUID) -> shapes.KitShape:
 
 @router.post("/{piece_id}/fit")
 def fit_kit(request: Request, piece_id: uuid.UUID, wanted: shapes.FitRequest) -> shapes.FitShape:
-    """Fit a phone's figures to a measured run, and keep them if asked to."""
+    """Fit a phone's figures to a measured run: kept only if asked to."""
     context = context_of(request)
+    if not wanted.keep:
+        about(request, None)
     with context.database.session() as session:
         return _fit(session, context, piece_id, wanted)
 

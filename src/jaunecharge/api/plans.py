@@ -24,7 +24,7 @@ from ..store import plans as store
 from ..store import slots as slot_store
 from ..store.plan_work import NewPlan, choice_of, timed, worked_out
 from . import plan_shapes as shapes
-from .context import Context, context_of, name_of
+from .context import Context, about, context_of, name_of
 from .downloads import answers, download
 from .numbers import SearchSeconds
 from .plan_view import plan_shape
@@ -53,6 +53,7 @@ def new_plan(request: Request, new: shapes.NewPlanShape) -> NewPlan:
 def preview_plan(request: Request, new: shapes.NewPlanShape) -> shapes.PreviewShape:
     """Work a plan out without keeping it: the matrix, what it shows, when it would be over."""
     wanted = new_plan(request, new)
+    about(request, wanted.question)
     with context_of(request).database.session() as session:
         choice = choice_of(session, wanted.choice)
         try:

@@ -33,7 +33,7 @@ from ..store.remarks import notes_of, photos_of
 from ..store.settings import habits as chosen_habits
 from ..store.slots import fill_slot, slot_of_run
 from . import shapes
-from .context import Context, context_of, name_of
+from .context import Context, about, context_of, name_of
 from .judged import judged_shape
 from .progress import NDJSON, Told, as_lines
 from .strict import make_router
@@ -119,12 +119,15 @@ def list_phones(request: Request) -> list[shapes.PhoneShape]:
 def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
     """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
     context, by = context_of(request), name_of(request)
+
+    def stored(told: Told) -> m.Run:
+        run = _store(context, new, by, told)
+        about(request, run.label)
+        return run
+
     if NDJSON in request.headers.get("accept", ""):
-        return StreamingResponse(
-            as_lines(lambda told: {"run": str(_store(context, new, by, told).id)}), media_type=NDJSON
-        )
-    run = _store(context, new, by, lambda step, fraction: None)
-    return row_shape(run)
+        return StreamingResponse(as_lines(lambda told: {"run": str(stored(told).id)}), media_type=NDJSON)
+    return row_shape(stored(lambda step, fraction: None))
 
 
 def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:

@@ -16,7 +16,7 @@ from ..store import audit, people
 from ..store import bench_models as b
 from ..store import sign_ins as store
 from ..store.database import LOOKS_ONLY
-from .context import context_of
+from .context import about, context_of
 from .door import is_pushed
 from .network import Network
 from .numbers import Counted
@@ -288,7 +288,7 @@ def add_person(request: Request, new: NewPerson) -> PersonShape:
     with context_of(request).database.session() as session:
         made = people.add_person(session, new.name, new.role, new.passphrase)
         session.refresh(made)
-        request.state.about = made.name
+        about(request, made.name)
         return _person(made)
 
 
@@ -298,7 +298,7 @@ def change_passphrase(request: Request, person_id: uuid.UUID, new: NewPassphrase
     context = context_of(request)
     with context.database.session() as session:
         person = people.get_person(session, person_id)
-        request.state.about = person.name
+        about(request, person.name)
         people.set_passphrase(session, person, new.passphrase)
     context.known.forget()
     return Response(status_code=204)
@@ -310,7 +310,7 @@ def remove_person(request: Request, person_id: uuid.UUID) -> Response:
     context = context_of(request)
     with context.database.session() as session:
         person = people.get_person(session, person_id)
-        request.state.about = person.name
+        about(request, person.name)
         people.remove_person(session, person)
     context.known.forget()
     return Response(status_code=204)

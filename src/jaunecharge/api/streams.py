@@ -17,6 +17,13 @@ ASKS_EVERY_S = 2.0
 """So often it is seen whether who listens still may."""
 
 MOST_WAITING = 2000
+EVENTS: dict[int | str, dict[str, Any]] = {
+    200: {
+        "description": "server-sent events `bench`, each with the count of the bench as its id",
+        "content": {"text/event-stream": {"schema": {"$ref": "#/components/schemas/BenchEvent"}}},
+    }
+}
+"""What a stream answers with, for the description of the API."""
 
 
 def last_seen(request: Request, after: int | None) -> int:

@@ -573,7 +573,7 @@ export interface paths {
         };
         /**
          * Runs Csv
-         * @description All runs as CSV.
+         * @description Export all runs as CSV.
          */
         get: operations["runs_csv_api_exports_runs_csv_get"];
         put?: never;
@@ -593,7 +593,7 @@ export interface paths {
         };
         /**
          * Runs Xlsx
-         * @description All runs as a workbook.
+         * @description Export all runs as a workbook.
          */
         get: operations["runs_xlsx_api_exports_runs_xlsx_get"];
         put?: never;
@@ -613,7 +613,7 @@ export interface paths {
         };
         /**
          * Run Zip
-         * @description One run: its tables as the command line reads them, its reading, notes, pictures, and the files as they came.
+         * @description Export one run: tables as the command line reads them, reading, notes, pictures and the files as they came.
          */
         get: operations["run_zip_api_exports_runs__run_id__zip_get"];
         put?: never;
@@ -699,7 +699,7 @@ export interface paths {
         put?: never;
         /**
          * Add Kit Line
-         * @description Say what was understood of one typed line, and keep it if asked to.
+         * @description Put kit on the shelf as typed in one line: kept only if asked to, else it is said what was understood.
          */
         post: operations["add_kit_line_api_kit_line_post"];
         delete?: never;
@@ -763,7 +763,7 @@ export interface paths {
         put?: never;
         /**
          * Fit Kit
-         * @description Fit a phone's figures to a measured run, and keep them if asked to.
+         * @description Fit a phone's figures to a measured run: kept only if asked to.
          */
         post: operations["fit_kit_api_kit__piece_id__fit_post"];
         /**
@@ -1390,19 +1390,19 @@ export interface paths {
         get?: never;
         /**
          * Move Placing
-         * @description The phone was placed at another moment than was told: t = 0 moves.
+         * @description Correct the placing: t = 0 moves to another moment.
          */
         put: operations["move_placing_api_lanes__lane_id__placed_put"];
         /**
          * Place
-         * @description The phone lies on the charger: t = 0. Where a stand-in plays it, it is put there.
+         * @description Place the phone: it lies on the charger, t = 0. Where a stand-in plays it, it is put there.
          *
          *     With `already` it lay there before the lane was opened: the run goes on without a no-load, from the first reading.
          */
         post: operations["place_api_lanes__lane_id__placed_post"];
         /**
          * Take Back Placing
-         * @description The phone is not placed after all: the lane is being set again.
+         * @description Take the placing back: the lane is being set again.
          */
         delete: operations["take_back_placing_api_lanes__lane_id__placed_delete"];
         options?: never;
@@ -1601,7 +1601,7 @@ export interface paths {
         };
         /**
          * Lane Link
-         * @description How a phone in the hand reaches a lane.
+         * @description Hand out the link to a lane, for a phone in the hand.
          */
         get: operations["lane_link_api_lanes__lane_id__link_get"];
         put?: never;
@@ -15289,12 +15289,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description server-sent events `bench`, each with the count of the bench as its id */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/event-stream": components["schemas"]["BenchEvent"];
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {
