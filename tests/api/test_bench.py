@@ -72,6 +72,18 @@ class BenchTest(ServedTest):
         return (web or self.web).post(f"/api/lanes/{lane['id']}/readings", json=body, headers=headers)
 
 
+class Levels(BenchTest):
+    def test_a_level_that_the_model_does_not_know_is_forecast_as_its_card_has_it(self):
+        watts = {}
+        for state in ("idle", "plays a game", "In use"):
+            factors = FACTORS | {"phone_state": state, "airflow": "window open"}
+            made = self.web.post("/api/lanes", json={"factors": factors, "ambient_c": 25.0})
+            self.assertEqual(made.status_code, 201, made.text)
+            watts[state] = made.json()["ghost"]["watts"]
+        self.assertEqual(watts["plays a game"], watts["idle"])
+        self.assertNotEqual(watts["In use"], watts["idle"])
+
+
 class Places(BenchTest):
     def test_a_probe_called_back_top_is_on_the_phone_for_figures_and_alarms_alike(self):
         lane = self.open()

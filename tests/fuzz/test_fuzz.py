@@ -24,6 +24,11 @@ MOST_BYTES = 1_000_000_000
 """No process may take more, the one that asks and answers included where nothing else ran in it before."""
 
 
+def each_kind(wrong):
+    """One example of each kind of what was wrong, told apart by its beginning."""
+    return list({w[:60]: w for w in wrong}.values())[:20]
+
+
 def told(memory):
     return f"{max(memory.own, memory.others) / 1e6:.0f} MB"
 
@@ -53,7 +58,7 @@ class Calls(ServedTest):
             self.assertLess(memory.own, MOST_BYTES)
         self.assertLess(memory.others, MOST_BYTES)
         self.assertGreater(judge.asked, SECONDS)
-        self.assertEqual(judge.wrong[:20], [])
+        self.assertEqual(each_kind(judge.wrong), [])
         self.assertTrue(self.web.get("/api/health").json()["database"])
 
     def test_from_the_description(self):
@@ -88,6 +93,6 @@ class Files(unittest.TestCase):
             print(f"{number:,} files: {told_of}, largest process {told(memory)}")
         self.assertGreater(memory.others, 0)
         self.assertLess(memory.others, MOST_BYTES)
-        self.assertEqual(wrong[:20], [])
+        self.assertEqual(each_kind(wrong), [])
         self.assertGreater(good, 0)
         self.assertLess(good, number)

@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import Response
 
 BINARY = {"type": "string", "format": "binary"}
+DOCUMENT = {"type": "object"}
 
 
 def download(content: str | bytes, media_type: str, name: str) -> Response:
@@ -14,4 +15,5 @@ def download(content: str | bytes, media_type: str, name: str) -> Response:
 
 def answers(*media_types: str) -> dict[int | str, dict[str, Any]]:
     """What a file's address answers with, for the description of the API."""
-    return {200: {"description": "the file", "content": {m: {"schema": BINARY} for m in media_types}}}
+    content = {m: {"schema": DOCUMENT if m == "application/json" else BINARY} for m in media_types}
+    return {200: {"description": "the file", "content": content}}

@@ -12,7 +12,7 @@ from .method import Card
 from .presets import prepare
 from .ribbon import Ribbon
 from .simulate import simulate
-from .surroundings import Circumstances
+from .surroundings import Circumstances, known_airflow, known_state
 from .units import MINUTE_S
 
 LEAST_MIN = 20.0
@@ -37,14 +37,13 @@ class Outlook:
 
 
 def around_lane(card: Card, airflow: str, phone_state: str, ambient_c: float | None) -> Circumstances:
-    """What surrounds a lane: what its card says, and what it states itself."""
+    """What surrounds a lane: what it states itself as far as the model knows it, else what its card says."""
     base = card.around()
-    known = {"airflow": airflow or base.airflow, "phone_state": phone_state or base.phone_state}
     return Circumstances(
         start_percent=base.start_percent,
         ambient_c=base.ambient_c if ambient_c is None else ambient_c,
-        airflow=known["airflow"],  # type: ignore[arg-type]
-        phone_state=known["phone_state"],  # type: ignore[arg-type]
+        airflow=known_airflow(airflow, base.airflow),
+        phone_state=known_state(phone_state, base.phone_state),
         interval_min=base.interval_min,
         tail_min=base.tail_min,
     )

@@ -9,6 +9,16 @@ PhoneState = Literal["off", "idle", "in use"]
 IDLE_W: dict[PhoneState, float] = {"off": 0.02, "idle": 0.15, "in use": 1.8}
 
 
+def known_airflow(text: str, other: Airflow = "still air") -> Airflow:
+    """An airflow that the model knows; another one where it does not know what somebody wrote."""
+    return next((a for a in AIRFLOWS if a == text.strip().casefold()), other)
+
+
+def known_state(text: str, other: PhoneState = "idle") -> PhoneState:
+    """A state of the phone that the model knows; another one where it does not know what somebody wrote."""
+    return next((s for s in IDLE_W if s == text.strip().casefold()), other)
+
+
 @dataclass(frozen=True)
 class Event:
     """Something that happens to a run, `start_s` after the log begins, for `length_s` [s].

@@ -1,13 +1,13 @@
 """A phone on the shelf fitted to a stored run, with the chain and the circumstances that the run states."""
 
-from typing import Any, get_args
+from typing import Any
 
 from ..core.chain import chain_of_kit
 from ..core.errors import CannotRead
 from ..core.fit import FitResult, fit_phone
 from ..core.kit import Phone
 from ..core.reading import Reading
-from ..core.surroundings import Airflow, Circumstances, PhoneState
+from ..core.surroundings import Circumstances, known_airflow, known_state
 from ..core.words import an
 from ..formats.kit import kit_of
 from . import models as m
@@ -34,11 +34,9 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
     chain = chain_of_kit({**used, "phone": phone})
     if chain is None or chain.charger is None:
         raise CannotRead("the run's charger is not on the shelf", "add it under the label that the run gives it", "run")
-    airflows: tuple[Airflow, ...] = get_args(Airflow)
-    states: tuple[PhoneState, ...] = get_args(PhoneState)
     around = Circumstances(
-        airflow=next((a for a in airflows if a == run.factors.get("airflow")), "still air"),
-        phone_state=next((s for s in states if s == run.factors.get("phone_state")), "idle"),
+        airflow=known_airflow(run.factors.get("airflow", "")),
+        phone_state=known_state(run.factors.get("phone_state", "")),
         ambient_c=case.ambient_c if case.ambient_c is not None else 25.0,
     )
     return fit_phone(reading, chain, around, run.label)

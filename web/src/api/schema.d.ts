@@ -10903,7 +10903,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                     "text/csv": string;
                 };
             };
@@ -17353,7 +17353,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
