@@ -6,9 +6,9 @@ import time
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
-from jaunecharge.core.hours import window
-from jaunecharge.core.schedule import Problem, Schedule, Task
-from jaunecharge.core.solve import Search, solve
+from jaunecharge.core.schedule.attended_hours import window
+from jaunecharge.core.schedule.problem import Problem, Schedule, Task
+from jaunecharge.core.schedule.solver import Search, solve
 
 START = dt.datetime(2027, 3, 1, 8, tzinfo=ZoneInfo("Europe/Zurich"))
 SEEDS = (0, 1, 2)

@@ -21,10 +21,10 @@ from tests.judging import Confusion, matched, read_made
 from tests.other_runs import MECHANISMS, made_run, widened_run
 from tests.own_runs import KINDS, own_lead, own_run, read_own
 
-from jaunecharge.core.battery import Battery, check_ins
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.reading import Conditions, Reading, RunLog, read_run
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store.database import Database

@@ -28,9 +28,9 @@ from fastapi.testclient import TestClient
 from tests.cases import checkins
 
 from jaunecharge.api.app import make_app
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.formats.assemble import Part, assemble
 from jaunecharge.formats.case import Case
 from jaunecharge.formats.source import examine

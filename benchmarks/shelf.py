@@ -9,9 +9,9 @@ from pathlib import Path
 from fastapi.testclient import TestClient
 
 from jaunecharge.api.app import make_app
-from jaunecharge.core.cell import usual_cell
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.simulate import NEVER, Nodes, Scenario, simulate
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.simulator.cell import usual_cell
+from jaunecharge.core.simulator.simulate import NEVER, Nodes, Scenario, simulate
 from jaunecharge.store.database import Database
 from jaunecharge.store.kit import add_all
 

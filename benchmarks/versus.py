@@ -19,7 +19,7 @@ from tests.core.contenders import charger, steady
 from tests.serving import fresh_database, served
 from tests.simulated_pairs import METHODS, fewest_found, most_wrong, told
 
-from jaunecharge.core.versus import versus
+from jaunecharge.core.versus.compare import versus
 from jaunecharge.demo.hut import load
 
 PAIRS = 200

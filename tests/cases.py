@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery, CheckIns, check_ins
-from jaunecharge.core.reading import Conditions, Reading, RunLog, read_run
-from jaunecharge.core.trace import PowerTrace, power_trace
+from jaunecharge.core.log.check_ins import Battery, CheckIns, check_ins
+from jaunecharge.core.log.trace import PowerTrace, power_trace
+from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
 
 DATA = Path(__file__).parent / "data"
 LOGS = sorted((DATA / "logs").iterdir())

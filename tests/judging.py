@@ -5,10 +5,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery, check_ins
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.reading import Conditions, Reading, RunLog, read_run
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
 from tests.other_runs import MadeRun
 
 NONE = "none"

@@ -5,14 +5,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery, check_ins
-from jaunecharge.core.cell import usual_cell
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.reading import Conditions, Reading, RunLog, read_run
-from jaunecharge.core.rehearse import Rehearsal, rehearse
-from jaunecharge.core.simulate import Nodes, Scenario, Throttling, simulate
-from jaunecharge.core.surroundings import Event
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
+from jaunecharge.core.simulator.cell import usual_cell
+from jaunecharge.core.simulator.circumstances import Event
+from jaunecharge.core.simulator.rehearsal import Rehearsal, rehearse
+from jaunecharge.core.simulator.simulate import Nodes, Scenario, Throttling, simulate
 from tests.other_runs import TrueDip
 
 KINDS = (

@@ -8,16 +8,16 @@ from functools import lru_cache
 import numpy as np
 from scipy.stats import binom
 
-from jaunecharge.core.battery import CheckIns
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.course import Contender, Course
-from jaunecharge.core.fair import CHAMBER_SPREAD, ROOM_SPREAD, Spread, interval_variance, resolvable
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.lap import lap
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.simulate import simulate
-from jaunecharge.core.surroundings import Circumstances
-from jaunecharge.core.versus import versus
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.log.check_ins import CheckIns
+from jaunecharge.core.noise import CHAMBER_SPREAD, ROOM_SPREAD, Spread, interval_variance, resolvable
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.scenario import prepare
+from jaunecharge.core.simulator.simulate import simulate
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.contender import Contender, Course
+from jaunecharge.core.versus.window import lap
 
 CHAINS = (
     ("phone Alder 4400mAh mpp medium magnets", "puck Disc mpp asks 9V2.22A", "adapter Plug 20W"),

@@ -12,7 +12,7 @@ from dataclasses import replace
 
 import httpx
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.instruments.faults import fault
 from jaunecharge.instruments.playback import Playback
 from jaunecharge.instruments.standins import standing_in

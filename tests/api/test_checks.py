@@ -3,7 +3,7 @@
 import time
 import uuid
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.instruments.playback import Playback
 from jaunecharge.instruments.standins import standing_in
 from jaunecharge.store.kit import add_all

@@ -15,7 +15,7 @@ import psycopg
 from sqlalchemy import text
 
 from jaunecharge.api.door import keepable
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store.kit import add_all
 from jaunecharge.store.uploads import Upload
 from tests.serving import ServedTest, served

@@ -5,8 +5,8 @@ import uuid
 
 from sqlalchemy.exc import IntegrityError
 
-from jaunecharge.core.kit_fields import Flawed
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.fields import Flawed
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store import models as m
 from jaunecharge.store.kit import add_piece
 from tests.serving import ServedTest

@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 
 import icalendar
 
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.schedule import schedule_of
-from jaunecharge.core.solve import solve
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.schedule.problem import schedule_of
+from jaunecharge.core.schedule.solver import solve
 from jaunecharge.store import models as m
 from jaunecharge.store.kit import add_all
 from jaunecharge.store.plans import get_plan, keep_better, left_of, slots_of

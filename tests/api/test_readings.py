@@ -8,7 +8,7 @@ import threading
 import time
 import zipfile
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store.kit import add_all
 from tests.api.test_runs import CASE, ApiTest
 from tests.cases import DATA

@@ -14,7 +14,7 @@ from jaunecharge.api.network import on_the_network
 from jaunecharge.api.sign_in import WORKED_OUT
 from jaunecharge.api.signed import FREE_TRIES, Tries
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store import people
 from jaunecharge.store import sign_ins as store
 from jaunecharge.store.database import LOOKS_ONLY

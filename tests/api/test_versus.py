@@ -4,7 +4,7 @@ import csv
 import io
 import uuid
 
-from jaunecharge.core.standby import Habits
+from jaunecharge.core.reading.standby import Habits
 from jaunecharge.formats.course import course_document, course_of_summary
 from jaunecharge.store import models as m
 from jaunecharge.store.runs import list_runs, load_log

@@ -7,7 +7,7 @@ from unittest import mock
 
 from playwright.sync_api import expect
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store.kit import add_all
 from tests.browser.base import PATIENCE_MS, Audit, BrowserTest
 

@@ -9,7 +9,7 @@ import openpyxl
 from playwright.sync_api import expect
 from sqlalchemy import text
 
-from jaunecharge.core.battery import Battery
+from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.formats.case import Case
 from jaunecharge.live.spool import Spool
 from jaunecharge.store import bench as store_bench

@@ -6,7 +6,7 @@ import re
 import icalendar
 from playwright.sync_api import expect
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.demo.plan import QUESTION
 from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from jaunecharge.core.kit_line import kit_from_line
+from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.formats.kit import kit_csv
 from jaunecharge.store.kit import add_all
 from tests.browser.base import Audit, BrowserTest

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from jaunecharge.core.battery import CheckIns
-from jaunecharge.core.course import Contender, Course, Power
+from jaunecharge.core.log.check_ins import CheckIns
+from jaunecharge.core.versus.contender import Contender, Course, Power
 from tests.cases import practice
 
 

@@ -6,8 +6,8 @@ import math
 import random
 from zoneinfo import ZoneInfo
 
-from jaunecharge.core.hours import window
-from jaunecharge.core.schedule import Begun, Problem, Task
+from jaunecharge.core.schedule.attended_hours import window
+from jaunecharge.core.schedule.problem import Begun, Problem, Task
 
 ZURICH = ZoneInfo("Europe/Zurich")
 MONDAY = dt.datetime(2027, 3, 1, 8, tzinfo=ZURICH)

@@ -1,9 +1,9 @@
 """Kit for tests, built from the text that a person would type."""
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.kit import Adapter, Cable, Case, Charger, Pad, Phone
-from jaunecharge.core.supply import offers, supply_profiles
-from jaunecharge.core.transfer import transfers
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.kit.items import Adapter, Cable, Case, Charger, Pad, Phone
+from jaunecharge.core.kit.supply import offers, supply_profiles
+from jaunecharge.core.kit.transfer import transfers
 
 
 def adapter(text, **more):

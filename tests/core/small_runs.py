@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.reading import Conditions, RunLog, read_run
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from tests.cases import checkins, steps
 
 PLACED = (60, 0.5)

@@ -4,10 +4,10 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from jaunecharge.core import battery as bat
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.clock import ClockKind, Timeline
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.log import check_ins as bat
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.clock import ClockKind, Timeline
 from tests.cases import checkins, practice
 
 

@@ -4,10 +4,10 @@ import itertools
 import unittest
 from dataclasses import replace
 
-from jaunecharge.core.bounds import least_makespan, pace_said
-from jaunecharge.core.first import first_schedule
-from jaunecharge.core.schedule import Begun, Grid, said_of_schedule, schedule_of, without
-from jaunecharge.core.solve import Search, solve
+from jaunecharge.core.schedule.bounds import least_makespan, pace_said
+from jaunecharge.core.schedule.greedy import first_schedule
+from jaunecharge.core.schedule.problem import Begun, Grid, said_of_schedule, schedule_of, without
+from jaunecharge.core.schedule.solver import Search, solve
 from tests.core.plans import MONDAY, faults, problem, random_problem, soonest_by_brute_force, task
 
 

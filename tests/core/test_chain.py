@@ -3,10 +3,10 @@
 import unittest
 from dataclasses import replace
 
-from jaunecharge.core.advice import advice, swaps
-from jaunecharge.core.chain import Chain, check
-from jaunecharge.core.kit import Cable, Charger, Pack, Pad, as_charger
-from jaunecharge.core.transfer import transfers
+from jaunecharge.core.chain.advice import advice, swaps
+from jaunecharge.core.chain.check import Chain, check
+from jaunecharge.core.kit.items import Cable, Charger, Pack, Pad, as_charger
+from jaunecharge.core.kit.transfer import transfers
 from tests.core.shelf import adapter, case, chain, charger, phone
 
 

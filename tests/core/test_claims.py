@@ -2,9 +2,9 @@
 
 import unittest
 
-from jaunecharge.core.claims import check_cell, check_pair, read_claim, verdict_said
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.versus import versus
+from jaunecharge.core.versus.claims import check_cell, check_pair, read_claim, verdict_said
+from jaunecharge.core.versus.compare import versus
 from tests.core.contenders import steady
 
 

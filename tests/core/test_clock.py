@@ -3,7 +3,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.clock import (
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.log.clock import (
     ClockKind,
     Timeline,
     one_clock,
@@ -12,7 +13,6 @@ from jaunecharge.core.clock import (
     whose_clock,
     without_clock_change,
 )
-from jaunecharge.core.errors import CannotRead
 
 HOUR = 3600.0
 

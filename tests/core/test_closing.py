@@ -2,9 +2,9 @@
 
 import unittest
 
-from jaunecharge.core.bench_line import Item, parse
-from jaunecharge.core.closing import Entered, Recorded, by_hand, levels, run_log
-from jaunecharge.core.reading import Conditions, read_run
+from jaunecharge.core.bench.entry_line import Item, parse
+from jaunecharge.core.bench.lane_log import Entered, Recorded, by_hand, levels, run_log
+from jaunecharge.core.reading.read_run import Conditions, read_run
 
 
 def entered(at_s, text):

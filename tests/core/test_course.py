@@ -6,10 +6,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaunecharge.core.course import Contender, Course, Warm, course_of, lost_within
 from jaunecharge.core.measured import Measured, Part
-from jaunecharge.core.versus import to_milestones, versus
-from jaunecharge.core.versus_words import hottest, lost_minutes, summary_said
+from jaunecharge.core.versus.compare import to_milestones, versus
+from jaunecharge.core.versus.contender import Contender, Course, Warm, course_of, lost_within
+from jaunecharge.core.versus.sentences import hottest, lost_minutes, summary_said
 from jaunecharge.formats.course import course_document, course_of_summary
 from jaunecharge.formats.report import summary
 from tests.core.contenders import steady

@@ -2,8 +2,8 @@
 
 import unittest
 
-from jaunecharge.core.bench_line import Item, parse
-from jaunecharge.core.doubts import Known, denied, doubts
+from jaunecharge.core.bench.doubts import Known, denied, doubts
+from jaunecharge.core.bench.entry_line import Item, parse
 
 
 def asked(text, **known):

@@ -2,7 +2,7 @@
 
 import unittest
 
-from jaunecharge.core.due import moments, next_due
+from jaunecharge.core.bench.next_check_in import moments, next_due
 
 
 class NextDue(unittest.TestCase):

@@ -4,17 +4,25 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.carry import CARRY_UNCERTAINTY, carried_lap, estimate, most_w, tier_said
-from jaunecharge.core.effects import effects
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit import Phone
+from jaunecharge.core.kit.items import Phone
+from jaunecharge.core.kit.transfer import Transfer
 from jaunecharge.core.measured import Measured, Part
-from jaunecharge.core.names import charger_name, effect_said
-from jaunecharge.core.phone_table import phone_table
-from jaunecharge.core.standby import Habits, check_habits
-from jaunecharge.core.transfer import Transfer
-from jaunecharge.core.value import against_least, bargains, best_said, cell_charge, charge, currencies, price_apart
-from jaunecharge.core.versus import versus
+from jaunecharge.core.reading.standby import Habits, check_habits
+from jaunecharge.core.versus.carry_over import CARRY_UNCERTAINTY, carried_lap, estimate, most_w, tier_said
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.cost import (
+    against_least,
+    bargains,
+    best_said,
+    cell_charge,
+    charge,
+    currencies,
+    price_apart,
+)
+from jaunecharge.core.versus.factor_effects import effects
+from jaunecharge.core.versus.phone_table import phone_table
+from jaunecharge.core.versus.run_names import charger_name, effect_said
 from tests.core.contenders import charger, powered, steady
 
 

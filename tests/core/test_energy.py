@@ -4,9 +4,9 @@ import numpy as np
 from scipy.integrate import trapezoid
 from uncertainties import ufloat
 
-from jaunecharge.core.energy import MeterSpec, energy_between, window_means
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.energy import MeterSpec, energy_between, window_means
+from jaunecharge.core.log.trace import power_trace
 from tests.cases import steps
 
 

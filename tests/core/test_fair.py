@@ -6,7 +6,7 @@ import numpy as np
 from scipy.stats import norm, t
 from statsmodels.stats.power import TTestIndPower
 
-from jaunecharge.core.fair import (
+from jaunecharge.core.noise import (
     Side,
     Spread,
     compare,

@@ -3,10 +3,10 @@
 import unittest
 
 from jaunecharge.core.factors import with_own_supply
-from jaunecharge.core.fairness import COOL_MIN, differences, fair_said, previous_ends, stated_by_neither, unfit
-from jaunecharge.core.nearest import distinct, factor_asked, missing_said, nearest
-from jaunecharge.core.versus import versus
-from jaunecharge.core.versus_words import survey_said
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.fair_offers import distinct, factor_asked, missing_said, nearest
+from jaunecharge.core.versus.pairing import COOL_MIN, differences, fair_said, previous_ends, stated_by_neither, unfit
+from jaunecharge.core.versus.sentences import survey_said
 from tests.core.contenders import charger, checked, steady
 
 

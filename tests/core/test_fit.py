@@ -5,14 +5,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.battery import check_ins
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.fit import fit_phone
-from jaunecharge.core.forecast import forecast
-from jaunecharge.core.presets import Fitted, prepare
-from jaunecharge.core.rehearse import rehearse
-from jaunecharge.core.simulate import NEVER, simulate
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.forecast.chain_forecast import forecast
+from jaunecharge.core.forecast.fit import fit_phone
+from jaunecharge.core.log.check_ins import check_ins
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.rehearsal import rehearse
+from jaunecharge.core.simulator.scenario import Fitted, prepare
+from jaunecharge.core.simulator.simulate import NEVER, simulate
 from tests.core.shelf import chain, charger
 from tests.core.test_rehearse import read
 

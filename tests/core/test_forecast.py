@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.coverage import cover
-from jaunecharge.core.forecast import forecast
-from jaunecharge.core.kit import Cable, Pack, Pad, as_charger
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.simulate import simulate
-from jaunecharge.core.surroundings import Circumstances
-from jaunecharge.core.transfer import transfers
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.forecast.chain_forecast import forecast
+from jaunecharge.core.forecast.coverage import cover
+from jaunecharge.core.kit.items import Cable, Pack, Pad, as_charger
+from jaunecharge.core.kit.transfer import transfers
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.scenario import prepare
+from jaunecharge.core.simulator.simulate import simulate
 from tests.core.shelf import adapter, chain, charger, phone
 
 

@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.gap import curves
-from jaunecharge.core.versus import versus
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.curves import curves
 from tests.core.contenders import practice_run, steady
 
 

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.hours import (
+from jaunecharge.core.schedule.attended_hours import (
     DAYS,
     Window,
     attended_spans,

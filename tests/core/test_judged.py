@@ -5,9 +5,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaunecharge.core.node import node_course
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.reading.thermal_node import node_course
 from tests.cases import checkins
 from tests.core.small_runs import FULL, PLACED, TAPER, cycles, falling, follow, read, rising
 

@@ -8,13 +8,13 @@ import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.battery import Battery, CheckIns, check_ins
-from jaunecharge.core.heat import HeatLog, Surface, heat_log
-from jaunecharge.core.no_load import MOST_NO_LOAD_W
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.sentences import headline, sentences
-from jaunecharge.core.trace import power_trace
-from jaunecharge.core.warnings import warnings
+from jaunecharge.core.log.check_ins import Battery, CheckIns, check_ins
+from jaunecharge.core.log.no_load import MOST_NO_LOAD_W
+from jaunecharge.core.log.temperatures import HeatLog, Surface, heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.report.cautions import warnings
+from jaunecharge.core.report.sentences import headline, sentences
 from jaunecharge.formats.logs import temperatures
 from jaunecharge.formats.source import examine
 from jaunecharge.formats.understanding import understand

@@ -3,9 +3,9 @@
 import unittest
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit import KINDS, Charger, Price
-from jaunecharge.core.kit_fields import FIELDS, Flawed, item_from, texts_of
-from jaunecharge.core.kit_line import kit_from_line, typed_fields
+from jaunecharge.core.kit.fields import FIELDS, Flawed, item_from, texts_of
+from jaunecharge.core.kit.items import KINDS, Charger, Price
+from jaunecharge.core.kit.one_line import kit_from_line, typed_fields
 
 LINES = (
     "phone Ostrel Mini 3350mAh 3.87V mpp@12 epp wired 20W small magnets 97%",

@@ -2,11 +2,11 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core import levels
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.heat import facts, heat_log, minutes_at_or_above
-from jaunecharge.core.placement import RISE, find_placement
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log.placement import RISE, find_placement
+from jaunecharge.core.log.temperatures import facts, heat_log, minutes_at_or_above
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading import power_levels as levels
 from tests.cases import checkins, reading, steps
 
 

@@ -7,7 +7,7 @@ from uncertainties import ufloat
 
 from jaunecharge.core.measured import Measured, Part, lopsided_rectangle, rectangle
 from jaunecharge.core.units import FACTORS, battery_wh, fahrenheit, to_base
-from jaunecharge.core.words import duration, plus_minus, temperature, temperature_rise
+from jaunecharge.core.wording import duration, plus_minus, temperature, temperature_rise
 
 
 class Uncertainty(unittest.TestCase):

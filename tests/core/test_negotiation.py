@@ -2,12 +2,12 @@
 
 import unittest
 
-from jaunecharge.core.chain import Chain, as_fed, check, coupling_label, holds_by_magnets
+from jaunecharge.core.chain.check import Chain, as_fed, check, coupling_label, holds_by_magnets
+from jaunecharge.core.chain.negotiation import asked_of, negotiate, on_offer, shared_offer, wired_deal
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit import Adapter, Cable, Pack, Pad, Phone, as_charger, transmits
-from jaunecharge.core.negotiation import asked_of, negotiate, on_offer, shared_offer, wired_deal
-from jaunecharge.core.supply import supply_profiles
-from jaunecharge.core.transfer import transfers
+from jaunecharge.core.kit.items import Adapter, Cable, Pack, Pad, Phone, as_charger, transmits
+from jaunecharge.core.kit.supply import supply_profiles
+from jaunecharge.core.kit.transfer import transfers
 from tests.core.shelf import adapter, case, chain, charger, phone
 
 CABLE = Cable(label="cable", amps=3.0)

@@ -4,15 +4,15 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.figures import figures
-from jaunecharge.core.heat import facts, heat_log, is_phone, is_room
-from jaunecharge.core.placement import GIVEN, RISE, find_placement, latest_rise, placed_said
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.sentences import headline, sentences
-from jaunecharge.core.throttle_table import unlike, usual_conditions
-from jaunecharge.core.trace import power_trace, unmetered
-from jaunecharge.core.warnings import warnings
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.placement import GIVEN, RISE, find_placement, latest_rise, placed_said
+from jaunecharge.core.log.temperatures import facts, heat_log, is_phone, is_room
+from jaunecharge.core.log.trace import power_trace, unmetered
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.report.cautions import warnings
+from jaunecharge.core.report.figures import figures
+from jaunecharge.core.report.sentences import headline, sentences
+from jaunecharge.core.versus.heat_table import unlike, usual_conditions
 from tests.cases import checkins, reading, steps
 from tests.core.small_runs import FULL, PLACED, TAPER, cycles, falling, follow, read, rising
 

@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.finish import Curve, finish, minutes_at, tens_reached
-from jaunecharge.core.forecast import forecast
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.phase_now import phase_now
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.simulate import simulate
-from jaunecharge.core.surroundings import Circumstances, Event
+from jaunecharge.core.bench.finish_time import Curve, finish, minutes_at, tens_reached
+from jaunecharge.core.bench.phase_now import phase_now
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.forecast.chain_forecast import forecast
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.simulator.circumstances import Circumstances, Event
+from jaunecharge.core.simulator.scenario import prepare
+from jaunecharge.core.simulator.simulate import simulate
 
 CHAIN = Chain(
     kit_from_line("adapter Plug 20 20W"), None, kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A"),

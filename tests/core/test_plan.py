@@ -6,24 +6,24 @@ from dataclasses import fields, replace
 from itertools import pairwise
 from typing import get_args, get_type_hints
 
-from jaunecharge.core import method
-from jaunecharge.core.coverage import Row
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.expected import (
+from jaunecharge.core.factors import FACTORS, aliased, number_in, said_of
+from jaunecharge.core.forecast.chain_forecast import forecast
+from jaunecharge.core.forecast.coverage import Row
+from jaunecharge.core.kit.items import as_charger
+from jaunecharge.core.noise import interval_variance, resolvable
+from jaunecharge.core.plan import method
+from jaunecharge.core.plan.expected import (
     cool_minutes,
     cooling_minutes,
     drain_minutes,
     learned,
     still_warm_k,
 )
-from jaunecharge.core.factors import FACTORS, aliased, number_in, said_of
-from jaunecharge.core.fair import interval_variance, resolvable
-from jaunecharge.core.forecast import forecast
-from jaunecharge.core.kit import as_charger
-from jaunecharge.core.matrix import Choice, ambient_of, cells_of
-from jaunecharge.core.method import READY, SCHOOLS, Card, card_flaws, in_words, ready
-from jaunecharge.core.order import Turn, ordered
-from jaunecharge.core.plan import (
+from jaunecharge.core.plan.matrix import Choice, ambient_of, cells_of
+from jaunecharge.core.plan.method import READY, SCHOOLS, Card, card_flaws, in_words, ready
+from jaunecharge.core.plan.order import Turn, ordered
+from jaunecharge.core.plan.plan import (
     Ordering,
     Seen,
     cost_said,
@@ -37,7 +37,7 @@ from jaunecharge.core.plan import (
     warm_chargers,
     warnings_of,
 )
-from jaunecharge.core.schedule import Schedule, Slot
+from jaunecharge.core.schedule.problem import Schedule, Slot
 from tests.core.shelf import adapter, case, charger, phone
 
 TEN = ready("from ten to full")

@@ -2,9 +2,9 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.clock import ClockKind, Timeline
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
+from jaunecharge.core.log.clock import ClockKind, Timeline
+from jaunecharge.core.log.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
 
 SOURCE = Timeline(ClockKind.ELAPSED, np.arange(3.0), file="m.csv", rows=np.array([2, 4, 7]))
 

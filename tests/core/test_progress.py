@@ -4,8 +4,8 @@ import datetime as dt
 import unittest
 from dataclasses import replace
 
-from jaunecharge.core.agenda import Timed, evening, events, next_step, run_said
-from jaunecharge.core.progress import (
+from jaunecharge.core.plan.agenda import Timed, evening, events, next_step, run_said
+from jaunecharge.core.plan.progress import (
     Happened,
     Placed,
     carried_over,
@@ -14,7 +14,7 @@ from jaunecharge.core.progress import (
     slot_filled_by,
     what_is_left,
 )
-from jaunecharge.core.solve import solve
+from jaunecharge.core.schedule.solver import solve
 from tests.core.plans import MONDAY, faults, problem, task
 
 

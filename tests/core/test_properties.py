@@ -6,14 +6,14 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core import battery as bat
-from jaunecharge.core.battery import Battery, check_ins
-from jaunecharge.core.cell import usual_cell
-from jaunecharge.core.energy import energy_between
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.rehearse import rehearse
-from jaunecharge.core.simulate import Nodes, Scenario
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.log import check_ins as bat
+from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.energy import energy_between
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.simulator.cell import usual_cell
+from jaunecharge.core.simulator.rehearsal import rehearse
+from jaunecharge.core.simulator.simulate import Nodes, Scenario
 
 seeds = st.integers(0, 10_000)
 

@@ -4,16 +4,16 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery, check_ins
-from jaunecharge.core.energy import MeterSpec
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.kit import Meter
-from jaunecharge.core.presets import likely_w, prepare
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.rehearse import random_slips, rehearse
-from jaunecharge.core.surroundings import Circumstances, Event
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.kit.items import Meter
+from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.energy import MeterSpec
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.simulator.circumstances import Circumstances, Event
+from jaunecharge.core.simulator.rehearsal import random_slips, rehearse
+from jaunecharge.core.simulator.scenario import likely_w, prepare
 from jaunecharge.core.units import MINUTE_S
 from tests.core.shelf import case, chain, charger, phone
 

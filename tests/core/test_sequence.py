@@ -3,7 +3,7 @@
 import random
 import unittest
 
-from jaunecharge.core.sequence import Pushed, Source, settle, start_of
+from jaunecharge.core.bench.arrivals import Pushed, Source, settle, start_of
 
 
 def batch(numbers, clock=lambda n: 1000.0 + n):

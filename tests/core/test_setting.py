@@ -2,8 +2,8 @@
 
 import unittest
 
+from jaunecharge.core.bench.setup_steps import KEYS, OnBench, Told, Wanted, check_told, next_step, skipped, steps
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.setting import KEYS, OnBench, Told, Wanted, check_told, next_step, skipped, steps
 
 WANTED = Wanted(expected_v=9.0)
 READY = OnBench(volts=9.02, no_load_w=0.38, percent=10.0, back_c=24.6, ambient_c=24.0)

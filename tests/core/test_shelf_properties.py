@@ -7,22 +7,22 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.advice import advice, headline, swaps
-from jaunecharge.core.carry import carry_over
-from jaunecharge.core.cell import usual_cell
-from jaunecharge.core.chain import Chain, check
-from jaunecharge.core.coverage import not_worth_testing, with_best_adapter
+from jaunecharge.core.chain.advice import advice, headline, swaps
+from jaunecharge.core.chain.check import Chain, check
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit import Adapter, Cable, Charger, Pad, Phone
-from jaunecharge.core.kit_fields import FIELDS, Flawed, item_from
-from jaunecharge.core.kit_line import kit_from_line, typed_fields
-from jaunecharge.core.kit_words import in_words
-from jaunecharge.core.presets import BODIES, FORMS, prepare
-from jaunecharge.core.simulate import simulate
-from jaunecharge.core.standards import pd_profiles
-from jaunecharge.core.supply import PpsRange, SupplyProfile, offers, supply_profiles
-from jaunecharge.core.surroundings import Circumstances, Event
-from jaunecharge.core.transfer import Transfer, agree, transfer
+from jaunecharge.core.forecast.coverage import not_worth_testing, with_best_adapter
+from jaunecharge.core.kit.fields import FIELDS, Flawed, item_from
+from jaunecharge.core.kit.items import Adapter, Cable, Charger, Pad, Phone
+from jaunecharge.core.kit.one_line import kit_from_line, typed_fields
+from jaunecharge.core.kit.standards import pd_profiles
+from jaunecharge.core.kit.summary import in_words
+from jaunecharge.core.kit.supply import PpsRange, SupplyProfile, offers, supply_profiles
+from jaunecharge.core.kit.transfer import Transfer, agree, transfer
+from jaunecharge.core.simulator.cell import usual_cell
+from jaunecharge.core.simulator.circumstances import Circumstances, Event
+from jaunecharge.core.simulator.scenario import BODIES, FORMS, prepare
+from jaunecharge.core.simulator.simulate import simulate
+from jaunecharge.core.versus.carry_over import carry_over
 from jaunecharge.formats.kit import facts_of, kit_from_text, kit_of
 
 volts = st.sampled_from([5.0, 9.0, 12.0, 15.0, 20.0])

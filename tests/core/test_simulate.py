@@ -5,11 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.cell import usual_cell
-from jaunecharge.core.engine import CUT_OUT, FULL, HOLDING, LOST, THROTTLED, WAKING
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.simulate import NEVER, Nodes, Scenario, Throttling, simulate
-from jaunecharge.core.surroundings import Event
+from jaunecharge.core.simulator.cell import usual_cell
+from jaunecharge.core.simulator.circumstances import Event
+from jaunecharge.core.simulator.engine import CUT_OUT, FULL, HOLDING, LOST, THROTTLED, WAKING
+from jaunecharge.core.simulator.simulate import NEVER, Nodes, Scenario, Throttling, simulate
 
 CELL = usual_cell(4400.0, 3.87)
 NODES = Nodes(170.0, 90.0, 0.30, 0.15, 0.25)

@@ -5,15 +5,15 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.energy import MeterSpec
+from jaunecharge.core.bench.meter_check import Against, check_said, deviation, gain_after
+from jaunecharge.core.chain.check import Chain
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.meter_check import Against, check_said, deviation, gain_after
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.rehearse import rehearse
-from jaunecharge.core.spot import again_asked, classes, drift, seems, spot
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.log.energy import MeterSpec
+from jaunecharge.core.reading.spot_check import again_asked, classes, drift, seems, spot
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.rehearsal import rehearse
+from jaunecharge.core.simulator.scenario import prepare
 
 PHONE = kit_from_line("phone Ostrel Max 4700mAh mpp large magnets")
 PLUG = kit_from_line("adapter Plug 20 20W")

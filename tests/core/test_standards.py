@@ -3,9 +3,9 @@
 import unittest
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.standards import pd_profiles
-from jaunecharge.core.supply import offers, supply_profile, supply_profiles
-from jaunecharge.core.transfer import agree, transfer, transfers
+from jaunecharge.core.kit.standards import pd_profiles
+from jaunecharge.core.kit.supply import offers, supply_profile, supply_profiles
+from jaunecharge.core.kit.transfer import agree, transfer, transfers
 
 # USB Power Delivery Specification Revision 3.1, section 10.2.2, table 10-2 "Source Power Rules, Normative Voltages and
 # Minimum Currents": 5 V only to 15 W; above 15 W 5 V 3 A and 9 V at PDP/9; above 27 W 9 V 3 A and 15 V at PDP/15; above

@@ -6,8 +6,9 @@ import numpy as np
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.measured import Measured, Part, total
-from jaunecharge.core.node import fit_node
-from jaunecharge.core.output import (
+from jaunecharge.core.reading.decisions import Overruling, check_overruling
+from jaunecharge.core.reading.grid import series
+from jaunecharge.core.reading.output import (
     USUAL_RATIO,
     by_account,
     by_idle,
@@ -17,13 +18,12 @@ from jaunecharge.core.output import (
     prevented,
     ratio_of_reference,
 )
-from jaunecharge.core.overrule import Overruling, check_overruling
-from jaunecharge.core.reading import read_run
-from jaunecharge.core.sentences import headline, sentences
-from jaunecharge.core.series import series
-from jaunecharge.core.standby import Habits, standby
-from jaunecharge.core.warmth import warmth
-from jaunecharge.core.warnings import warnings
+from jaunecharge.core.reading.phone_temperature import warmth
+from jaunecharge.core.reading.read_run import read_run
+from jaunecharge.core.reading.standby import Habits, standby
+from jaunecharge.core.reading.thermal_node import fit_node
+from jaunecharge.core.report.cautions import warnings
+from jaunecharge.core.report.sentences import headline, sentences
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
 
 

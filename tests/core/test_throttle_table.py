@@ -2,7 +2,7 @@
 
 import unittest
 
-from jaunecharge.core.throttle_table import unlike, usual_conditions
+from jaunecharge.core.versus.heat_table import unlike, usual_conditions
 
 STILL = {"airflow": "still air", "case": "none"}
 

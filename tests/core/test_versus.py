@@ -5,18 +5,17 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.battery import CheckIns, looked_every
-from jaunecharge.core.copies import copies
-from jaunecharge.core.course import Warm, window_energy
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.fold import fold, grouped
-from jaunecharge.core.lap import checked_window, crossing, lap, shared_window, span, worthwhile_windows
-from jaunecharge.core.names import around_said, shared_said, told_apart
-from jaunecharge.core.phone_table import phone_table
-from jaunecharge.core.ranking import holm, place_said, ranks
-from jaunecharge.core.recording import Recording, levels_mark
-from jaunecharge.core.versus import versus, worth_telling
-from jaunecharge.core.versus_words import (
+from jaunecharge.core.log.check_ins import CheckIns, looked_every
+from jaunecharge.core.log.fingerprint import Recording, levels_mark
+from jaunecharge.core.versus.compare import versus, worth_telling
+from jaunecharge.core.versus.contender import Warm, window_energy
+from jaunecharge.core.versus.copies import copies
+from jaunecharge.core.versus.phone_table import phone_table
+from jaunecharge.core.versus.ranking import holm, place_said, ranks
+from jaunecharge.core.versus.repeats import fold, grouped
+from jaunecharge.core.versus.run_names import around_said, shared_said, told_apart
+from jaunecharge.core.versus.sentences import (
     besides_said,
     cell_energy,
     energy_said,
@@ -30,6 +29,7 @@ from jaunecharge.core.versus_words import (
     summary_said,
     warnings_said,
 )
+from jaunecharge.core.versus.window import checked_window, crossing, lap, shared_window, span, worthwhile_windows
 from tests.cases import practice
 from tests.core.contenders import charger, checked, powered, practice_run, steady
 

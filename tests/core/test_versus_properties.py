@@ -7,16 +7,16 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.claims import read_claim
-from jaunecharge.core.effects import effects
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.fairness import differences, fair_said
-from jaunecharge.core.fold import fold, grouped
-from jaunecharge.core.lap import lap, shared_window, span
-from jaunecharge.core.nearest import missing_said, nearest
-from jaunecharge.core.ranking import holm
-from jaunecharge.core.versus import versus
-from jaunecharge.core.versus_words import pair_words, summary_said, warnings_said
+from jaunecharge.core.versus.claims import read_claim
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.factor_effects import effects
+from jaunecharge.core.versus.fair_offers import missing_said, nearest
+from jaunecharge.core.versus.pairing import differences, fair_said
+from jaunecharge.core.versus.ranking import holm
+from jaunecharge.core.versus.repeats import fold, grouped
+from jaunecharge.core.versus.sentences import pair_words, summary_said, warnings_said
+from jaunecharge.core.versus.window import lap, shared_window, span
 from tests.core.contenders import checked
 
 LEVELS = {

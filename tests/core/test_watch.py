@@ -5,12 +5,12 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.rehearse import rehearse
-from jaunecharge.core.surroundings import Circumstances, Event
-from jaunecharge.core.watch import RULES, Seen, changes, lower_class, watch
+from jaunecharge.core.bench.alarms import RULES, Seen, changes, lower_class, watch
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.simulator.circumstances import Circumstances, Event
+from jaunecharge.core.simulator.rehearsal import rehearse
+from jaunecharge.core.simulator.scenario import prepare
 
 PHONE = kit_from_line("phone Ostrel Max 4700mAh mpp wired 25W large magnets")
 DISC = kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A")

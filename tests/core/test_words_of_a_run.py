@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.figures import figures
-from jaunecharge.core.heat import heat_log
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.ribbon import ribbon
-from jaunecharge.core.sentences import headline, sentences
-from jaunecharge.core.trace import power_trace
-from jaunecharge.core.warnings import warnings
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.temperatures import heat_log
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.reading.ribbon import ribbon
+from jaunecharge.core.report.cautions import warnings
+from jaunecharge.core.report.figures import figures
+from jaunecharge.core.report.sentences import headline, sentences
 from tests.cases import checkins, reading, steps
 
 FULL_RUN = ((60, 0.5), (3600, 12.0), (900, 3.0), (1200, 0.6))

@@ -11,11 +11,11 @@ from zoneinfo import ZoneInfo
 
 import openpyxl
 
-from jaunecharge.core.besides import besides
-from jaunecharge.core.clock import ClockKind
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.sentences import sentences
+from jaunecharge.core.log.clock import ClockKind
+from jaunecharge.core.log.phone_reports import besides
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.report.sentences import sentences
 from jaunecharge.formats.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
 from jaunecharge.formats.case import Case
 from jaunecharge.formats.folder import run_archive

@@ -8,9 +8,9 @@ from pathlib import Path
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.entry import typed_checkins
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.labels import label
+from jaunecharge.core.log.typed_check_ins import typed_checkins
 from jaunecharge.formats.case import read_case
 from jaunecharge.formats.limits import MOST_BYTES
 from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings

@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import openpyxl
 
-from jaunecharge.core.clock import ClockKind
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.log.clock import ClockKind
 from jaunecharge.formats import tables
 from jaunecharge.formats.cells import TimeForm
 from jaunecharge.formats.logs import meter_log, put_together, readings_after_placing, temperatures, timed_readings

@@ -6,11 +6,11 @@ from zoneinfo import ZoneInfo
 
 import icalendar
 
-from jaunecharge.core.agenda import Timed, events
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit_fields import Flawed
-from jaunecharge.core.method import READY
-from jaunecharge.core.solve import solve
+from jaunecharge.core.kit.fields import Flawed
+from jaunecharge.core.plan.agenda import Timed, events
+from jaunecharge.core.plan.method import READY
+from jaunecharge.core.schedule.solver import solve
 from jaunecharge.formats.calendar import calendar
 from jaunecharge.formats.card import card_document, card_of
 from jaunecharge.formats.choice import Hours, PlanChoice, PlanWishes, refuse_many

@@ -1,9 +1,9 @@
 """A short simulated charge for stand-ins, and a clock that the test turns."""
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.scenario import prepare
 
 CHAIN = Chain(
     kit_from_line("adapter Plug 20 20W"), None, kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A"),

@@ -15,10 +15,10 @@ from pathlib import Path
 import httpx
 import psycopg
 
-from jaunecharge.core.chain import Chain
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.chain.check import Chain
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.scenario import prepare
 from jaunecharge.instruments.playback import Playback
 from jaunecharge.instruments.pusher import Pusher
 from tests.live.processes import COMMAND, Served

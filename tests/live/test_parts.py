@@ -10,8 +10,8 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from jaunecharge.core.bench_line import Unclear
-from jaunecharge.core.method import ready
+from jaunecharge.core.bench.entry_line import Unclear
+from jaunecharge.core.plan.method import ready
 from jaunecharge.formats.card import card_document
 from jaunecharge.live import keeper, lines, view
 from jaunecharge.live.hub import Hub, figures

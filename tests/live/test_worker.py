@@ -12,7 +12,7 @@ from unittest import mock
 import psycopg
 from sqlalchemy import exc, text
 
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.simulator.circumstances import Circumstances
 from jaunecharge.instruments.scpi import InstrumentError, Scpi
 from jaunecharge.live import practice
 from jaunecharge.live import worker as workers

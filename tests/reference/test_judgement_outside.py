@@ -13,14 +13,14 @@ from scipy.stats import norm
 from uncertainties import correlated_values, ufloat
 from uncertainties.umath import log
 
-from jaunecharge.core.battery import Battery
-from jaunecharge.core.energy import energy_between
+from jaunecharge.core.log.check_ins import Battery
+from jaunecharge.core.log.energy import energy_between
+from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.measured import Measured, Part
-from jaunecharge.core.node import fit_node, node_course
-from jaunecharge.core.output import USUAL_RATIO, by_idle, by_ratio, classify, ratio_of_reference
-from jaunecharge.core.reading import Conditions, RunLog, read_run
-from jaunecharge.core.series import series
-from jaunecharge.core.trace import power_trace
+from jaunecharge.core.reading.grid import series
+from jaunecharge.core.reading.output import USUAL_RATIO, by_idle, by_ratio, classify, ratio_of_reference
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
+from jaunecharge.core.reading.thermal_node import fit_node, node_course
 from tests.cases import LOGS, checkins, practice
 from tests.other_runs import made_run
 from tests.reference.test_known_runs import read_folder

@@ -2,7 +2,7 @@
 
 import unittest
 
-from jaunecharge.core.reading import read_run
+from jaunecharge.core.reading.read_run import read_run
 from jaunecharge.formats.case import read_case
 from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings
 from jaunecharge.formats.source import examine

@@ -10,8 +10,8 @@ import pybamm
 from scipy.optimize import least_squares
 from scipy.signal import lfilter
 
-from jaunecharge.core.cell import EXCHANGE_C_RATE, GRID
-from jaunecharge.core.engine import THERMAL_V, Figures, Tables, cc_cv
+from jaunecharge.core.simulator.cell import EXCHANGE_C_RATE, GRID
+from jaunecharge.core.simulator.engine import THERMAL_V, Figures, Tables, cc_cv
 
 # J. Electrochem. Soc. 167 (2020) 080534: a 5 Ah cell, 4.2 V; charged at constant current, then held until C/20.
 NOMINAL_AH, MOST_V, END_A = 5.0, 4.2, 0.25

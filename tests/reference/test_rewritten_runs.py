@@ -10,7 +10,7 @@ from pathlib import Path
 
 import openpyxl
 
-from jaunecharge.core.reading import read_run
+from jaunecharge.core.reading.read_run import read_run
 from jaunecharge.formats.case import read_case
 from jaunecharge.formats.logs import meter_log, put_together, timed_readings
 from jaunecharge.formats.source import examine

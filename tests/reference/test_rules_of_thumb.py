@@ -5,12 +5,12 @@ import unittest
 
 import numpy as np
 
-from jaunecharge.core.chain import check
-from jaunecharge.core.engine import FULL
-from jaunecharge.core.presets import prepare
-from jaunecharge.core.simulate import simulate
-from jaunecharge.core.standards import REFERENCE_RATIO
-from jaunecharge.core.surroundings import Circumstances
+from jaunecharge.core.chain.check import check
+from jaunecharge.core.kit.standards import REFERENCE_RATIO
+from jaunecharge.core.simulator.circumstances import Circumstances
+from jaunecharge.core.simulator.engine import FULL
+from jaunecharge.core.simulator.scenario import prepare
+from jaunecharge.core.simulator.simulate import simulate
 from tests.cases import DATA
 from tests.core.shelf import chain, charger, phone
 

@@ -12,14 +12,14 @@ from statsmodels.stats.multitest import multipletests
 from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 from uncertainties import ufloat
 
-from jaunecharge.core.course import window_energy
-from jaunecharge.core.effects import effects
-from jaunecharge.core.fair import Side, Spread, compare, measured_spread, noise
-from jaunecharge.core.lap import lap
-from jaunecharge.core.ranking import holm
-from jaunecharge.core.standby import Habits
-from jaunecharge.core.value import cell_charge, charge
-from jaunecharge.core.versus import versus
+from jaunecharge.core.noise import Side, Spread, compare, measured_spread, noise
+from jaunecharge.core.reading.standby import Habits
+from jaunecharge.core.versus.compare import versus
+from jaunecharge.core.versus.contender import window_energy
+from jaunecharge.core.versus.cost import cell_charge, charge
+from jaunecharge.core.versus.factor_effects import effects
+from jaunecharge.core.versus.ranking import holm
+from jaunecharge.core.versus.window import lap
 from tests.core.contenders import charger, powered, steady
 
 

@@ -3,12 +3,12 @@
 import datetime as dt
 import uuid
 
-from jaunecharge.core.bench_line import parse
+from jaunecharge.core.bench.entry_line import parse
+from jaunecharge.core.bench.setup_steps import Told
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.figures import figures
-from jaunecharge.core.sentences import sentences
-from jaunecharge.core.setting import Told
-from jaunecharge.core.warnings import warnings
+from jaunecharge.core.report.cautions import warnings
+from jaunecharge.core.report.figures import figures
+from jaunecharge.core.report.sentences import sentences
 from jaunecharge.store import bench as bench
 from jaunecharge.store import bench_models as b
 from jaunecharge.store import lanes as store

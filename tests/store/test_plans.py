@@ -10,10 +10,10 @@ import numpy as np
 from sqlalchemy import select, text
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit_fields import Flawed
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.method import Card, ready
-from jaunecharge.core.reading import RunLog
+from jaunecharge.core.kit.fields import Flawed
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.plan.method import Card, ready
+from jaunecharge.core.reading.read_run import RunLog
 from jaunecharge.formats.case import Case
 from jaunecharge.formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from jaunecharge.store import models as m

@@ -4,9 +4,9 @@ import threading
 import unittest
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.overrule import Overruling
-from jaunecharge.core.reading import READER_VERSION
-from jaunecharge.core.standby import Habits
+from jaunecharge.core.reading.decisions import Overruling
+from jaunecharge.core.reading.read_run import READER_VERSION
+from jaunecharge.core.reading.standby import Habits
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m

@@ -20,8 +20,8 @@ from alembic.migration import MigrationContext
 from sqlalchemy import delete, select, text
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.kit_line import kit_from_line
-from jaunecharge.core.reading import READER_VERSION, RunLog
+from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.reading.read_run import READER_VERSION, RunLog
 from jaunecharge.demo import hut
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader

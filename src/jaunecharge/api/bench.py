@@ -10,10 +10,10 @@ from fastapi import Query, Request
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
-from ..core.agenda import run_said
-from ..core.bench_line import GRAMMAR, Unclear, parse
+from ..core.bench.entry_line import GRAMMAR, Unclear, parse
+from ..core.bench.setup_steps import Told
 from ..core.errors import CannotRead
-from ..core.setting import Told
+from ..core.plan.agenda import run_said
 from ..formats.choice import PlanWishes
 from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..live.lines import Understood, understand

@@ -10,15 +10,15 @@ from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.advice import advice, headline
-from ..core.chain import Chain, as_fed
-from ..core.coverage import Coverage, Row, chargers_of, cover, with_best_adapter
+from ..core.chain.advice import advice, headline
+from ..core.chain.check import Chain, as_fed
 from ..core.errors import CannotRead
-from ..core.forecast import Estimate, Forecast, forecast, timed_swaps
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
-from ..core.presets import Fitted, fit_figures
-from ..core.surroundings import Circumstances
-from ..core.words import an
+from ..core.forecast.chain_forecast import Estimate, Forecast, forecast, timed_swaps
+from ..core.forecast.coverage import Coverage, Row, chargers_of, cover, with_best_adapter
+from ..core.kit.items import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
+from ..core.simulator.circumstances import Circumstances
+from ..core.simulator.scenario import Fitted, fit_figures
+from ..core.wording import an
 from ..store import kit as store
 from ..store import models as m
 from ..store.errors import NotThere

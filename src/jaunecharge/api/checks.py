@@ -8,10 +8,10 @@ from fastapi import Request
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from ..core import spot as spots
+from ..core.bench.meter_check import check_said, gain_after
 from ..core.errors import CannotRead
-from ..core.meter_check import check_said, gain_after
-from ..core.method import ready
+from ..core.plan.method import ready
+from ..core.reading import spot_check as spots
 from ..formats.card import card_document
 from ..instruments.scpi import Scpi
 from ..live.steady import now

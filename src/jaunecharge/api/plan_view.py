@@ -5,10 +5,9 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from ..core.agenda import evening, next_step, run_said
-from ..core.hours import attended_spans, minutes_between, moment_at, zone_named
-from ..core.method import in_words
-from ..core.progress import (
+from ..core.plan.agenda import evening, next_step, run_said
+from ..core.plan.method import in_words
+from ..core.plan.progress import (
     OPEN,
     OVER,
     REMINDER,
@@ -17,7 +16,8 @@ from ..core.progress import (
     overdue_min,
     warm_said,
 )
-from ..core.schedule import said_of_schedule
+from ..core.schedule.attended_hours import attended_spans, minutes_between, moment_at, zone_named
+from ..core.schedule.problem import said_of_schedule
 from ..formats.card import card_of
 from ..formats.choice import PlanChoice, PlanWishes
 from ..formats.plan import local_moment

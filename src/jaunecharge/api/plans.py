@@ -9,12 +9,12 @@ from zoneinfo import ZoneInfo
 from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
-from ..core.agenda import events, run_said
 from ..core.errors import CannotRead
-from ..core.hours import zone_named
-from ..core.matrix import Cell, cells_of
-from ..core.plan import Plan, one_more, warm_chargers
-from ..core.schedule import Impossible, Schedule
+from ..core.plan.agenda import events, run_said
+from ..core.plan.matrix import Cell, cells_of
+from ..core.plan.plan import Plan, one_more, warm_chargers
+from ..core.schedule.attended_hours import zone_named
+from ..core.schedule.problem import Impossible, Schedule
 from ..formats.calendar import calendar
 from ..formats.card import card_of
 from ..formats.choice import PlanWishes
@@ -33,7 +33,7 @@ from .searches import ticking
 from .strict import make_router
 
 if TYPE_CHECKING:
-    from ..core.solve import Search
+    from ..core.schedule.solver import Search
 
 SECONDS, LEAST_SECONDS, MOST_SECONDS = 20.0, 0.2, 120.0
 
@@ -186,7 +186,7 @@ def improve_plan(
     seconds: SearchSeconds = SECONDS,
 ) -> StreamingResponse:
     """Look for a better schedule in the background; each better one is kept at once."""
-    from ..core.solve import Search
+    from ..core.schedule.solver import Search
 
     context, search = context_of(request), Search()
     with context.database.session() as session:
@@ -197,7 +197,7 @@ def improve_plan(
 
 
 def _improve(context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", told: Told) -> dict[str, Any]:
-    from ..core.solve import solve
+    from ..core.schedule.solver import solve
 
     step_back()
     with context.searches.going(search):

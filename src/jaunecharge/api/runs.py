@@ -9,16 +9,16 @@ from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.clock import ClockKind
-from ..core.course import Contender
-from ..core.figures import Figure, figures
-from ..core.method import in_words
-from ..core.placement import placed_said
-from ..core.reading import Reading
-from ..core.sentences import sentences
+from ..core.log.clock import ClockKind
+from ..core.log.placement import placed_said
+from ..core.plan.method import in_words
+from ..core.reading.read_run import Reading
+from ..core.report.cautions import warnings
+from ..core.report.figures import Figure, figures
+from ..core.report.sentences import sentences
 from ..core.units import MINUTE_S
-from ..core.warnings import warnings
-from ..core.words import decimals
+from ..core.versus.contender import Contender
+from ..core.wording import decimals
 from ..formats.apart import apart
 from ..formats.assemble import pasted_readings, zone_of
 from ..formats.card import card_of

@@ -7,7 +7,7 @@ import numpy as np
 from fastapi import Query, Request
 from tsdownsample import MinMaxLTTBDownsampler
 
-from ..core.trace import Array
+from ..core.arrays import Array
 from ..core.units import MINUTE_S
 from ..store.runs import get_run
 from . import shapes

@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ..core.clock import ClockKind
 from ..core.errors import CannotRead
+from ..core.log.clock import ClockKind
 from ..core.units import FACTORS, MINUTE_S
 from ..formats.apart import apart
 from ..formats.assemble import pasted_readings, pasted_temperatures

@@ -5,7 +5,7 @@ import uuid
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.gap import Align
+from ..core.versus.curves import Align
 from .numbers import Percent
 from .reading_shapes import MeasuredShape
 from .shapes import Interval, RibbonShape

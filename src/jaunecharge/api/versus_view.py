@@ -7,20 +7,20 @@ from typing import Any
 
 import numpy as np
 
-from ..core.copies import copy_said
-from ..core.course import Contender
-from ..core.effects import effects
-from ..core.fold import shared_by_all
-from ..core.gap import curves, longest, shift
 from ..core.measured import Measured
-from ..core.names import around_said, effect_said, shared_said
-from ..core.nearest import distinct, missing_said, nearest
-from ..core.ranking import place_said
-from ..core.standby import Habits
+from ..core.reading.standby import Habits
 from ..core.units import MINUTE_S
-from ..core.value import Charge, against_least, bargains, best_said, cell_charge, currencies
-from ..core.versus import Pair, Timed, Versus, to_milestones, worth_telling
-from ..core.versus_words import (
+from ..core.versus.compare import Pair, Timed, Versus, to_milestones, worth_telling
+from ..core.versus.contender import Contender
+from ..core.versus.copies import copy_said
+from ..core.versus.cost import Charge, against_least, bargains, best_said, cell_charge, currencies
+from ..core.versus.curves import curves, longest, shift
+from ..core.versus.factor_effects import effects
+from ..core.versus.fair_offers import distinct, missing_said, nearest
+from ..core.versus.ranking import place_said
+from ..core.versus.repeats import shared_by_all
+from ..core.versus.run_names import around_said, effect_said, shared_said
+from ..core.versus.sentences import (
     besides_said,
     gap_said,
     hottest,

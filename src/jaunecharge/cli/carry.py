@@ -6,8 +6,8 @@ from typing import Annotated
 
 import typer
 
-from ..core.carry import CARRY_UNCERTAINTY, carry_over
 from ..core.errors import CannotRead
+from ..core.versus.carry_over import CARRY_UNCERTAINTY, carry_over
 from ..formats.run_document import read_curve
 from .app import app
 

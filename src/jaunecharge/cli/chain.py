@@ -6,9 +6,9 @@ from typing import Annotated, Any
 
 import typer
 
-from ..core.advice import advice
-from ..core.chain import Chain, ChainCheck, check
-from ..core.kit import Kit
+from ..core.chain.advice import advice
+from ..core.chain.check import Chain, ChainCheck, check
+from ..core.kit.items import Kit
 from ..formats.kit import read_shelf
 from .app import app
 from .parts import (

@@ -4,9 +4,9 @@ import re
 from typing import TypeVar
 
 from ..core.errors import CannotRead
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Pad, Phone, as_charger, transmits
-from ..core.supply import MOST_A, offers, parts, supply_profiles
-from ..core.transfer import MOST_TRANSFER_W, Transfer, transfers
+from ..core.kit.items import Adapter, Cable, Case, Charger, Kit, Pad, Phone, as_charger, transmits
+from ..core.kit.supply import MOST_A, offers, parts, supply_profiles
+from ..core.kit.transfer import MOST_TRANSFER_W, Transfer, transfers
 
 USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
 """The battery where none is named: wide enough never to be the narrowest link of a usual chain."""

@@ -7,14 +7,14 @@ from typing import Annotated
 
 import typer
 
-from ..core.clock import ClockKind, Timeline, Whose
-from ..core.figures import EXPANDED_NOTE, figures
-from ..core.output import given_ratio
-from ..core.reading import Reading, read_run
-from ..core.sentences import sentences
+from ..core.log.clock import ClockKind, Timeline, Whose
+from ..core.reading.output import given_ratio
+from ..core.reading.read_run import Reading, read_run
+from ..core.report.cautions import warnings
+from ..core.report.figures import EXPANDED_NOTE, figures
+from ..core.report.sentences import sentences
 from ..core.units import MINUTE_S
-from ..core.warnings import warnings
-from ..core.words import decimals
+from ..core.wording import decimals
 from ..formats.apart import limited
 from ..formats.case import Case, read_case
 from ..formats.logs import (

@@ -6,13 +6,13 @@ from typing import Annotated
 
 import typer
 
-from ..core.claims import Checked, check_cell, check_pair, read_claim
 from ..core.errors import CannotRead
-from ..core.gap import Align
-from ..core.ranking import place_said
-from ..core.versus import Versus, versus
-from ..core.versus_words import gap_said, mean_lap, spread_said, summary_said, warnings_said, window_said
-from ..core.words import decimals
+from ..core.versus.claims import Checked, check_cell, check_pair, read_claim
+from ..core.versus.compare import Versus, versus
+from ..core.versus.curves import Align
+from ..core.versus.ranking import place_said
+from ..core.versus.sentences import gap_said, mean_lap, spread_said, summary_said, warnings_said, window_said
+from ..core.wording import decimals
 from ..formats.run_document import read_contender
 from ..formats.versus import pair_said, versus_document
 from .app import app

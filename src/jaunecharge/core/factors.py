@@ -15,6 +15,14 @@ WIRED = "wired"
 SAME_AMBIENT_K = 2.0
 """Ambients within 2 K are equal; so is a thing as cool as its room (common practice)."""
 
+START_SLACK = 5.0
+"""Points by which a start may miss the one that is meant (own choice)."""
+
+NO_CASE = "none"
+OWN_FAN = "charger's own fan"
+SHORT = {OWN_FAN: "own fan", "fan on the phone": "fan", NO_CASE: "no case"}
+"""Levels as runs and cells are told apart by them, where their full name is long or says too little."""
+
 
 def with_own_supply(factors: Mapping[str, str], charger_kind: str) -> dict[str, str]:
     """What a run states, with the adapter of a charger that needs none named so."""
@@ -76,7 +84,7 @@ def levels_of(factors: Mapping[str, str]) -> Levels:
     for name, text in factors.items():
         level = _BEFORE_UNIT.sub("", " ".join(text.casefold().split()))
         if name == "case" and level in _NO_CASE:
-            level = "none"
+            level = NO_CASE
         if level:
             found[name] = level
     return found

@@ -8,8 +8,8 @@ from dataclasses import replace
 
 from sqlalchemy import select
 
+from ..core.bench.outlook import around_lane
 from ..core.errors import CannotRead
-from ..core.outlook import around_lane
 from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.practice import Practice, place_at

@@ -8,14 +8,15 @@ from dataclasses import replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.agenda import Event, events
-from ..core.hours import zone_named
-from ..core.kit import Meter
-from ..core.matrix import Cell, cells_of
-from ..core.method import Card
-from ..core.order import OrderRule
-from ..core.presets import Prepared, prepare
-from ..core.simulate import simulate
+from ..core.factors import OWN_FAN
+from ..core.kit.items import Meter
+from ..core.plan.agenda import Event, events
+from ..core.plan.matrix import Cell, cells_of
+from ..core.plan.method import Card
+from ..core.plan.order import OrderRule
+from ..core.schedule.attended_hours import zone_named
+from ..core.simulator.scenario import Prepared, prepare
+from ..core.simulator.simulate import simulate
 from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
@@ -32,7 +33,6 @@ ZONE = "Europe/Zurich"
 QUESTION = "Which disc is fastest to 80 % in the bunk rooms, and stays under 43 °C?"
 PHONES = ("Ostrel Mini", "Ostrel Max", "Tarn 9")
 CHARGERS = ("Cairn disc 15", "Serac dock 15", "Moraine magnet pad")
-OWN_FAN = "charger's own fan"
 RULE: OrderRule = "randomised"
 SEED, FIRST_RUN_SEED = 7, 101
 VOID_REASON = "the fan was off"

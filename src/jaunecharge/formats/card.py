@@ -4,9 +4,9 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.kit import Flaw
-from ..core.kit_fields import Flawed
-from ..core.method import Card, card_flaws
+from ..core.kit.fields import Flawed
+from ..core.kit.items import Flaw
+from ..core.plan.method import Card, card_flaws
 
 _CARD = TypeAdapter(Card)
 

@@ -4,10 +4,10 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from ..core.battery import Battery
-from ..core.energy import MeterSpec
 from ..core.errors import CannotRead
-from ..core.reading import Conditions
+from ..core.log.check_ins import Battery
+from ..core.log.energy import MeterSpec
+from ..core.reading.read_run import Conditions
 from .documents import read_json
 
 

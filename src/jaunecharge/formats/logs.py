@@ -6,17 +6,18 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.battery import CheckIns, check_ins, refuse_outside
-from ..core.besides import besides
-from ..core.clock import ClockKind, Guess, Timeline, Whose, one_clock, whose_clock
+from ..core.arrays import Array
 from ..core.errors import CannotRead
-from ..core.heat import HeatLog, heat_log
-from ..core.placement import find_placement
-from ..core.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
-from ..core.reading import RunLog
-from ..core.trace import Array, power_trace
+from ..core.log.check_ins import CheckIns, check_ins, refuse_outside
+from ..core.log.clock import ClockKind, Guess, Timeline, Whose, one_clock, whose_clock
+from ..core.log.phone_reports import besides
+from ..core.log.placement import find_placement
+from ..core.log.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
+from ..core.log.temperatures import HeatLog, heat_log
+from ..core.log.trace import power_trace
+from ..core.reading.read_run import RunLog
 from ..core.units import HOUR_S, MINUTE_S
-from ..core.words import counted, share
+from ..core.wording import counted, share
 from .source import Source
 from .tables import Figures, Progress, no_progress, read_figures
 from .understanding import Understanding

@@ -3,15 +3,15 @@
 import math
 from typing import Any
 
-from ..core.battery import Milestone
-from ..core.course import course_of
-from ..core.reading import Reading
-from ..core.ribbon import ribbon
-from ..core.sentences import headline, sentences
-from ..core.throttle import throttle_verdict
-from ..core.trace import Array
+from ..core.arrays import Array
+from ..core.log.check_ins import Milestone
+from ..core.reading.read_run import Reading
+from ..core.reading.ribbon import ribbon
+from ..core.reading.throttling import throttle_verdict
+from ..core.report.cautions import warnings
+from ..core.report.sentences import headline, sentences
 from ..core.units import MINUTE_S
-from ..core.warnings import warnings
+from ..core.versus.contender import course_of
 from .course import course_document
 from .numbers import measured, number
 

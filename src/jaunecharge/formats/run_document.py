@@ -8,16 +8,16 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..core.battery import CheckIns, check_ins, looked_every
-from ..core.course import Contender, Course, course_of
+from ..core.arrays import Array
 from ..core.errors import CannotRead
 from ..core.labels import label
-from ..core.method import spreads_little
-from ..core.plausible import refuse_other_units
-from ..core.reading import read_run
-from ..core.recording import Recording, levels_mark, recording_of
-from ..core.trace import Array
+from ..core.log.check_ins import CheckIns, check_ins, looked_every
+from ..core.log.fingerprint import Recording, levels_mark, recording_of
+from ..core.log.plausible import refuse_other_units
+from ..core.plan.method import spreads_little
+from ..core.reading.read_run import read_run
 from ..core.units import MINUTE_S
+from ..core.versus.contender import Contender, Course, course_of
 from .case import Case, read_case, said
 from .documents import read_json
 from .logs import meter_log, put_together, temperatures, timed_readings

@@ -10,9 +10,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.clock import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
+from ..core.arrays import Array
 from ..core.errors import CannotRead
-from ..core.trace import Array
+from ..core.log.clock import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
 from ..core.units import to_base
 from . import cells
 from .cells import EPOCH_FORMS, FIRST_YEAR, LAST_YEAR, NUMERIC_FORMS, TimeForm

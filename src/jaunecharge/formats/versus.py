@@ -4,10 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from ..core.fair import Verdict
-from ..core.lap import Lap
-from ..core.versus import Pair, Timed, Versus, to_milestones, versus, worth_telling
-from ..core.versus_words import (
+from ..core.noise import Verdict
+from ..core.versus.compare import Pair, Timed, Versus, to_milestones, versus, worth_telling
+from ..core.versus.sentences import (
     cell_energy,
     hottest,
     lost_minutes,
@@ -16,6 +15,7 @@ from ..core.versus_words import (
     summary_said,
     warnings_said,
 )
+from ..core.versus.window import Lap
 from .numbers import measured, number
 from .tables_out import Cell
 

@@ -12,13 +12,13 @@ from contextlib import suppress
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
+from ..core.bench.alarms import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
 from ..core.errors import CannotRead
-from ..core.no_load import LEAST_JUMP_W
-from ..core.placement import LASTING_S, latest_rise
-from ..core.spot import LEAST_S
-from ..core.trace import power_trace
+from ..core.log.no_load import LEAST_JUMP_W
+from ..core.log.placement import LASTING_S, latest_rise
+from ..core.log.trace import power_trace
+from ..core.reading.spot_check import LEAST_S
 from ..core.units import MINUTE_S
-from ..core.watch import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
 from ..store import bench as store
 from ..store import lanes
 from ..store.database import Database

@@ -14,9 +14,9 @@ from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.dialects import postgresql
 from sqlalchemy.orm import Session
 
-from ..core.bench_line import lane_name
+from ..core.bench.arrivals import Figures, Pushed, Source, settle, start_of
+from ..core.bench.entry_line import lane_name
 from ..core.errors import CannotRead
-from ..core.sequence import Figures, Pushed, Source, settle, start_of
 from . import bench_models as b
 from .errors import LaneOver, NotThere
 

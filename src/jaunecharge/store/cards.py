@@ -9,10 +9,10 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.kit import Flaw
-from ..core.kit_fields import Flawed
+from ..core.kit.fields import Flawed
+from ..core.kit.items import Flaw
 from ..core.labels import label
-from ..core.method import READY, Card
+from ..core.plan.method import READY, Card
 from ..formats.card import card_document, card_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere

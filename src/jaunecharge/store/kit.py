@@ -11,16 +11,16 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.fitted import Fitted
-from ..core.kit import Flaw, Kit
-from ..core.kit_fields import Flawed
-from ..core.words import an
+from ..core.kit.fields import Flawed
+from ..core.kit.items import Flaw, Kit
+from ..core.simulator.fitted import Fitted
+from ..core.wording import an
 from ..formats.kit import facts_of, kit_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
 
 if TYPE_CHECKING:
-    from ..core.fit import FitResult
+    from ..core.forecast.fit import FitResult
 
 KINDS_OF_FACTORS = {
     "phone": ("phone",),

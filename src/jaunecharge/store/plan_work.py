@@ -10,16 +10,15 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.agenda import Timed, run_said
-from ..core.coverage import Row
 from ..core.errors import CannotRead
-from ..core.expected import Expected, learned
 from ..core.factors import NAMES, WIRED
-from ..core.hours import minutes_between
-from ..core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
-from ..core.matrix import Choice
-from ..core.method import Card
-from ..core.plan import (
+from ..core.forecast.coverage import Row
+from ..core.kit.items import Adapter, Cable, Case, Phone, as_charger, transmits
+from ..core.plan.agenda import Timed, run_said
+from ..core.plan.expected import Expected, learned
+from ..core.plan.matrix import Choice
+from ..core.plan.method import Card
+from ..core.plan.plan import (
     Plan,
     Seen,
     cost_said,
@@ -31,9 +30,10 @@ from ..core.plan import (
     trades,
     warnings_of,
 )
-from ..core.progress import Happened, Placed, SlotState, seen_times
-from ..core.schedule import Task
-from ..core.words import an
+from ..core.plan.progress import Happened, Placed, SlotState, seen_times
+from ..core.schedule.attended_hours import minutes_between
+from ..core.schedule.problem import Task
+from ..core.wording import an
 from ..formats.choice import PlanChoice, PlanWishes, refuse_many
 from . import models as m
 from .kit import fitted_of, get_piece, item_of, shelf

@@ -7,20 +7,20 @@ from dataclasses import replace
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.bounds import pace_said, refuse_impossible
-from ..core.expected import learned
-from ..core.first import first_schedule
-from ..core.hours import moment_at
 from ..core.labels import label
-from ..core.matrix import Choice
-from ..core.plan import (
+from ..core.plan.expected import learned
+from ..core.plan.matrix import Choice
+from ..core.plan.plan import (
     Plan,
     Planned,
     one_more,
     tasks_of,
 )
-from ..core.progress import OVER, what_is_left
-from ..core.schedule import Impossible, Problem, Schedule, check_problem
+from ..core.plan.progress import OVER, what_is_left
+from ..core.schedule.attended_hours import moment_at
+from ..core.schedule.bounds import pace_said, refuse_impossible
+from ..core.schedule.greedy import first_schedule
+from ..core.schedule.problem import Impossible, Problem, Schedule, check_problem
 from ..formats.card import card_document, card_of
 from ..formats.choice import PlanChoice, PlanWishes
 from . import models as m
@@ -93,7 +93,7 @@ def _in_time(problem: Problem, schedule: Schedule) -> Schedule:
     """
     if problem.end_min is None or schedule.makespan_min <= problem.end_min + 1e-9:
         return schedule
-    from ..core.solve import solve
+    from ..core.schedule.solver import solve
 
     return solve(problem, SECONDS_FOR_THE_END)
 

@@ -12,15 +12,15 @@ import numpy as np
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
-from ..core.battery import CheckIns, check_ins, refuse_outside
-from ..core.besides import Besides, besides
 from ..core.errors import CannotRead
 from ..core.factors import NAMES
-from ..core.heat import HeatLog, Surface
-from ..core.kit import Phone
+from ..core.kit.items import Phone
 from ..core.labels import label
-from ..core.reading import RunLog
-from ..core.trace import Cleaned, PowerTrace, unmetered
+from ..core.log.check_ins import CheckIns, check_ins, refuse_outside
+from ..core.log.phone_reports import Besides, besides
+from ..core.log.temperatures import HeatLog, Surface
+from ..core.log.trace import Cleaned, PowerTrace, unmetered
+from ..core.reading.read_run import RunLog
 from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.case import Case

@@ -9,9 +9,9 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.measured import Measured, Part
-from ..core.output import Ratio, ratio_of_reference
-from ..core.reading import Reading
-from ..core.standby import Habits, check_habits
+from ..core.reading.output import Ratio, ratio_of_reference
+from ..core.reading.read_run import Reading
+from ..core.reading.standby import Habits, check_habits
 from . import models as m
 from .errors import ChangedMeanwhile
 

@@ -7,9 +7,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.agenda import run_said
 from ..core.errors import CannotRead
-from ..core.progress import Happened, Happening, happens, slot_filled_by
+from ..core.plan.agenda import run_said
+from ..core.plan.progress import Happened, Happening, happens, slot_filled_by
 from ..formats.card import card_of
 from . import models as m
 from .errors import NotThere

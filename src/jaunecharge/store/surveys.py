@@ -8,13 +8,13 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.closing import by_hand
-from ..core.energy import MeterSpec
+from ..core.arrays import Array
+from ..core.bench.lane_log import by_hand
 from ..core.factors import WIRED
-from ..core.heat import is_phone
-from ..core.no_load import idle_level
-from ..core.spot import Spot, spot
-from ..core.trace import Array
+from ..core.log.energy import MeterSpec
+from ..core.log.no_load import idle_level
+from ..core.log.temperatures import is_phone
+from ..core.reading.spot_check import Spot, spot
 from ..formats.case import Case
 from . import bench_models as b
 from .lanes import entered_of

@@ -9,15 +9,15 @@ from typing import Any
 from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
-from ..core.carry import most_w
-from ..core.copies import without_copies
-from ..core.course import Contender, Course
 from ..core.factors import with_own_supply
-from ..core.fairness import previous_ends
-from ..core.kit import Phone
-from ..core.lap import Window, span, worthwhile_windows
-from ..core.recording import Recording
-from ..core.value import PRICED
+from ..core.kit.items import Phone
+from ..core.log.fingerprint import Recording
+from ..core.versus.carry_over import most_w
+from ..core.versus.contender import Contender, Course
+from ..core.versus.copies import without_copies
+from ..core.versus.cost import PRICED
+from ..core.versus.pairing import previous_ends
+from ..core.versus.window import Window, span, worthwhile_windows
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.course import course_of_summary

@@ -1,0 +1,344 @@
+"""The entry line of the bench: what a person types with a phone in the other hand, understood or asked about.
+
+A line is a lane and what is seen there: `a 47`, `b 41.2c pad`, `c off`, `a 9,02v 1,97a`. The lane may be left out
+where only one is open. `GRAMMAR` is the help, and each line of it is an example that is parsed in the tests.
+"""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from ..units import fahrenheit, from_fahrenheit
+
+Outcome = Literal["complete", "stopped early", "void"]
+Kind = Literal[
+    "percent", "celsius", "meter", "phone watts", "note", "light", "charger", "no charge", "placed", "not placed",
+    "fix", "undo", "end",
+]  # fmt: skip
+
+GRAMMAR: tuple[tuple[str, str], ...] = (
+    ("a 47", "battery of lane A, %"),
+    ("a 47 @14:30", "the same, seen at 14:30; @-5 is five minutes ago"),
+    ("a 34 @+30", "seen 30 minutes after the phone was placed"),
+    ("b 41.2c", "temperature at the back of the phone; 106f as well"),
+    ("b 39c pad", "at another place: back, front, contact, pad, room"),
+    ("a 9.02v 1.97a", "what a meter by hand shows; watts alone: 17.8w"),
+    ("a 12.5w phone", "watts that the phone itself reports: kept apart"),
+    ("a light on", "the charger's light, on or off"),
+    ("d off", "off the charger; on puts it back"),
+    ("a no charge", "placed, but it does not charge"),
+    ("a note moved it", "a note at this moment"),
+    ("a fix 46", "corrects the last entry of its kind; the first value is kept"),
+    ("a u", "undoes the last entry"),
+    ("a placed", "the phone is on the charger: t = 0"),
+    ("a placed @14:05", "it was placed then; moves a placing that was wrong"),
+    ("a not placed", "takes the placing back"),
+    ("a end", "ends the lane; end early WHY and end void WHY as well"),
+)
+"""The help of the entry line: an example, and what it says."""
+
+POSITIONS = ("back", "front", "contact", "pad", "room")
+NOT_LANES = frozenset("CFU")
+"""Letters that the entry line uses for itself: °C, °F, undo."""
+
+LETTERS = tuple(c for c in "ABCDEFGHIJKLMNOPQRSTUVWXYZ" if c not in NOT_LANES)
+
+
+def lane_name(taken: frozenset[str]) -> str:
+    """The first free name of a lane: A, B, D … Z, then A2, B2 …"""
+    number = 1
+    while True:
+        for letter in LETTERS:
+            name = letter if number == 1 else f"{letter}{number}"
+            if name not in taken:
+                return name
+        number += 1
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing that was seen or done: its kind, the figure and its unit, the place or the words."""
+
+    kind: Kind
+    value: float | None = None
+    unit: str = ""
+    text: str = ""
+
+    @property
+    def celsius(self) -> float | None:
+        """A temperature [°C], whatever it was typed in."""
+        if self.kind != "celsius" or self.value is None:
+            return None
+        return from_fahrenheit(self.value) if self.unit == "f" else self.value
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line understood: the lane, what is seen there, and when (`14:30`; `-5` min from now; `+30` min after the
+    placing; now where empty)."""
+
+    lane: str
+    items: tuple[Item, ...]
+    at: str = ""
+
+
+@dataclass(frozen=True)
+class Unclear:
+    """A line that is not understood, or not yet complete: why, and what would be."""
+
+    why: str
+    mend: str
+
+
+_NUMBER = r"[-−+]?[0-9]{1,6}(?:[.,][0-9]{1,9})?"
+_FIGURE = re.compile(rf"^({_NUMBER})(%|c|°c|f|°f|v|a|w|ma|mv|mw)?$")
+_LANE = re.compile(r"^([a-z])([0-9]{0,2})$")
+_AT = re.compile(r"^@(?:([01]?[0-9]|2[0-3]):([0-5][0-9])|([-−+])([0-9]{1,4}))$")
+DECIMALS = 9
+_MILLI = {"mv": "v", "ma": "a", "mw": "w"}
+LIMITS = {"%": (0.0, 100.0), "c": (-40.0, 150.0), "f": (-40.0, 302.0), "v": (0.0, 60.0), "a": (0.0, 20.0),
+          "w": (0.0, 400.0)}  # fmt: skip
+SAID_UNIT = {"%": "%", "c": "°C", "f": "°F", "v": "V", "a": "A", "w": "W"}
+OUTCOMES: dict[str, Outcome] = {"": "complete", "complete": "complete", "early": "stopped early", "void": "void"}
+
+
+def parse(text: str, lanes: tuple[str, ...] = ()) -> Line | Unclear:
+    """A typed line, understood.
+
+    Parameters
+    ----------
+    text : str
+    lanes : tuple of str
+        Names of the open lanes; empty: any name is taken.
+
+    Returns
+    -------
+    Line or Unclear
+        Never an exception, whatever is typed.
+    """
+    words = text.strip().split()
+    if not words:
+        return Unclear("nothing is typed", "a lane and what you see: a 47")
+    lane, words = _lane(words, lanes)
+    if isinstance(lane, Unclear):
+        return lane
+    if not words:
+        return Unclear(f"lane {lane}: what do you see?", "a figure: 47, 41.2c, 9.02v 1.97a; or note, off, light on")
+    words, at = _moment(words)
+    found = _items(words)
+    return found if isinstance(found, Unclear) else Line(lane, found, at)
+
+
+def _lane(words: list[str], lanes: tuple[str, ...]) -> tuple[str | Unclear, list[str]]:
+    first = words[0].lower()
+    named = _LANE.match(first)
+    name = first.upper()
+    if named and first[0].upper() not in NOT_LANES and not named[2].startswith("0") and named[2] != "1":
+        if lanes and name not in lanes:
+            return Unclear(f"there is no lane {name}", f"open are {', '.join(lanes)}"), []
+        return name, words[1:]
+    if len(lanes) == 1:
+        return lanes[0], words
+    open_lanes = f"open are {', '.join(lanes)}" if lanes else "lanes are called A, B, D …"
+    return Unclear("which lane?", f"its letter first; {open_lanes}"), []
+
+
+def _moment(words: list[str]) -> tuple[list[str], str]:
+    """The words without the moment that stands last, and the moment; a note keeps its words."""
+    found = _AT.match(words[-1])
+    if found is None or len(words) < 2:
+        return words, ""
+    at = f"{int(found[1]):02d}:{found[2]}" if found[1] else f"{found[3].replace('−', '-')}{int(found[4])}"
+    return words[:-1], at
+
+
+def _items(words: list[str]) -> tuple[Item, ...] | Unclear:
+    first = words[0].lower()
+    if first in _WORDS:
+        return _WORDS[first](words[1:])
+    found: list[Item] = []
+    for word in (w.lower() for w in words):
+        if word in POSITIONS and found and found[-1].kind == "celsius":
+            found[-1] = Item("celsius", found[-1].value, found[-1].unit, word)
+        elif word == "phone" and found and (found[-1].kind, found[-1].unit) == ("meter", "w"):
+            found[-1] = Item("phone watts", found[-1].value, "w")
+        else:
+            item = _figure(word)
+            if isinstance(item, Unclear):
+                return item
+            found.append(item)
+    kinds = [(i.kind, i.unit, i.text) for i in found]
+    if len(set(kinds)) < len(kinds):
+        return Unclear("the same is said twice", "one figure of each kind in a line")
+    return tuple(found)
+
+
+def _figure(word: str) -> Item | Unclear:
+    match = _FIGURE.match(word)
+    if match is None:
+        return Unclear(
+            f"“{word[:30]}” is not understood", "47, 41.2c, 106f, 9.02v, 1.97a, 17.8w, or a word: ? lists them"
+        )
+    value = float(match[1].replace("−", "-").replace(",", "."))
+    unit = (match[2] or "").removeprefix("°")
+    if unit in _MILLI:
+        value, unit = round(value / 1000.0, DECIMALS), _MILLI[unit]
+    low, high = LIMITS[unit or "%"]
+    if not low <= value <= high:
+        said = SAID_UNIT[unit or "%"]
+        return Unclear(f"{value:g} {said} cannot be", f"from {low:g} to {high:g} {said}")
+    kind: Kind = "percent" if unit in {"", "%"} else "celsius" if unit in {"c", "f"} else "meter"
+    if kind == "percent" and value != int(value):
+        return Unclear(
+            f"{value:g} % is not what a phone shows", "a whole number; with c, v, a or w it is another reading"
+        )
+    return Item(kind, value, "%" if kind == "percent" else unit, "back" if kind == "celsius" else "")
+
+
+def _note(words: list[str]) -> tuple[Item, ...] | Unclear:
+    text = " ".join(words)
+    return (Item("note", text=text),) if text else Unclear("the note is empty", "note, then what you want to say")
+
+
+def _light(words: list[str]) -> tuple[Item, ...] | Unclear:
+    state = words[0].lower() if len(words) == 1 else ""
+    return (Item("light", text=state),) if state in {"on", "off"} else Unclear("the light is on or off", "light on")
+
+
+def _alone(item: Item) -> Callable[[list[str]], tuple[Item, ...] | Unclear]:
+    return lambda words: Unclear(f"“{words[0][:30]}” is one word too many", "leave it out") if words else (item,)
+
+
+def _no(words: list[str]) -> tuple[Item, ...] | Unclear:
+    if [w.lower() for w in words] in (["charge"], ["charging"]):
+        return (Item("no charge"),)
+    return Unclear("no what?", "no charge: it is placed, but does not charge")
+
+
+def _not(words: list[str]) -> tuple[Item, ...] | Unclear:
+    if [w.lower() for w in words] == ["placed"]:
+        return (Item("not placed"),)
+    return Unclear("not what?", "not placed: takes the placing back")
+
+
+def _fix(words: list[str]) -> tuple[Item, ...] | Unclear:
+    if not words:
+        return Unclear("the right value is missing", "fix 46, or fix 41.2c")
+    right = _items(words)
+    if isinstance(right, Unclear):
+        return right
+    if len(right) != 1 or right[0].kind not in FIXABLE:
+        return Unclear("one value is corrected at a time", "fix 46, or fix 41.2c pad, or fix note WORDS")
+    [only] = right
+    return (Item("fix", only.value, only.unit, _after(only)),)
+
+
+def _after(item: Item) -> str:
+    """What stands behind the figure of a correction, so that it says which entry it corrects."""
+    if item.kind == "note":
+        return f"note {item.text}"
+    return "phone" if item.kind == "phone watts" else item.text
+
+
+def _end(words: list[str]) -> tuple[Item, ...] | Unclear:
+    named = words[0].lower() if words else ""
+    if named not in OUTCOMES:
+        return Unclear(f"“{named[:30]}” is no way to end", "end, end early WHY, or end void WHY")
+    reason = " ".join(words[1:])
+    if named in {"void", "early"} and not reason:
+        return Unclear("why?", f"end {named}, then the reason")
+    return (Item("end", unit=OUTCOMES[named], text=reason),)
+
+
+FIXABLE = frozenset({"percent", "celsius", "meter", "phone watts", "note"})
+_WORDS: dict[str, Callable[[list[str]], tuple[Item, ...] | Unclear]] = {
+    "note": _note,
+    "light": _light,
+    "on": _alone(Item("charger", text="on")),
+    "off": _alone(Item("charger", text="off")),
+    "no": _no,
+    "not": _not,
+    "fix": _fix,
+    "u": _alone(Item("undo")),
+    "undo": _alone(Item("undo")),
+    "placed": _alone(Item("placed")),
+    "end": _end,
+}
+
+
+def corrected_by(item: Item) -> Item:
+    """What a correction puts in the place of an entry."""
+    if item.text.startswith("note "):
+        return Item("note", text=item.text.removeprefix("note "))
+    if item.unit in {"c", "f"}:
+        return Item("celsius", item.value, item.unit, item.text or "back")
+    if item.text == "phone":
+        return Item("phone watts", item.value, item.unit)
+    return Item("percent" if item.unit == "%" else "meter", item.value, item.unit)
+
+
+def canonical(line: Line) -> str:
+    """The same line as the tool would write it; parsed again it says the same."""
+    parts = [line.lane.lower(), *(_written(i) for i in line.items)]
+    return " ".join(p for p in (*parts, f"@{line.at}" if line.at else "") if p)
+
+
+def _written(item: Item) -> str:
+    figure = "" if item.value is None else f"{_plain(item.value)}{item.unit}"
+    match item.kind:
+        case "percent" | "meter":
+            return figure
+        case "celsius":
+            return f"{figure} {item.text}".strip()
+        case "phone watts":
+            return f"{figure} phone"
+        case "note" | "light":
+            return f"{item.kind} {item.text}"
+        case "charger":
+            return item.text
+        case "no charge" | "placed" | "not placed" | "undo":
+            return "u" if item.kind == "undo" else item.kind
+        case "fix":
+            return " ".join(p for p in ("fix", figure, item.text) if p)
+        case _:
+            short = {"complete": "", "stopped early": "early", "void": "void"}[item.unit]
+            return " ".join(p for p in ("end", short or ("complete" if item.text else ""), item.text) if p)
+
+
+def _plain(value: float) -> str:
+    return f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
+
+
+def said(item: Item, in_fahrenheit: bool = False) -> str:
+    """One item in words, for the echo and the list of last entries."""
+    match item.kind:
+        case "percent":
+            return f"battery {item.value:g} %"
+        case "celsius":
+            celsius = item.celsius or 0.0
+            figure = f"{fahrenheit(celsius):.1f} °F" if in_fahrenheit else f"{celsius:.1f} °C"
+            typed = f" (typed {item.value:g} °F)" if item.unit == "f" and not in_fahrenheit else ""
+            return f"{item.text} {figure}{typed}"
+        case "meter":
+            return f"{item.value:g} {SAID_UNIT[item.unit]}"
+        case "phone watts":
+            return f"phone says {item.value:g} W"
+        case "light":
+            return f"charger's light {item.text}"
+        case "charger":
+            return "off the charger" if item.text == "off" else "on the charger again"
+        case "no charge":
+            return "does not charge"
+        case "placed":
+            return "phone placed: t = 0"
+        case "not placed":
+            return "not placed yet: the placing is taken back"
+        case "undo":
+            return "undo the last entry"
+        case "fix":
+            return f"correct the last entry to {said(corrected_by(item), in_fahrenheit)}"
+        case "end":
+            return f"end the lane, {item.unit}" + (f": {item.text}" if item.text else "")
+        case _:
+            return f"note: {item.text}"

@@ -1,0 +1,93 @@
+"""What is to be done when: the events of a schedule, what comes next, what needs somebody tonight."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from ..factors import WIRED
+from .progress import OVER, REMINDER, SlotState
+
+EventKind = Literal["drain", "run", "end", "reminder"]
+EVENING_H, MORNING_H = 18, 12
+
+
+@dataclass(frozen=True)
+class Timed:
+    """A slot with its moments: key, phone, what it is run on, and what has happened."""
+
+    id: str
+    phone: str
+    said: str
+    state: SlotState
+    drain_start: dt.datetime
+    start: dt.datetime
+    end: dt.datetime
+    drains: bool = True
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something to do: when, how long it lasts, what kind, on which slot, and in words."""
+
+    at: dt.datetime
+    until: dt.datetime
+    kind: EventKind
+    slot: str
+    said: str
+
+
+def run_said(phone: str, said: str) -> str:
+    """A run in words: `Ostrel Max on Cairn disc, fan`, `Ostrel Max by wire`."""
+    return f"{phone} {said.replace(WIRED, 'by wire', 1)}" if said.split(", ")[0] == WIRED else f"{phone} on {said}"
+
+
+def events(slots: Sequence[Timed]) -> list[Event]:
+    """Everything that is still to be done, in order of time; the reminder at the end."""
+    found = []
+    for s in slots:
+        if s.state in OVER:
+            continue
+        if s.state == "planned" and s.drains:
+            found.append(Event(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
+        if s.state != "running":
+            found.append(Event(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
+        found.append(Event(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
+    if slots:
+        last = max(s.end for s in slots)
+        found.append(Event(last, last, "reminder", "", REMINDER))
+    return sorted(found, key=lambda e: (e.at, e.kind == "reminder", e.said))
+
+
+def next_step(slots: Sequence[Timed]) -> Event | None:
+    """The next thing that somebody has to begin; None once nothing is left."""
+    return next((e for e in events(slots) if e.kind in {"drain", "run"}), None)
+
+
+def tonight(slots: Sequence[Timed], now: dt.datetime) -> list[Event]:
+    """What is to be done from this evening until tomorrow morning; `now` by the clock of the plan's zone."""
+    day = now.date() if now.hour >= 4 else now.date() - dt.timedelta(days=1)
+    evening = dt.datetime.combine(day, dt.time(EVENING_H), now.tzinfo)
+    begins = max(evening, now)
+    ends = dt.datetime.combine(day + dt.timedelta(days=1), dt.time(4), now.tzinfo)
+    return [e for e in events(slots) if begins <= e.at < ends and e.kind in {"drain", "run", "end"}]
+
+
+@dataclass(frozen=True)
+class Evening:
+    """What is to be done tonight, and what comes after it, in words."""
+
+    due: tuple[Event, ...]
+    then: str
+
+
+def evening(slots: Sequence[Timed], now: dt.datetime) -> Evening:
+    """What is to be done tonight, and when the next thing after it comes; `now` by the clock of the plan's zone."""
+    due = tonight(slots, now)
+    after = next((e for e in events(slots) if e.at > (due[-1].at if due else now) and e.kind != "reminder"), None)
+    said = "" if due else "Nothing needs you tonight. "
+    if after is None:
+        return Evening(tuple(due), "Nothing else is left to do." if due else "Nothing is left to do.")
+    local = after.at.astimezone(now.tzinfo)
+    when = f"{local:%H:%M}" if (local - now).total_seconds() < 20 * 3600 else f"{local:%a %H:%M}"
+    return Evening(tuple(due), f"{said}Nothing else before {when}.")

@@ -1,0 +1,284 @@
+"""A run, read: from the cleaned trace and the check-ins to every figure that they allow."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..log import check_ins as bat
+from ..log.check_ins import SLOWS_FROM, Account, Battery, CheckIns, Milestone
+from ..log.energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
+from ..log.phone_reports import Besides
+from ..log.placement import Placement, Stretch, find_placement
+from ..log.temperatures import HeatFacts, HeatLog, facts
+from ..log.trace import PowerTrace
+from ..measured import Measured
+from . import power_levels as levels
+from .decisions import Overruling, overruled
+from .evidence import Limits
+from .judgement import Judged, judge
+from .output import USUAL_RATIO, Output, Ratio, by_account, by_idle, by_ratio, classify, prevented
+from .thermal_node import Node, node_of
+from .throttling import Throttle, throttle
+
+LEAST_YIELD = 0.5
+"""A pack delivers at least this share of its rated energy before it is empty (common practice)."""
+
+READER_VERSION = 5
+"""Rises when the same files would be read differently: stored readings are then made anew, in the background."""
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What the tester stated about a run; everything may be unknown.
+
+    placed_s [s] on the log's clock; claimed_w [W]; interval_min [min]; ambient_c [°C].
+    """
+
+    battery: Battery | None = None
+    placed_s: float | None = None
+    claimed_w: float | None = None
+    interval_min: float | None = None
+    ambient_c: float | None = None
+    meter: MeterSpec = field(default_factory=MeterSpec)
+    simulated: bool = False
+    shared_with: str = ""
+    """What else the meter fed: its watts are then of both, and none of them is credited to this phone."""
+
+    ratio: Ratio = USUAL_RATIO
+    phone_limit_w: float | None = None
+    """What the phone takes at most by this transfer profile [W], where it is known."""
+
+    overrulings: tuple[Overruling, ...] = ()
+    method_start: tuple[float, float] | None = None
+    """Between which percentages its method card lets a run start."""
+
+    limits: Limits = ""
+    own_source: bool = False
+    """Whether the charger brings its own supply: a pack, or another phone."""
+
+    source_wh: float | None = None
+    """What that holds when it is full [Wh], where it is known."""
+
+
+@dataclass(frozen=True)
+class RunLog:
+    """What was recorded of a run, all on the log's clock."""
+
+    trace: PowerTrace
+    readings: CheckIns | None = None
+    heat: HeatLog | None = None
+    notes: tuple[tuple[float, str], ...] = ()
+    """What the tester noted, with its time [s]."""
+
+    besides: Besides = field(default_factory=Besides)
+    """What phone and charger told of themselves."""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Every figure of one run. Powers [W] at the meter, energies [Wh], times [s] on the log's clock."""
+
+    log: RunLog
+    conditions: Conditions
+    placement: Placement
+    energy_in: Energy
+    peak_w: float
+    ramp_end_s: float
+    no_load: Stretch | None
+    after_full: Stretch | None
+    best_settled: Stretch | None
+    sustained: Stretch | None
+    milestones: tuple[Milestone, ...]
+    percent_at: tuple[tuple[float, float], ...]
+    points_gained: Measured | None
+    energy_battery: Measured | None
+    account: Account | None
+    account_energy: Energy | None
+    account_battery: Measured | None
+    efficiency: Measured | None
+    heat: tuple[HeatFacts, ...]
+    judged: Judged | None
+    throttle: Throttle | None
+    node: Node | None
+    output: Output | None
+
+    @property
+    def placed_s(self) -> float:
+        return self.placement.at_s
+
+    @property
+    def duration_s(self) -> float:
+        """From the placing of the phone to the end of the log [s]."""
+        return self.log.trace.end_s - self.placed_s
+
+    def milestone(self, percent: int) -> Milestone | None:
+        return next((m for m in self.milestones if m.percent == percent), None)
+
+    def percent_at_s(self, at_s: float) -> float | None:
+        """Battery level at a moment [%]; None outside the check-ins."""
+        readings = self.log.readings
+        level = bat.curve(readings) if readings is not None else None
+        if level is None:
+            return None
+        value = float(level(at_s))
+        return value if np.isfinite(value) else None
+
+    @property
+    def phone_heat(self) -> HeatFacts | None:
+        """Heat at the phone's hottest measured place."""
+        surface = self.log.heat.phone() if self.log.heat else None
+        return next((h for h in self.heat if surface and h.position == surface.position), None)
+
+
+def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
+    """Read a run.
+
+    Raises
+    ------
+    CannotRead
+        If the check-ins come before the log begins.
+    """
+    trace = log.trace
+    readings = log.readings if log.readings is not None and len(log.readings) else None
+    if readings is not None:
+        begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
+        bat.refuse_outside(readings.time_s, begins)
+    placement = find_placement(trace, conditions.placed_s, readings)
+    placed_s = placement.at_s
+    ramp_end_s = levels.end_of_ramp(trace, placed_s)
+    cool_s = levels.cool_until(trace, log.heat, placed_s)
+    settled = None if trace.sparse else levels.best_settled(trace, ramp_end_s, cool_s)
+    found = tuple(bat.milestones(readings)) if readings is not None else ()
+    reached = {m.percent: m for m in found}
+    alone = not conditions.shared_with
+    points = bat.points_gained(readings) if readings is not None else None
+    battery = conditions.battery
+    account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
+    no_load = placement.no_load
+    after_full = levels.after_full(
+        trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
+    )
+    energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
+    judged = (
+        judge(
+            trace,
+            placed_s,
+            ramp_end_s,
+            settled,
+            no_load.watts if no_load else None,
+            after_full.watts if after_full else None,
+            readings,
+            reached.get(100),
+            log.heat,
+            log.notes,
+            conditions.limits,
+            _perhaps_empty(energy_in, conditions),
+        )
+        if alone
+        else None
+    )
+    if judged is not None:
+        judged = overruled(judged, trace, conditions.overrulings)
+        # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
+        ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
+    place = log.heat.phone() if log.heat else None
+    sixty_s = reached[60].estimate_s if 60 in reached else None
+    kept_up = levels.sustained(trace, ramp_end_s, sixty_s) if alone and not trace.sparse else None
+    return Reading(
+        log=log,
+        conditions=conditions,
+        placement=placement,
+        energy_in=energy_in,
+        peak_w=float(trace.power_w.max()),
+        ramp_end_s=ramp_end_s,
+        no_load=no_load if alone else None,
+        after_full=after_full if alone else None,
+        best_settled=settled if alone else None,
+        sustained=kept_up,
+        milestones=found,
+        percent_at=tuple(bat.percent_at(readings, placed_s)) if readings is not None else (),
+        points_gained=points,
+        energy_battery=bat.energy_into_battery(points, battery) if points and battery else None,
+        account=account,
+        account_energy=account_energy,
+        account_battery=account_battery,
+        efficiency=efficiency,
+        heat=tuple(facts(s, log.heat.ambient) for s in log.heat.surfaces) if log.heat else (),
+        judged=judged,
+        throttle=throttle(judged, trace.end_s, reached.get(SLOWS_FROM), no_load.watts if no_load else 0.0)
+        if judged is not None and log.heat is not None
+        else None,
+        node=node_of(judged, place) if judged is not None and place is not None else None,
+        output=_output(
+            log, conditions, energy_in, settled, kept_up, no_load, after_full, account, account_battery, judged
+        )
+        if alone and trace.metered and settled is not None
+        else None,
+    )
+
+
+def _perhaps_empty(energy_in: Energy, conditions: Conditions) -> bool:
+    """Whether a pack that feeds the run may have run empty: nobody knows what it holds, or that is nearly drawn."""
+    if not conditions.own_source:
+        return False
+    return conditions.source_wh is None or energy_in.bridged.value >= LEAST_YIELD * conditions.source_wh
+
+
+def _account(
+    log: RunLog, readings: CheckIns | None, conditions: Conditions
+) -> tuple[Account | None, Energy | None, Measured | None, Measured | None]:
+    """The battery account: window, meter-side energy in it (holes bridged), battery-side energy, efficiency."""
+    # What was read before the meter's log begins has no energy to be held against.
+    window = bat.account_window(bat.since(readings, log.trace.start_s)) if readings is not None else None
+    if window is None or conditions.battery is None:
+        return window, None, None, None
+    energy = energy_between(log.trace, window.start_s, window.end_s, conditions.meter)
+    gained = bat.energy_into_battery(bat.account_points(window), conditions.battery)
+    reaches = window.end_s <= log.trace.end_s + bat.MINUTE_S
+    if not reaches or energy.bridged.value <= 0 or conditions.shared_with:
+        return window, None, gained, None
+    return window, energy, gained, gained.over(energy.bridged)
+
+
+def _output(
+    log: RunLog,
+    conditions: Conditions,
+    energy_in: Energy,
+    settled: Stretch,
+    sustained: Stretch | None,
+    no_load: Stretch | None,
+    after_full: Stretch | None,
+    account: Account | None,
+    gained: Measured | None,
+    judged: Judged | None,
+) -> Output:
+    """Every estimate of the output that the run allows, and the class."""
+    trace, best = log.trace, metered_power(settled.watts, energy_in)
+    found = [by_ratio(best, conditions.ratio)]
+    for idle, which in ((no_load, "no-load"), (after_full, "after full")):
+        if idle is not None:
+            found.append(by_idle(best, metered_idle(idle.watts, trace, conditions.meter), which))
+    if account is not None and gained is not None and account.end_s > account.start_s:
+        window = (account.from_percent, account.to_percent)
+        found.append(by_account(gained, account.end_s - account.start_s, window))
+    if judged is not None and judged.outcome:
+        return Output(conditions.ratio, tuple(found), None)
+    volts = None
+    if trace.volts is not None:
+        inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
+        volts = float(np.median(trace.volts[inside])) if inside.any() else None
+    placed_s = judged.phases[0].start_s if judged is not None and judged.phases else trace.start_s
+    ramp_end_s = (
+        next((p.end_s for p in judged.phases if p.kind == "ramp"), placed_s) if judged is not None else placed_s
+    )
+    hot_s = levels.cool_until(trace, log.heat, placed_s) if log.heat else None
+    early = any(d.cause == "supply" and d.start_s < settled.start_s for d in judged.dips) if judged else False
+    undecided = prevented(
+        conditions.claimed_w,
+        volts,
+        conditions.phone_limit_w,
+        None if hot_s is None or hot_s >= trace.end_s else max(0.0, hot_s - ramp_end_s),
+        early,
+    )
+    kept = None if sustained is None else by_ratio(metered_power(sustained.watts, energy_in), conditions.ratio).watts
+    return Output(conditions.ratio, tuple(found), classify(found[0].watts, conditions.claimed_w, undecided, kept))

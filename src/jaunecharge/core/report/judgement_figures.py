@@ -1,0 +1,217 @@
+"""Figures of the judgement with their working: throttling, the warm node, the output, and what standing by costs."""
+
+from collections.abc import Callable
+
+from ..log.temperatures import HOT_C, THRESHOLDS_C
+from ..measured import Measured
+from ..reading.output import Estimate
+from ..reading.read_run import Reading
+from ..reading.standby import LEAST_SEEN_S, Habits
+from ..reading.throttling import ALIKE_SHARE
+from ..units import MINUTE_S, fahrenheit
+from ..wording import counted, share, temperature, threshold
+from .figure import Figure
+from .judgement_sentences import onset_said
+from .sentences import standby_of
+
+Clock = Callable[[float], str]
+
+
+def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
+    """First throttle, throttled minutes, energy short and minutes that heat cost."""
+    found, judged = reading.throttle, reading.judged
+    if found is None or judged is None or found.first is None:
+        return []
+    first = found.first
+    dips = [d for d in judged.dips if d.throttle]
+    listed = ", ".join(f"{clock(d.start_s)} for {d.minutes:.1f} min" for d in dips[:6]) + (
+        " …" if len(dips) > 6 else ""
+    )
+    onset = "" if first.onset_c is None else f" at {onset_said(first, in_fahrenheit)}"
+    return [
+        Figure(
+            "first_throttle",
+            "first throttle after",
+            "min",
+            (first.start_s - reading.placed_s) / MINUTE_S,
+            None,
+            "meter side",
+            "the first dip whose cause is heat: under 85 % of what was expected for 60 s, or at no-load for 20 s, with"
+            f" the evidence of temperature (hot is {threshold(HOT_C, in_fahrenheit)} or more)",
+            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
+            "common practice; checked on many simulated runs (docs/reading.md)",
+            (),
+            first.start_s,
+            first.end_s,
+        ),
+        Figure(
+            "throttled",
+            "throttled below 80 %",
+            "min",
+            found.minutes,
+            None,
+            "meter side",
+            "time in dips by heat, up to 80 % or the end of the log",
+            f"{counted(found.cycles, 'dip')}: {listed}",
+            "common practice",
+            (),
+            dips[0].start_s,
+            dips[-1].end_s,
+        ),
+        Figure(
+            "heat_cost",
+            "heat cost",
+            "min",
+            found.cost_min.value,
+            found.cost_min.expanded,
+            "meter side",
+            "Σ (expected − power) ÷ (expected − no-load) × step over dips by heat below 80 %",
+            f"{found.shortfall_wh:.2f} Wh short of {first.expected_w:.1f} W, no-load"
+            f" {reading.no_load.watts if reading.no_load else 0.0:.2f} W;"
+            f" the share that reaches the battery may differ by {share(ALIKE_SHARE)}",
+            "own working; rectangle after JCGM 100:2008, 4.3.7",
+            found.cost_min.parts,
+            dips[0].start_s,
+            found.until_s,
+        ),
+    ]
+
+
+def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
+    """Steady temperature, time constant and crossings of the one-node fit."""
+    node = reading.node
+    if node is None:
+        return []
+    k = 1.8 if in_fahrenheit else 1.0
+    fit = (
+        f"{counted(node.readings, 'reading')} at {node.position} from {clock(node.start_s)} to {clock(node.end_s)} at"
+        f" {node.watts:.1f} W, from {temperature(node.first_c, in_fahrenheit)}"
+    )
+    formula = "T = Ts − (Ts − T0)·e^(−t/τ), least squares over the stretch of constant power, at least 1.5 τ long"
+    found = [
+        Figure(
+            "steady",
+            "steady temperature",
+            "°F" if in_fahrenheit else "°C",
+            fahrenheit(node.steady_c.value) if in_fahrenheit else node.steady_c.value,
+            node.steady_c.expanded * k,
+            node.position,
+            formula,
+            fit,
+            "one-node model; covariance of the fit",
+            node.steady_c.scaled(k).parts,
+            node.start_s,
+            node.end_s,
+        ),
+        Figure(
+            "tau",
+            "time constant τ",
+            "min",
+            node.tau_s.value / MINUTE_S,
+            node.tau_s.expanded / MINUTE_S,
+            node.position,
+            formula,
+            fit,
+            "one-node model; covariance of the fit",
+            node.tau_s.scaled(1.0 / MINUTE_S).parts,
+            node.start_s,
+            node.end_s,
+        ),
+    ]
+    for limit in map(float, THRESHOLDS_C):
+        at = node.crossing(limit)
+        if at is None:
+            continue
+        found.append(
+            Figure(
+                f"crosses_{limit:g}",
+                f"crosses {threshold(limit, in_fahrenheit)} after",
+                "min",
+                (node.start_s - reading.placed_s + at.value) / MINUTE_S,
+                at.expanded / MINUTE_S,
+                node.position,
+                "t = −τ ln((Ts − T) ÷ (Ts − T0)), if the power stays",
+                f"τ {node.tau_s.value / MINUTE_S:.1f} min, Ts {temperature(node.steady_c.value, in_fahrenheit)}",
+                "one-node model; propagated after JCGM 100:2008, 5.2.2",
+                at.scaled(1.0 / MINUTE_S).parts,
+                node.start_s,
+                node.end_s,
+            )
+        )
+    return found
+
+
+def output_figures(reading: Reading) -> list[Figure]:
+    """The estimates of the output side by side, each with what it assumes."""
+    found = reading.output
+    if found is None:
+        return []
+    settled = reading.best_settled
+    keys = {
+        "reference ratio": "output_ratio",
+        "idle subtraction, no-load": "output_no_load",
+        "idle subtraction, after full": "output_after_full",
+        "battery account": "output_account",
+    }
+    return [_estimate(e, keys[e.method], settled.start_s if settled else None, settled.end_s if settled else None)
+            for e in found.estimates]  # fmt: skip
+
+
+def _estimate(e: Estimate, key: str, start_s: float | None, end_s: float | None) -> Figure:
+    battery = e.point == "battery"
+    return Figure(
+        key,
+        f"output by {e.method}",
+        "W",
+        e.watts.value,
+        e.watts.expanded,
+        "battery side" if battery else "at the charger",
+        e.formula,
+        f"{e.numbers}; assumes that {e.assumes}",
+        "common practice; JCGM 100:2008, 5.1.2",
+        e.watts.parts,
+        None if battery else start_s,
+        None if battery else end_s,
+    )
+
+
+def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
+    """What it takes a night and a year, and what that costs."""
+    found = standby_of(reading, habits)
+    if found is None:
+        return []
+    rows: list[tuple[str, str, str, Measured | None, str, str]] = []
+    if found.after_full is not None:
+        rows.append((
+            "night", "after full, a night", "Wh", found.night_wh, "Wh = after-full draw × hours a night after full",
+            f"{found.after_full.value:.2f} W × {habits.full_h:g} h",
+        ))  # fmt: skip
+    idle = "" if found.no_load is None else f"{found.no_load.value:.2f} W × {24 - habits.night_h:g} h with no phone"
+    numbers = " + ".join(x for x in (
+        "" if found.after_full is None else f"{found.after_full.value:.2f} W × {habits.full_h:g} h after full",
+        "" if habits.unplugged else idle,
+    ) if x)  # fmt: skip
+    rows.append((
+        "year", "standby, a year", "kWh", found.year_kwh, "kWh = (after full + no phone) × 365 ÷ 1000",
+        f"{numbers}, 365 days; of levels seen for {LEAST_SEEN_S / MINUTE_S:.0f} min or more",
+    ))  # fmt: skip
+    rows.append((
+        "year_cost", "standby, a year", habits.currency, found.year_cost, "cost = kWh × tariff",
+        f"{habits.tariff:g} {habits.currency}/kWh",
+    ))  # fmt: skip
+    return [
+        Figure(
+            key,
+            label,
+            unit,
+            v.value,
+            v.stated,
+            "meter side",
+            formula,
+            said,
+            "common practice; habits as set",
+            v.parts,
+        )
+        for key, label, unit, v, formula, said in rows
+        if v is not None
+    ]

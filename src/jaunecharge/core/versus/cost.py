@@ -1,0 +1,151 @@
+"""A comparison in money and watt-hours: price per minute saved, cost of a charge and of a year, hut battery."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..factors import NO_ADAPTER, WIRED
+from ..measured import Measured, Part
+from ..reading.standby import Habits
+from .compare import Pair, Versus
+from .sentences import battery_key, cell_energy, minutes_said, window_said
+
+
+@dataclass(frozen=True)
+class Charge:
+    """What one charge over the window takes. meter_wh : at the meter; wall_wh : from the socket, the adapter's own
+    losses included; hut_wh : from a hut's battery through inverter and adapter; cost : of one, and of a year."""
+
+    meter_wh: Measured
+    wall_wh: Measured
+    hut_wh: Measured
+    cost: float
+    year_cost: float
+    year_kwh: float
+
+
+def charge(meter_wh: Measured, habits: Habits) -> Charge:
+    """Money and watt-hours of one charge.
+
+    Parameters
+    ----------
+    meter_wh : Measured [Wh]
+        At the inline meter, behind the adapter.
+    habits : Habits
+        Tariff, charges a year, and what share of the energy gets to the meter from socket and hut battery.
+    """
+
+    def through(share: float, what: str) -> Measured:
+        value = meter_wh.scaled(1.0 / share)
+        return Measured(value.value, (*value.parts, Part(what, value.value * habits.share_u / share)))
+
+    wall, hut = (
+        through(habits.adapter_share, "adapter's share"),
+        through(habits.hut_share, "share from the hut battery"),
+    )
+    cost = wall.value / 1000.0 * habits.tariff
+    return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year)
+
+
+def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
+    """How much more each row takes from a hut's battery than the least of those that fill the same battery [%]; None
+    where it is the only one."""
+    keys = [battery_key(c) for c in found.cells]
+    least: dict[str, float] = {}
+    for key, c in zip(keys, charges, strict=True):
+        if c is not None:
+            least[key] = min(least.get(key, c.hut_wh.value), c.hut_wh.value)
+    counted = Counter(key for key, c in zip(keys, charges, strict=True) if c is not None)
+    return [
+        None if c is None or counted[key] < 2 else (c.hut_wh.value / least[key] - 1.0) * 100.0
+        for key, c in zip(keys, charges, strict=True)
+    ]
+
+
+def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
+    """What a charge by the runs of a cell takes; None where none of them was metered, or a pack fed the charger."""
+    if found.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
+        return None
+    energy = cell_energy(found.cells[cell], found.timed.laps[cell])
+    return None if energy is None or energy.value <= 0 else charge(energy, habits)
+
+
+PRICED = ("charger", "adapter", "cable", "case")
+"""Factors that name a thing which costs something."""
+
+_FREE = frozenset({WIRED, "none", NO_ADAPTER})
+
+
+def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
+    """How much more the first of a pair costs than the second, by all in which they differ: amount and currency.
+
+    Returns
+    -------
+    None where they differ in nothing that costs, a price is not known, or two currencies meet.
+    """
+    amount, seen = 0.0, set[str]()
+    for factor in (n for n in PRICED if n in pair.apart.differs):
+        for place, sign in ((pair.a, 1.0), (pair.b, -1.0)):
+            run = found.cells[place].first
+            if run.levels.get(factor, "") in _FREE:
+                continue
+            price = run.prices.get(factor)
+            if price is None:
+                return None
+            amount, seen = amount + sign * price[0], seen | {price[1]}
+    return (amount, seen.pop()) if len(seen) == 1 else None
+
+
+@dataclass(frozen=True)
+class Bargain:
+    """A price against minutes: the dearer one, the cheaper, the price between them, whether it buys minutes at all, and
+    what a minute saved costs : (least, most), None where that is so unsure that a figure would say nothing."""
+
+    dearer: int
+    cheaper: int
+    more: float
+    currency: str
+    buys: bool
+    per_minute: tuple[float, float] | None
+    said: str
+
+
+UNSURE_TIMES = 4.0
+"""A price a minute is told where its ends lie within such a ratio (own choice)."""
+
+
+def bargains(found: Versus) -> list[Bargain]:
+    """Every pair of which the prices are known and differ, the best bargain first."""
+    made = []
+    for pair in found.pairs:
+        apart = price_apart(found, pair)
+        if apart is None or apart[0] == 0.0 or pair.difference is None or "phone" in pair.apart.differs:
+            continue
+        dearer, cheaper = (pair.a, pair.b) if apart[0] > 0 else (pair.b, pair.a)
+        more, currency, verdict = abs(apart[0]), apart[1], pair.difference.verdict
+        saved = verdict.minutes_saved if dearer == pair.a else -verdict.minutes_saved
+        over, names = window_said(found.window), (found.cells[dearer].label, found.cells[cheaper].label)
+        price = f"{f'{more:.2f}'.removesuffix('.00')} {currency}"
+        costs, each, buys = f"{names[0]} costs {price} more than {names[1]}", None, verdict.shown and saved > 0
+        if not verdict.shown:
+            said = f"{costs}, and no difference is shown {over}"
+        elif not buys:
+            said = f"{costs} and takes {minutes_said(saved, verdict.noise.minutes)} longer {over}"
+        else:
+            low, high = max(0.0, saved - verdict.noise.minutes), saved + verdict.noise.minutes
+            said = f"{costs} and saves {low:.0f} to {high:.0f} min {over}"
+            if low * UNSURE_TIMES >= high:
+                each = (more / high, more / low)
+                said += f": {each[0]:.2f} to {each[1]:.2f} {currency} for each minute"
+        made.append(Bargain(dearer, cheaper, more, currency, buys, each, said))
+    return sorted(made, key=lambda x: (not x.buys, x.per_minute is None, x.per_minute or (0.0, 0.0), x.more))
+
+
+def best_said(found: Sequence[Bargain]) -> list[str]:
+    """The best bargain in one sentence, where a price buys minutes at all."""
+    return [b.said for b in found[:1] if b.buys]
+
+
+def currencies(found: Versus) -> list[str]:
+    """The currencies that prices stand in; more than one cannot be held against each other."""
+    return sorted({currency for c in found.cells for r in c.runs for _, currency in r.prices.values()})

@@ -1,0 +1,330 @@
+"""What the times of a comparison support, in words; never “faster” without its window and its minutes."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..factors import FACTORS, SAME_AMBIENT_K, said_of
+from ..log.check_ins import SLOWS_FROM, falls
+from ..measured import COVERAGE_FACTOR, Measured, total
+from ..noise import Noise
+from ..units import MINUTE_S
+from ..wording import counted, decimals, duration, plus_minus, temperature, temperature_rise
+from .compare import Difference, Pair, Timed, Versus
+from .contender import Contender, Warm, lost_within, window_energy
+from .copies import copy_said
+from .curves import Gap
+from .pairing import COOL_MIN, differences, fair_said, stated_by_neither
+from .repeats import Cell
+from .window import NARROW_POINTS, Lap, Window
+
+
+@dataclass(frozen=True)
+class PairWords:
+    """A pair in words. said : strong words stand between asterisks; rates : less time and higher rate, named; fair :
+    whether it is and why; notes : what else to know; settle : what would settle it."""
+
+    said: str
+    rates: str
+    fair: str
+    notes: tuple[str, ...]
+    settle: str
+
+
+def window_said(window: Window) -> str:
+    """`from 10 to 80 %`."""
+    return f"from {window[0]:g} to {window[1]:g} %"
+
+
+def minutes_said(minutes: float, noise: float) -> str:
+    """`22 ± 13 min`, rounded as the noise warrants."""
+    places = decimals(noise)
+    return f"{abs(minutes):.{places}f} ± {noise:.{places}f} min"
+
+
+def rates_said(found: Difference) -> str:
+    """Less time and higher rate, both named; by the estimates."""
+    return f"{found.less_time_percent:.0f} % less time, {found.higher_rate_percent:.0f} % higher rate"
+
+
+def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords:
+    """A pair of a comparison in words."""
+    a, b = found.cells[pair.a].label, found.cells[pair.b].label
+    fair, notes = fair_said(pair.apart), [*pair.apart.method, *pair.apart.order]
+    if pair.difference is None:
+        return PairWords(f"{a} and {b}: *no comparison* {window_said(found.window)}", "", fair, tuple(notes), "")
+    verdict = pair.difference.verdict
+    noise = verdict.noise.minutes
+    if not pair.difference.verdict.shown:
+        settle = ""
+        if with_settle and abs(verdict.minutes_saved) > 0.0:
+            more = found.timed.repeats_to_settle(pair.a, pair.b)
+            settle = (
+                f"{counted(more, 'more run')} of each would show a difference of this size with 80 % probability"
+                if more is not None
+                else "Too close to tell with these check-ins"
+            )
+        times = [round(float(found.timed.sides.minutes[n])) for n in (pair.a, pair.b)]
+        apart = f"{times[0]} and {times[1]} min, {abs(times[0] - times[1])} min apart, noise {noise:.0f} min"
+        said = f"{a} and {b}: *no difference shown* {window_said(found.window)} ({apart})"
+        return PairWords(said, "", fair, tuple(notes), settle)
+    fast, slow = (a, b) if verdict.minutes_saved > 0 else (b, a)
+    said = f"{fast} is sooner than {slow} by *{minutes_said(verdict.minutes_saved, noise)}* {window_said(found.window)}"
+    return PairWords(said, rates_said(pair.difference), fair, tuple(notes), "")
+
+
+def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
+    """A difference in a few words, and whether it is shown."""
+    verdict = found.verdict
+    if not verdict.shown:
+        return "no difference shown", False
+    faster = a if verdict.minutes_saved > 0 else b
+    return f"{faster} {minutes_said(verdict.minutes_saved, verdict.noise.minutes)} sooner", True
+
+
+def besides_said(start: float, at: Sequence[tuple[float, str, bool]], settle: str) -> str:
+    """A pair to the other milestones: (percent, in a few words, whether shown) each; for a tie what would settle it."""
+    ties = [f"{percent:g}" for percent, _, shown in at if not shown]
+    told = [f"to {' and '.join(ties)} %: no difference shown"] if ties else []
+    told += [f"to {percent:g} %: {said}" for percent, said, shown in at if shown]
+    if told:
+        told[0] = f"from {start:g} {told[0]}"
+    return "; ".join([*told, *([settle] if settle else [])])
+
+
+def gap_said(found: Versus, pair: Pair, gap: Gap) -> str:
+    """The largest gap of a pair, in words."""
+    ahead = found.cells[pair.a if gap.points > 0 else pair.b].label
+    since = "placing" if found.align == "placement" else f"{found.window[0]:g} %"
+    when = f"{duration(gap.minute * MINUTE_S)} after" if gap.minute >= 1.0 else "at"
+    return f"largest gap: {ahead} {abs(gap.points):.0f} points ahead, {when} {since}"
+
+
+def noise_said(timed: Timed, i: int, j: int, noise: Noise) -> str:
+    """How the noise of a pair was made, with its own numbers."""
+    spread = timed.spread(i, j)
+    basis = f"{spread.assumed * 100:.0f} % assumed, as {spread.assumed_dof:.0f} degrees of freedom"
+    if spread.measured_dof:
+        basis += f", pooled with {spread.measured * 100:.1f} % measured on {spread.measured_dof:.0f}"
+    mine, other = timed.sides.minutes[i], timed.sides.minutes[j]
+    n, m = round(float(timed.sides.runs[i])), round(float(timed.sides.runs[j]))
+    runs = "one run each" if n == m == 1 else f"{n} and {counted(m, 'run')}"
+    return (
+        f"Spread of a run {spread.share * 100:.1f} % ({basis}) of {mine:.1f} and {other:.1f} min, "
+        f"{runs}, with the intervals of the check-ins: "
+        f"u = {noise.standard:.2f} min; t = {noise.factor:.2f} at {noise.dof:.1f} degrees of freedom."
+    )
+
+
+def spread_said(timed: Timed) -> str:
+    """By which spread the runs are judged, in a few words."""
+    spread = timed.spreads[bool(timed.chamber.all())]
+    if not spread.measured_dof:
+        where = "in a chamber" if timed.chamber.all() else "in a room"
+        return f"run-to-run spread {spread.assumed * 100:.0f} % (assumed, {where}; no repeats yet)"
+    repeats = counted(round(spread.measured_dof), "repeat")
+    return f"run-to-run spread {spread.share * 100:.1f} % ({repeats}, plus an assumed {spread.assumed * 100:.0f} %)"
+
+
+def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
+    """Earliest, estimate and latest over a window, the means of repeats [min]."""
+    if not laps:
+        return None
+    n = len(laps)
+    return sum(x.earliest for x in laps) / n, sum(x.estimate for x in laps) / n, sum(x.latest for x in laps) / n
+
+
+def cell_energy(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+    """Energy at the meter over the window, the mean of the repeats that were metered [Wh]."""
+    found = [
+        energy
+        for run, x in zip(cell.runs, laps, strict=False)
+        if (energy := window_energy(run.course, (x.start.estimate, x.start.width), (x.end.estimate, x.end.width)))
+    ]
+    return total(found).scaled(1.0 / len(found)) if found else None
+
+
+def hottest(cell: Cell, laps: Sequence[Lap]) -> Warm | None:
+    """The heat over the window of that run of a cell which got hottest in it."""
+    known = [
+        warm
+        for run, x in zip(cell.runs, laps, strict=False)
+        if run.course.warm is not None
+        and (warm := run.course.warm.within(x.start.estimate, x.end.estimate)) is not None
+    ]
+    return max(known, key=lambda w: w.hottest_c, default=None)
+
+
+def lost_minutes(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+    """What heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean [min]."""
+    found = [
+        lost
+        for run, x in zip(cell.runs, laps, strict=False)
+        if (lost := lost_within(run.course, x.start.estimate, x.end.estimate)) is not None
+    ]
+    return total(found).scaled(1.0 / len(found)) if found else None
+
+
+def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+    """The comparison as a whole: who is soonest, how hot they got, what heat cost, who took least energy."""
+    said = [_first_said(found), *heat_said(found, fahrenheit)]
+    rows = list(zip(found.cells, found.timed.laps, strict=True))
+    cost = [(c.label, m) for c, laps in rows if (m := lost_minutes(c, laps)) is not None and m.value >= 0.5]
+    if cost:
+        below = window_said((found.window[0], min(found.window[1], float(SLOWS_FROM))))
+        said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
+    return [*said, *energy_said(found)]
+
+
+HEAT_NOISE_K = 2.0
+"""Within how much a probe that is taped on again reads the same heat, two standard deviations (own choice)."""
+
+
+def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+    """Which row got hottest and which stayed coolest: in °C where the rooms were alike, else over the room; a
+    difference within the noise of a probe is none. Where the rooms differ and are not known, nobody can say."""
+    rows = [
+        (c, w) for c, laps in zip(found.cells, found.timed.laps, strict=True) if (w := hottest(c, laps)) is not None
+    ]
+    if len(rows) < 2:
+        return []
+    over, rooms = window_said(found.window), [c.first.known_room_c for c, _ in rows]
+    known = [room for room in rooms if room is not None]
+    if not known or (len(known) == len(rooms) and max(known) - min(known) <= SAME_AMBIENT_K):
+        by = [(c.label, w.hottest_c, temperature(w.hottest_c, fahrenheit)) for c, w in rows]
+    else:
+        by = [
+            (c.label, w.rise_k, f"{temperature_rise(w.rise_k, fahrenheit)} over its room")
+            for c, w in rows
+            if w.rise_k is not None
+        ]
+        if len(by) < 2:
+            return [f"How hot they got {over} cannot be compared: the rooms differ, or are not known"]
+    by.sort(key=lambda x: -x[1])
+    (most, high, at_most), (least, low, at_least) = by[0], by[-1]
+    if high - low <= HEAT_NOISE_K:
+        within = temperature_rise(HEAT_NOISE_K, fahrenheit)
+        return [f"Heat {over}: {at_least} to {at_most}, *no difference shown* (a probe repeats within {within})"]
+    return [f"Hottest {over}: {most}, *{at_most}*; coolest: {least}, {at_least}"]
+
+
+def energy_said(found: Versus) -> list[str]:
+    """Who took least energy, phone by phone: another battery takes another energy."""
+    by_phone: dict[str, list[tuple[str, Measured]]] = {}
+    for cell, laps in zip(found.cells, found.timed.laps, strict=True):
+        energy = cell_energy(cell, laps)
+        if energy is not None and energy.value > 0:
+            by_phone.setdefault(battery_key(cell), []).append((cell.label, energy))
+    said, over = [], window_said(found.window)
+    for own in (o for o in by_phone.values() if len(o) > 1):
+        own.sort(key=lambda x: x[1].value)
+        (least, e), (most, m) = own[0], own[-1]
+        if m.value - e.value <= apart_expanded(e, m):
+            names = f"{least} and {most}" if len(own) == 2 else f"{least} … {most}"
+            span = f"{plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}"
+            said.append(f"Energy at the meter {over}: {names}, {span}, *no difference shown*")
+        else:
+            more = (m.value / e.value - 1.0) * 100.0
+            said.append(
+                f"Least energy at the meter {over}: {least}, *{plus_minus(e, 'Wh')}*; {most} takes {more:.0f} % more"
+            )
+    return said
+
+
+def battery_key(cell: Cell) -> str:
+    """What says whose battery a row fills: energies are held against each other within one only."""
+    phone, mah = cell.first.levels.get("phone", ""), cell.first.capacity_mah
+    return phone or ("" if mah is None else f"{mah:g}")
+
+
+def apart_expanded(a: Measured, b: Measured) -> float:
+    """Expanded uncertainty (k = 2) of the difference of two energies; the meter's share is common and cancels."""
+    own = [p.standard for p in (*a.parts, *b.parts) if p.source != "meter"]
+    meter = [sum(p.standard for p in x.parts if p.source == "meter") for x in (a, b)]
+    return COVERAGE_FACTOR * math.hypot(*own, meter[0] - meter[1])
+
+
+def _first_said(found: Versus) -> str:
+    first = [c.label for c, rank in zip(found.cells, found.rank, strict=True) if rank == 1]
+    over = window_said(found.window)
+    if len(first) == found.ranked:
+        return (
+            f"*No difference shown* {over} between {'the two' if found.ranked == 2 else f'any of the {found.ranked}'}"
+        )
+    if len(first) == 1:
+        n = next(k for k, rank in enumerate(found.rank) if rank == 1)
+        return f"Soonest {over}: *{first[0]}*, {duration(found.timed.sides.minutes[n] * MINUTE_S)}"
+    return f"Soonest {over}: one of {', '.join(f'*{x}*' for x in first)}; no difference shown between them"
+
+
+def warnings_said(found: Versus) -> list[str]:
+    """What to be careful about in a comparison, the gravest first."""
+    runs = [r for c in found.cells for r in c.runs]
+    warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
+    kept_in = {r.key for c in found.cells for r in c.runs}
+    warned += [
+        f"{copy_said(run, of)}. {'They cannot differ' if run.key in kept_in else 'It is left out'}."
+        for run, of in found.copied
+    ]
+    for cell in found.cells:
+        apart = {said_of(n) for r in cell.runs[1:] for n in differences(cell.first, r).differs}
+        if apart:
+            warned.append(
+                f"Runs of {cell.label} are taken as repeats, though they differ in {', '.join(sorted(apart))}."
+            )
+    unsure = [c.label for c in found.cells if any(r.course.power and r.course.power.unsure for r in c.runs)]
+    if unsure:
+        warned.append(
+            f"The meter's accuracy is not known for {', '.join(unsure)}, and is not part of the ± of its energy."
+        )
+    low, high = found.window
+    if high - low < NARROW_POINTS:
+        warned.append(
+            f"The window {window_said(found.window)} is narrow: a reading is off by half a point at each end."
+        )
+    for run in runs:
+        if _fell(run):
+            warned.append(f"{run.label}: the percentage fell on the way, so that for a time it was not charged.")
+        elif run.course.contacts:
+            lost = sum(b - a for a, b in run.course.contacts)
+            warned.append(f"{run.label} lost contact for {duration(lost * MINUTE_S)}: its time includes that.")
+    if any(r.simulated for r in runs):
+        warned.append("Simulated runs are forecasts: they show what to expect, not what is.")
+    common = [f.name for f in FACTORS if f.common]
+    neither = [said_of(n) for n in common if all(n in stated_by_neither(r, r) for r in runs)]
+    if neither:
+        warned.append(f"Stated by no run, so taken as equal: {', '.join(neither)}.")
+    spread = found.timed.spreads[bool(found.timed.chamber.all())]
+    if not spread.measured_dof:
+        warned.append(
+            f"One run each: the spread of a run is assumed, {spread.assumed * 100:.0f} % of its time, not measured."
+        )
+    return warned + survey_said(runs)
+
+
+def _fell(run: Contender) -> bool:
+    """Whether the percentage fell on the way up, but for a point or so while a charge limit held it."""
+    readings = run.course.readings
+    if readings is None:
+        return False
+    top_s = float(readings.time_s[int(readings.percent.argmax())])
+    held = [(a * MINUTE_S, (b + 1.0) * MINUTE_S) for a, b in run.course.holds]
+    return any(at < top_s for at, _, _ in falls(readings, held))
+
+
+def survey_said(runs: Sequence[Contender]) -> list[str]:
+    """That chargers were surveyed one after another on a phone without coming back to the first, in words."""
+    found = []
+    by_phone: dict[str, list[Contender]] = {}
+    for run in runs:
+        if run.began_min is not None and run.levels.get("phone"):
+            by_phone.setdefault(run.levels["phone"], []).append(run)
+    for own in by_phone.values():
+        own.sort(key=lambda r: r.began_min or 0.0)
+        close = [r for r in own[1:] if r.after is not None and r.after < COOL_MIN]
+        if len(close) >= 2 and own[0].levels.get("charger") != own[-1].levels.get("charger"):
+            found.append(
+                f"On {own[0].factors['phone']} the chargers were run one after another: each met a warmer phone. "
+                "Repeat the first at the end, to see how much that is."
+            )
+    return found
