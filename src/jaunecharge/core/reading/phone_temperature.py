@@ -68,7 +68,7 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
     References
     ----------
     One-node response to a known input: the exact step of a linear first-order system; fitted by least squares for each
-    of a few time constants. Checked against the analytic exponential in tests/core/test_warmth.py.
+    of a few time constants. Checked against the analytic exponential in tests/core/reading/test_judgement.py.
     """
     time_s, celsius = _thinned(surface.time_s, surface.celsius)
     every_s = float(np.median(np.diff(time_s))) if len(time_s) > 1 else MOST_REACH_S

@@ -14,7 +14,7 @@ from jaunecharge.core.simulator.rehearsal import rehearse
 from jaunecharge.core.simulator.scenario import Fitted, prepare
 from jaunecharge.core.simulator.simulate import NEVER, simulate
 from tests.core.shelf import chain, charger
-from tests.core.test_rehearse import read
+from tests.core.simulator.test_rehearsal import read
 
 ODD = Fitted(receiver=0.68, conductance=0.2, heat_capacity_j=240.0, knee_percent=74.0, last_share=0.12, level_c=39.0)
 
