@@ -21,7 +21,7 @@ from tests.judging import Confusion, matched, read_made
 from tests.other_runs import MECHANISMS, made_run, widened_run
 from tests.own_runs import KINDS, own_lead, own_run, read_own
 
-from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
@@ -112,7 +112,7 @@ def read_once(count: int, step_s: float) -> float:
 
     def read() -> float:
         trace = power_trace(time_s, watts, volts, watts / volts)
-        log = RunLog(trace, check_ins(check_s, percent), heat_log(["back"] * len(heat_s), heat_s, celsius, 24.0))
+        log = RunLog(trace, make_check_ins(check_s, percent), heat_log(["back"] * len(heat_s), heat_s, celsius, 24.0))
         began = time.perf_counter()
         read_run(log, Conditions(battery=Battery(4400, 3.87)))
         return time.perf_counter() - began
@@ -127,7 +127,7 @@ def reread(database: Database) -> float:
     kept = run.time_s < 9000
     trace = power_trace(run.time_s[kept], (run.volts * run.amps)[kept], run.volts[kept], run.amps[kept])
     heat = heat_log(["back"] * len(run.heat_s), run.heat_s, run.celsius, run.ambient_c)
-    log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
+    log = RunLog(trace, make_check_ins(run.checkin_s, run.percent), heat)
     case = Case(capacity_mah=run.capacity_mah, nominal_v=3.87)
     with database.session() as session:
         first = add_run(session, NewRun("to be read again", log, case)).id

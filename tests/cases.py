@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from jaunecharge.core.log.check_ins import Battery, CheckIns, check_ins
+from jaunecharge.core.log.check_ins import Battery, CheckIns, make_check_ins
 from jaunecharge.core.log.trace import PowerTrace, power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
 
@@ -30,7 +30,7 @@ def practice() -> dict[str, Any]:
 def checkins(*pairs: tuple[float, float]) -> CheckIns:
     """Check-ins from (minute, percent)."""
     table = np.array(pairs, dtype=float)
-    return check_ins(table[:, 0] * 60.0, table[:, 1])
+    return make_check_ins(table[:, 0] * 60.0, table[:, 1])
 
 
 def steps(*levels: tuple[float, float], step_s: float = 1.0, volts: float = 9.0) -> PowerTrace:

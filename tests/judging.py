@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
@@ -19,7 +19,7 @@ def read_made(run: MadeRun, with_heat: bool = True, every: int = 1, watts_alone:
     time_s, volts, amps = run.time_s[::every], run.volts[::every], run.amps[::every]
     trace = power_trace(time_s, volts * amps, None if watts_alone else volts, None if watts_alone else amps)
     heat = heat_log(["back"] * len(run.heat_s), run.heat_s, run.celsius, run.ambient_c) if with_heat else None
-    log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
+    log = RunLog(trace, make_check_ins(run.checkin_s, run.percent), heat)
     return read_run(log, Conditions(battery=Battery(run.capacity_mah, 3.87)))
 
 

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
@@ -160,5 +160,5 @@ def read_own(run: Rehearsal, every_s: float, lead: bool = True) -> Reading:
     heat_s, back = run.heat_s[::n], run.back_c[::n]
     heat_s, back = heat_s[heat_s >= time_s[0]], back[heat_s >= time_s[0]]
     heat = heat_log(["back"] * len(heat_s), heat_s, back, run.charge.scenario.ambient_c)
-    log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
+    log = RunLog(trace, make_check_ins(run.checkin_s, run.percent), heat)
     return read_run(log, Conditions(battery=Battery(4000.0, 3.87)))

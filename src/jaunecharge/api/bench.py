@@ -10,10 +10,9 @@ from fastapi import Query, Request
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
-from ..core.bench.entry_line import GRAMMAR, Unclear, parse
-from ..core.bench.setup_steps import Told
+from ..core.bench import GRAMMAR, Told, Unclear, parse
 from ..core.errors import CannotRead
-from ..core.plan.agenda import run_said
+from ..core.plan import run_said
 from ..formats.choice import PlanWishes
 from ..instruments.scpi import InstrumentError, OverRange, Scpi
 from ..live.lines import Understood, understand

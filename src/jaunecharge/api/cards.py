@@ -5,10 +5,8 @@ import uuid
 from fastapi import Request
 
 from ..core.factors import FACTORS
-from ..core.plan.matrix import MATRIX_FACTORS
-from ..core.plan.method import READY, SCHOOLS, Card, in_words
-from ..core.plan.order import ORDERS
-from ..core.simulator.circumstances import AIRFLOWS, IDLE_W
+from ..core.plan import MATRIX_FACTORS, ORDERS, READY, SCHOOLS, Card, in_words
+from ..core.simulator import AIRFLOWS, IDLE_W
 from ..formats.card import card_of
 from ..store import cards as store
 from ..store import models as m

@@ -10,14 +10,21 @@ from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.chain.advice import advice, headline
-from ..core.chain.check import Chain, as_fed
+from ..core.chain import Chain, advice, as_fed, headline
 from ..core.errors import CannotRead
-from ..core.forecast.chain_forecast import Estimate, Forecast, forecast, timed_swaps
-from ..core.forecast.coverage import Coverage, Row, chargers_of, cover, with_best_adapter
-from ..core.kit.items import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
-from ..core.simulator.circumstances import Circumstances
-from ..core.simulator.scenario import Fitted, fit_figures
+from ..core.forecast import (
+    Coverage,
+    Estimate,
+    Forecast,
+    Row,
+    chargers_of,
+    cover,
+    forecast,
+    timed_swaps,
+    with_best_adapter,
+)
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
+from ..core.simulator import Circumstances, Fitted, fit_figures
 from ..core.wording import an
 from ..store import kit as store
 from ..store import models as m

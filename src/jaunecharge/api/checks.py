@@ -8,9 +8,9 @@ from fastapi import Request
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from ..core.bench.meter_check import check_said, gain_after
+from ..core.bench import check_said, gain_after
 from ..core.errors import CannotRead
-from ..core.plan.method import ready
+from ..core.plan import ready
 from ..core.reading import spot_check as spots
 from ..formats.card import card_document
 from ..instruments.scpi import Scpi

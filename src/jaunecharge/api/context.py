@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 from fastapi import Request
 from sqlalchemy.orm import Session
 
-from ..core.bench.outlook import around_lane
+from ..core.bench import around_lane
 from ..core.errors import CannotRead
-from ..core.reading.read_run import Reading, RunLog
+from ..core.reading import Reading, RunLog
 from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.inbox import Inbox

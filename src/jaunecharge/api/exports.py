@@ -6,8 +6,8 @@ import uuid
 from fastapi import Request, Response
 
 from ..core.factors import NAMES
-from ..core.log.check_ins import MILESTONES
-from ..core.reading.read_run import Reading
+from ..core.log import MILESTONES
+from ..core.reading import Reading
 from ..core.units import MINUTE_S
 from ..formats.assemble import zone_of
 from ..formats.folder import Beside, PictureOut, RemarkOut, run_archive

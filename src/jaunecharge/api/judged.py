@@ -4,9 +4,7 @@ import uuid
 
 from sqlalchemy.orm import Session
 
-from ..core.reading.causes import Dip
-from ..core.reading.decisions import NO_DIP, Overruling
-from ..core.reading.read_run import Reading
+from ..core.reading import NO_DIP, Dip, Overruling, Reading
 from ..core.units import MINUTE_S
 from ..store import models as m
 from ..store import settings

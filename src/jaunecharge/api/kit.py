@@ -7,13 +7,21 @@ from fastapi import Body, Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.kit.fields import FIELDS, Flawed, item_from, texts_of
-from ..core.kit.items import Charger, Kit, transmits
-from ..core.kit.one_line import GRAMMAR, typed_kit
-from ..core.kit.one_line import item_of as item_of_line
-from ..core.kit.standards import TRANSFER_WATTS
-from ..core.kit.summary import in_words
-from ..core.kit.transfer import Transfer
+from ..core.kit import (
+    FIELDS,
+    GRAMMAR,
+    TRANSFER_WATTS,
+    Charger,
+    Flawed,
+    Kit,
+    Transfer,
+    in_words,
+    item_from,
+    texts_of,
+    transmits,
+    typed_kit,
+)
+from ..core.kit import item_of as item_of_line
 from ..formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
 from ..store import kit as store
 from ..store import models as m

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from ..core.simulator.circumstances import Airflow, PhoneState
+from ..core.simulator import Airflow, PhoneState
 from .numbers import Revision
 from .shapes import GivenShape
 

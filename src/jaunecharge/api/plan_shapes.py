@@ -6,8 +6,7 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, Field
 
-from ..core.plan.method import Card
-from ..core.plan.progress import Happening, SlotState
+from ..core.plan import Card, Happening, SlotState
 from ..formats.choice import PlanChoice, PlanWishes
 from .numbers import Revision
 from .shapes import RibbonShape

@@ -5,19 +5,20 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from ..core.plan.agenda import evening, next_step, run_said
-from ..core.plan.method import in_words
-from ..core.plan.progress import (
+from ..core.plan import (
     OPEN,
     OVER,
     REMINDER,
     carried_over,
+    evening,
+    in_words,
     may,
+    next_step,
     overdue_min,
+    run_said,
     warm_said,
 )
-from ..core.schedule.attended_hours import attended_spans, minutes_between, moment_at, zone_named
-from ..core.schedule.problem import said_of_schedule
+from ..core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule, zone_named
 from ..formats.card import card_of
 from ..formats.choice import PlanChoice, PlanWishes
 from ..formats.plan import local_moment

@@ -10,11 +10,8 @@ from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
 from ..core.errors import CannotRead
-from ..core.plan.agenda import events, run_said
-from ..core.plan.matrix import Cell, cells_of
-from ..core.plan.plan import Plan, one_more, warm_chargers
-from ..core.schedule.attended_hours import zone_named
-from ..core.schedule.problem import Impossible, Schedule
+from ..core.plan import Cell, Plan, cells_of, events, one_more, run_said, warm_chargers
+from ..core.schedule import Impossible, Schedule, zone_named
 from ..formats.calendar import calendar
 from ..formats.card import card_of
 from ..formats.choice import PlanWishes
@@ -33,7 +30,7 @@ from .searches import ticking
 from .strict import make_router
 
 if TYPE_CHECKING:
-    from ..core.schedule.solver import Search
+    from ..core.schedule import Search
 
 SECONDS, LEAST_SECONDS, MOST_SECONDS = 20.0, 0.2, 120.0
 
@@ -186,7 +183,7 @@ def improve_plan(
     seconds: SearchSeconds = SECONDS,
 ) -> StreamingResponse:
     """Look for a better schedule in the background; each better one is kept at once."""
-    from ..core.schedule.solver import Search
+    from ..core.schedule import Search
 
     context, search = context_of(request), Search()
     with context.database.session() as session:
@@ -197,7 +194,7 @@ def improve_plan(
 
 
 def _improve(context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", told: Told) -> dict[str, Any]:
-    from ..core.schedule.solver import solve
+    from ..core.schedule import solve
 
     step_back()
     with context.searches.going(search):

@@ -12,8 +12,8 @@ from starlette.exceptions import HTTPException
 from starlette.routing import Match
 
 from ..core.errors import CannotRead
-from ..core.kit.fields import Flawed
-from ..core.schedule.problem import Impossible
+from ..core.kit import Flawed
+from ..core.schedule import Impossible
 from ..formats.apart import Busy
 from ..instruments.scpi import InstrumentError
 from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere

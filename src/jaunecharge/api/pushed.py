@@ -12,7 +12,7 @@ from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..core.errors import CannotRead
-from ..core.log.temperatures import MOST_PLACES
+from ..core.log import MOST_PLACES
 from ..formats.case import said as said_wrong
 from ..live.inbox import Refused, Waits
 from ..live.spool import SpoolFull

@@ -5,12 +5,9 @@ import uuid
 from fastapi import Request
 from sqlalchemy.orm import Session
 
-from ..core.reading.decisions import Overruling
-from ..core.reading.output import USUAL_RATIO
-from ..core.reading.read_run import READER_VERSION
-from ..core.reading.standby import Habits
+from ..core.reading import READER_VERSION, USUAL_RATIO, Habits, Overruling
 from ..core.units import MINUTE_S
-from ..core.versus.heat_table import CONDITIONS, unlike, usual_conditions
+from ..core.versus import CONDITIONS, unlike, usual_conditions
 from ..store import runs as store
 from ..store import settings
 from ..store.overrulings import overrule, set_aside

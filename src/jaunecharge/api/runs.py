@@ -9,15 +9,12 @@ from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.log.clock import ClockKind
-from ..core.log.placement import placed_said
-from ..core.plan.method import in_words
-from ..core.reading.read_run import Reading
-from ..core.report.cautions import warnings
-from ..core.report.figures import Figure, figures
-from ..core.report.sentences import sentences
+from ..core.log import ClockKind, placed_said
+from ..core.plan import in_words
+from ..core.reading import Reading
+from ..core.report import Figure, figures, sentences, warnings
 from ..core.units import MINUTE_S
-from ..core.versus.contender import Contender
+from ..core.versus import Contender
 from ..core.wording import decimals
 from ..formats.apart import apart
 from ..formats.assemble import pasted_readings, zone_of

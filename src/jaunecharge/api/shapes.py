@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ..core.log.clock import Whose
+from ..core.log import Whose
 from ..formats.case import Case
 from ..formats.cells import TimeForm
 from .numbers import Minute, Revision

@@ -7,7 +7,7 @@ from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from ..core.errors import CannotRead
-from ..core.log.clock import ClockKind
+from ..core.log import ClockKind
 from ..core.units import FACTORS, MINUTE_S
 from ..formats.apart import apart
 from ..formats.assemble import pasted_readings, pasted_temperatures

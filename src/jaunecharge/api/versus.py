@@ -8,15 +8,24 @@ from fastapi import Query, Request, Response
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.versus.carry_over import CARRY_UNCERTAINTY, estimate
-from ..core.versus.claims import check_cell, check_pair, read_claim, verdict_said
-from ..core.versus.compare import Versus, versus
-from ..core.versus.contender import Contender
-from ..core.versus.curves import Align
-from ..core.versus.phone_table import phone_table
-from ..core.versus.repeats import grouped
-from ..core.versus.run_names import is_wired, told_apart
-from ..core.versus.window import span, worthwhile_windows
+from ..core.versus import (
+    CARRY_UNCERTAINTY,
+    Align,
+    Contender,
+    Versus,
+    check_cell,
+    check_pair,
+    estimate,
+    grouped,
+    is_wired,
+    phone_table,
+    read_claim,
+    span,
+    told_apart,
+    verdict_said,
+    versus,
+    worthwhile_windows,
+)
 from ..formats.tables_out import csv_text
 from ..formats.versus import PAIR_HEADINGS, pair_rows, versus_document
 from ..store import models as m

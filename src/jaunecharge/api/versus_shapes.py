@@ -5,7 +5,7 @@ import uuid
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.versus.curves import Align
+from ..core.versus import Align
 from .numbers import Percent
 from .reading_shapes import MeasuredShape
 from .shapes import Interval, RibbonShape

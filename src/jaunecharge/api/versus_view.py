@@ -8,30 +8,45 @@ from typing import Any
 import numpy as np
 
 from ..core.measured import Measured
-from ..core.reading.standby import Habits
+from ..core.reading import Habits
 from ..core.units import MINUTE_S
-from ..core.versus.compare import Pair, Timed, Versus, to_milestones, worth_telling
-from ..core.versus.contender import Contender
-from ..core.versus.copies import copy_said
-from ..core.versus.cost import Charge, against_least, bargains, best_said, cell_charge, currencies
-from ..core.versus.curves import curves, longest, shift
-from ..core.versus.factor_effects import effects
-from ..core.versus.fair_offers import distinct, missing_said, nearest
-from ..core.versus.ranking import place_said
-from ..core.versus.repeats import shared_by_all
-from ..core.versus.run_names import around_said, effect_said, shared_said
-from ..core.versus.sentences import (
+from ..core.versus import (
+    Charge,
+    Contender,
+    Pair,
+    Timed,
+    Versus,
+    against_least,
+    around_said,
+    bargains,
     besides_said,
+    best_said,
+    cell_charge,
+    copy_said,
+    currencies,
+    curves,
+    distinct,
+    effect_said,
+    effects,
     gap_said,
     hottest,
+    longest,
     lost_minutes,
     mean_lap,
+    missing_said,
+    nearest,
     noise_said,
     pair_words,
+    place_said,
+    shared_by_all,
+    shared_said,
+    shift,
     short_said,
     spread_said,
     summary_said,
+    to_milestones,
     warnings_said,
+    worth_telling,
 )
 from . import versus_shapes as shapes
 from .reading_shapes import MeasuredShape

@@ -7,7 +7,7 @@ from typing import Any, NoReturn
 import typer
 
 from ..core.errors import CannotRead
-from ..core.schedule.problem import Impossible
+from ..core.schedule import Impossible
 from ..postgres import CannotServe
 from .app import app
 

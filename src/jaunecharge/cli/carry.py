@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from ..core.errors import CannotRead
-from ..core.versus.carry_over import CARRY_UNCERTAINTY, carry_over
+from ..core.versus import CARRY_UNCERTAINTY, carry_over
 from ..formats.run_document import read_curve
 from .app import app
 

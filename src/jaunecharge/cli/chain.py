@@ -6,9 +6,8 @@ from typing import Annotated, Any
 
 import typer
 
-from ..core.chain.advice import advice
-from ..core.chain.check import Chain, ChainCheck, check
-from ..core.kit.items import Kit
+from ..core.chain import Chain, ChainCheck, advice, check
+from ..core.kit import Kit
 from ..formats.kit import read_shelf
 from .app import app
 from .parts import (

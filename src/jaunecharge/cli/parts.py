@@ -4,9 +4,24 @@ import re
 from typing import TypeVar
 
 from ..core.errors import CannotRead
-from ..core.kit.items import Adapter, Cable, Case, Charger, Kit, Pad, Phone, as_charger, transmits
-from ..core.kit.supply import MOST_A, offers, parts, supply_profiles
-from ..core.kit.transfer import MOST_TRANSFER_W, Transfer, transfers
+from ..core.kit import (
+    MOST_A,
+    MOST_TRANSFER_W,
+    Adapter,
+    Cable,
+    Case,
+    Charger,
+    Kit,
+    Pad,
+    Phone,
+    Transfer,
+    as_charger,
+    offers,
+    parts,
+    supply_profiles,
+    transfers,
+    transmits,
+)
 
 USUAL_PHONE_MAH, USUAL_PHONE_V = 4400.0, 3.87
 """The battery where none is named: wide enough never to be the narrowest link of a usual chain."""

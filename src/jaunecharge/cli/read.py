@@ -7,12 +7,9 @@ from typing import Annotated
 
 import typer
 
-from ..core.log.clock import ClockKind, Timeline, Whose
-from ..core.reading.output import given_ratio
-from ..core.reading.read_run import Reading, read_run
-from ..core.report.cautions import warnings
-from ..core.report.figures import EXPANDED_NOTE, figures
-from ..core.report.sentences import sentences
+from ..core.log import ClockKind, Timeline, Whose
+from ..core.reading import Reading, given_ratio, read_run
+from ..core.report import EXPANDED_NOTE, figures, sentences, warnings
 from ..core.units import MINUTE_S
 from ..core.wording import decimals
 from ..formats.apart import limited

@@ -6,9 +6,9 @@ from typing import Annotated, TypeVar
 
 import typer
 
-from ..core.chain.check import Chain, as_fed
+from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
-from ..core.kit.items import Adapter, Cable, Case, Kit, Meter, Phone
+from ..core.kit import Adapter, Cable, Case, Kit, Meter, Phone
 from ..formats.kit import read_shelf
 from .app import app
 from .parts import (
@@ -54,11 +54,9 @@ def rehearse(
 ) -> None:
     """Simulate a run and write meter.csv, battery.csv, heat.csv, case.json and truth.json."""
     # The compiled simulator takes a moment to load: no other command should wait for it.
-    from ..core.chain.advice import advice
-    from ..core.simulator.circumstances import AIRFLOWS, IDLE_W, Circumstances
-    from ..core.simulator.rehearsal import random_slips
-    from ..core.simulator.rehearsal import rehearse as simulate_run
-    from ..core.simulator.scenario import prepare
+    from ..core.chain import advice
+    from ..core.simulator import AIRFLOWS, IDLE_W, Circumstances, prepare, random_slips
+    from ..core.simulator import rehearse as simulate_run
     from ..formats.rehearsal import case_document, truth_document, write_rehearsal
 
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()

@@ -10,10 +10,8 @@ import typer
 
 from ..core.errors import CannotRead
 from ..core.noise import CHAMBER_SPREAD, ROOM_SPREAD, Spread, interval_variance, resolvable
-from ..core.plan.agenda import events
-from ..core.plan.method import LOG_STEP_MIN
-from ..core.schedule.attended_hours import moment_at
-from ..core.schedule.problem import Problem, Schedule
+from ..core.plan import LOG_STEP_MIN, events
+from ..core.schedule import Problem, Schedule, moment_at
 from ..core.wording import duration
 from ..formats.plan import read_plan, schedule_csv, schedule_document, timed_slots
 from .app import app
@@ -28,7 +26,7 @@ def schedule(
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
     """Schedule the runs of a plan: drains, runs and cool-downs, begun while somebody is there; over soonest."""
-    from ..core.schedule.solver import solve
+    from ..core.schedule import solve
 
     problem = read_plan(plan)
     found = solve(problem, seconds)

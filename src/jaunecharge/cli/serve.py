@@ -105,7 +105,7 @@ def serve(
 
 def _warm_up() -> None:
     """Compile what is compiled, so that the first who asks need not wait for it."""
-    from ..core.simulator.simulate import warm_up
+    from ..core.simulator import warm_up
 
     warm_up()
 

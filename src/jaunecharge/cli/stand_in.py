@@ -41,9 +41,8 @@ def stand_in(
     push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
 ) -> None:
     """Answer SCPI over TCP (and push readings to a lane) until Ctrl-C."""
-    from ..core.chain.check import Chain
-    from ..core.simulator.circumstances import Circumstances
-    from ..core.simulator.scenario import prepare
+    from ..core.chain import Chain
+    from ..core.simulator import Circumstances, prepare
     from ..instruments.faults import fault as ordered
     from ..instruments.playback import Playback
     from ..instruments.pusher import SAYS, Pusher

@@ -7,11 +7,22 @@ from typing import Annotated
 import typer
 
 from ..core.errors import CannotRead
-from ..core.versus.claims import Checked, check_cell, check_pair, read_claim
-from ..core.versus.compare import Versus, versus
-from ..core.versus.curves import Align
-from ..core.versus.ranking import place_said
-from ..core.versus.sentences import gap_said, mean_lap, spread_said, summary_said, warnings_said, window_said
+from ..core.versus import (
+    Align,
+    Checked,
+    Versus,
+    check_cell,
+    check_pair,
+    gap_said,
+    mean_lap,
+    place_said,
+    read_claim,
+    spread_said,
+    summary_said,
+    versus,
+    warnings_said,
+    window_said,
+)
 from ..core.wording import decimals
 from ..formats.run_document import read_contender
 from ..formats.versus import pair_said, versus_document

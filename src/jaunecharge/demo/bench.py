@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from sqlalchemy import select
 
-from ..core.bench.outlook import around_lane
+from ..core.bench import around_lane
 from ..core.errors import CannotRead
 from ..formats.card import card_of
 from ..live.hub import Hub

@@ -8,12 +8,9 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.chain.check import Chain, as_fed
-from ..core.kit.items import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger
-from ..core.kit.one_line import kit_from_line
-from ..core.simulator.circumstances import Circumstances, Event
-from ..core.simulator.scenario import prepare
-from ..core.simulator.simulate import NEVER, Scenario, Throttling
+from ..core.chain import Chain, as_fed
+from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, as_charger, kit_from_line
+from ..core.simulator import NEVER, Circumstances, Event, Scenario, Throttling, prepare
 from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all

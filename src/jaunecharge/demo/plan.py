@@ -9,14 +9,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.factors import OWN_FAN
-from ..core.kit.items import Meter
-from ..core.plan.agenda import Event, events
-from ..core.plan.matrix import Cell, cells_of
-from ..core.plan.method import Card
-from ..core.plan.order import OrderRule
-from ..core.schedule.attended_hours import zone_named
-from ..core.simulator.scenario import Prepared, prepare
-from ..core.simulator.simulate import simulate
+from ..core.kit import Meter
+from ..core.plan import Card, Cell, Event, OrderRule, cells_of, events
+from ..core.schedule import zone_named
+from ..core.simulator import Prepared, prepare, simulate
 from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes

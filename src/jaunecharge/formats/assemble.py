@@ -10,9 +10,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 import numpy as np
 
 from ..core.errors import CannotRead
-from ..core.log.clock import ClockKind, Guess, Timeline, Whose
-from ..core.log.typed_check_ins import typed_checkins, typed_temperatures
-from ..core.reading.read_run import RunLog
+from ..core.log import ClockKind, Guess, Timeline, Whose, typed_checkins, typed_temperatures
+from ..core.reading import RunLog
 from ..core.units import MINUTE_S
 from .case import Case
 from .cells import TimeForm

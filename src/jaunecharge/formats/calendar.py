@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from icalendar import Alarm, Calendar
 from icalendar import Event as Entry
 
-from ..core.plan.agenda import Event
+from ..core.plan import Event
 
 REMIND_BEFORE = dt.timedelta(minutes=10)
 PRODUCT = "-//Jaunecharge//Plan//EN"

@@ -4,9 +4,8 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.kit.fields import Flawed
-from ..core.kit.items import Flaw
-from ..core.plan.method import Card, card_flaws
+from ..core.kit import Flaw, Flawed
+from ..core.plan import Card, card_flaws
 
 _CARD = TypeAdapter(Card)
 

@@ -5,9 +5,8 @@ from pathlib import Path
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import CannotRead
-from ..core.log.check_ins import Battery
-from ..core.log.energy import MeterSpec
-from ..core.reading.read_run import Conditions
+from ..core.log import Battery, MeterSpec
+from ..core.reading import Conditions
 from .documents import read_json
 
 

@@ -7,10 +7,8 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, WithJsonSchema
 
 from ..core.errors import CannotRead
-from ..core.plan.order import OrderRule
-from ..core.plan.plan import Ordering
-from ..core.schedule.attended_hours import Window, window, zone_named
-from ..core.schedule.problem import MOST_METERS, Problem, Task
+from ..core.plan import Ordering, OrderRule
+from ..core.schedule import MOST_METERS, Problem, Task, Window, window, zone_named
 from .plan import local_moment
 
 MOST_PICKED = 60

@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
-from ..core.log.check_ins import CheckIns
+from ..core.log import CheckIns
 from ..core.measured import Measured, Part
 from ..core.units import MINUTE_S
-from ..core.versus.contender import Course, Power, Warm
+from ..core.versus import Course, Power, Warm
 from .numbers import measured, number
 
 

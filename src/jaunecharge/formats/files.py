@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from ..core.log.clock import ClockKind, Guess, Whose
+from ..core.log import ClockKind, Guess, Whose
 from .assemble import Assembled, Part, assemble, clocks_asked
 from .case import Case
 from .source import examine

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.reading.read_run import Reading
+from ..core.reading import Reading
 from .report import document
 from .tables_out import Cell, csv_text
 

@@ -10,8 +10,7 @@ from typing import Annotated, Any
 from pydantic import Field, TypeAdapter, ValidationError
 
 from ..core.errors import CannotRead
-from ..core.kit.fields import FIELDS, Flawed, item_from, texts_of
-from ..core.kit.items import Kit, flaws
+from ..core.kit import FIELDS, Flawed, Kit, flaws, item_from, texts_of
 from ..core.labels import as_typed, label
 from .case import said
 from .tables_out import csv_text

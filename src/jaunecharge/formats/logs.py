@@ -8,14 +8,26 @@ import numpy as np
 
 from ..core.arrays import Array
 from ..core.errors import CannotRead
-from ..core.log.check_ins import CheckIns, check_ins, refuse_outside
-from ..core.log.clock import ClockKind, Guess, Timeline, Whose, one_clock, whose_clock
-from ..core.log.phone_reports import besides
-from ..core.log.placement import find_placement
-from ..core.log.plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature
-from ..core.log.temperatures import HeatLog, heat_log
-from ..core.log.trace import power_trace
-from ..core.reading.read_run import RunLog
+from ..core.log import (
+    CheckIns,
+    ClockKind,
+    Guess,
+    HeatLog,
+    Timeline,
+    Whose,
+    besides,
+    find_placement,
+    heat_log,
+    make_check_ins,
+    one_clock,
+    power_trace,
+    refuse_no_level,
+    refuse_no_supply,
+    refuse_no_temperature,
+    refuse_outside,
+    whose_clock,
+)
+from ..core.reading import RunLog
 from ..core.units import HOUR_S, MINUTE_S
 from ..core.wording import counted, share
 from .source import Source
@@ -242,7 +254,7 @@ def put_together(
         if len(seconds):
             begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
             refuse_outside(seconds, begins, readings.clock)
-            found = check_ins(seconds, readings.percent)
+            found = make_check_ins(seconds, readings.percent)
     surfaces: HeatLog | None = None
     if heat is not None:
         seconds = on_log(heat.clock)
@@ -289,7 +301,7 @@ def on_log_clock(readings: TimedReadings, placed_s: float) -> CheckIns:
         If they carry dates or times of day, which a stored log no longer knows.
     """
     if readings.clock.kind is ClockKind.AFTER_PLACING:
-        return check_ins(readings.clock.seconds + placed_s, readings.percent)
+        return make_check_ins(readings.clock.seconds + placed_s, readings.percent)
     if readings.clock.kind is not ClockKind.ELAPSED:
         raise CannotRead("they are on a clock", "write minutes after placing", file="check-ins")
-    return check_ins(readings.clock.seconds, readings.percent)
+    return make_check_ins(readings.clock.seconds, readings.percent)

@@ -8,9 +8,8 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import CannotRead
-from ..core.plan.agenda import Timed
-from ..core.schedule.attended_hours import Window, moment_at, window, zone_named
-from ..core.schedule.problem import MOST_RUNS, Problem, Schedule, Task, check_problem
+from ..core.plan import Timed
+from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window, zone_named
 from .case import said
 from .documents import read_json
 from .tables_out import csv_text

@@ -4,8 +4,8 @@ import json
 from pathlib import Path
 from typing import Any
 
-from ..core.kit.items import Charger, Meter, Phone
-from ..core.simulator.rehearsal import Rehearsal, Truth
+from ..core.kit import Charger, Meter, Phone
+from ..core.simulator import Rehearsal, Truth
 from .tables_out import csv_text
 
 METER, CHECKINS, HEAT, CASE, TRUTH = "meter.csv", "battery.csv", "heat.csv", "case.json", "truth.json"

@@ -4,14 +4,11 @@ import math
 from typing import Any
 
 from ..core.arrays import Array
-from ..core.log.check_ins import Milestone
-from ..core.reading.read_run import Reading
-from ..core.reading.ribbon import ribbon
-from ..core.reading.throttling import throttle_verdict
-from ..core.report.cautions import warnings
-from ..core.report.sentences import headline, sentences
+from ..core.log import Milestone
+from ..core.reading import Reading, ribbon, throttle_verdict
+from ..core.report import headline, sentences, warnings
 from ..core.units import MINUTE_S
-from ..core.versus.contender import course_of
+from ..core.versus import course_of
 from .course import course_document
 from .numbers import measured, number
 

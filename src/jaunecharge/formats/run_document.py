@@ -11,13 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from ..core.arrays import Array
 from ..core.errors import CannotRead
 from ..core.labels import label
-from ..core.log.check_ins import CheckIns, check_ins, looked_every
-from ..core.log.fingerprint import Recording, levels_mark, recording_of
-from ..core.log.plausible import refuse_other_units
-from ..core.plan.method import spreads_little
-from ..core.reading.read_run import read_run
+from ..core.log import CheckIns, Recording, levels_mark, looked_every, make_check_ins, recording_of, refuse_other_units
+from ..core.plan import spreads_little
+from ..core.reading import read_run
 from ..core.units import MINUTE_S
-from ..core.versus.contender import Contender, Course, course_of
+from ..core.versus import Contender, Course, course_of
 from .case import Case, read_case, said
 from .documents import read_json
 from .logs import meter_log, put_together, temperatures, timed_readings
@@ -158,7 +156,7 @@ def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case, Recording
     if not found.meter:
         seconds = readings.clock.seconds
         after_placing = seconds - (float(seconds[0]) if case.placed_s is None else case.placed_s)
-        plain = check_ins(after_placing, readings.percent)
+        plain = make_check_ins(after_placing, readings.percent)
         return Course(plain), case, Recording(levels=levels_mark(plain))
     source = examine(folder / found.meter)
     log = meter_log(source, understand(source))

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..core.arrays import Array
 from ..core.errors import CannotRead
-from ..core.log.clock import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
+from ..core.log import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
 from ..core.units import to_base
 from . import cells
 from .cells import EPOCH_FORMS, FIRST_YEAR, LAST_YEAR, NUMERIC_FORMS, TimeForm

@@ -5,17 +5,22 @@ from dataclasses import replace
 from typing import Any
 
 from ..core.noise import Verdict
-from ..core.versus.compare import Pair, Timed, Versus, to_milestones, versus, worth_telling
-from ..core.versus.sentences import (
+from ..core.versus import (
+    Lap,
+    Pair,
+    Timed,
+    Versus,
     cell_energy,
     hottest,
     lost_minutes,
     mean_lap,
     pair_words,
     summary_said,
+    to_milestones,
+    versus,
     warnings_said,
+    worth_telling,
 )
-from ..core.versus.window import Lap
 from .numbers import measured, number
 from .tables_out import Cell
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..core.arrays import Array
-from ..core.simulator.simulate import Scenario, Simulated, room_c, simulate
+from ..core.simulator import Scenario, Simulated, room_c, simulate
 
 SLOWEST, FASTEST = 1.0, 120.0
 CABLE_OHM = 0.12

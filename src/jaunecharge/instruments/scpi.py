@@ -6,7 +6,7 @@ import socket
 import time
 from dataclasses import dataclass
 
-from ..core.kit.fields import host_and_port
+from ..core.kit import host_and_port
 
 TERMINATOR = b"\n"
 LONGEST_ANSWER = 4096

@@ -20,7 +20,7 @@ from pydantic import TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from ..core.log.temperatures import is_phone
+from ..core.log import is_phone
 from ..store import bench as store
 from ..store import bench_models as b
 from ..store.backup import RELOAD

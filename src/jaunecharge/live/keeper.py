@@ -12,12 +12,10 @@ from contextlib import suppress
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
-from ..core.bench.alarms import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
+from ..core.bench import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
 from ..core.errors import CannotRead
-from ..core.log.no_load import LEAST_JUMP_W
-from ..core.log.placement import LASTING_S, latest_rise
-from ..core.log.trace import power_trace
-from ..core.reading.spot_check import LEAST_S
+from ..core.log import LASTING_S, LEAST_JUMP_W, latest_rise, power_trace
+from ..core.reading import LEAST_S
 from ..core.units import MINUTE_S
 from ..store import bench as store
 from ..store import lanes

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from ..core.arrays import Array
-from ..core.bench.lane_log import Entered, by_hand
-from ..core.log.temperatures import is_phone, is_room
+from ..core.bench import Entered, by_hand
+from ..core.log import is_phone, is_room
 from ..store import bench_models as b
 from ..store.lanes import SYSTEM, item_of, lane_s
 

@@ -5,8 +5,7 @@ import uuid
 from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
-from ..core.bench.doubts import Doubt, Known, doubts
-from ..core.bench.entry_line import Item, Line, Unclear, canonical, parse, said
+from ..core.bench import Doubt, Item, Known, Line, Unclear, canonical, doubts, parse, said
 from ..core.units import MINUTE_S
 from .hub import Hub
 from .lane_state import LaneState

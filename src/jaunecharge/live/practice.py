@@ -8,9 +8,8 @@ from collections.abc import Set
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.chain.check import Chain
-from ..core.simulator.circumstances import Circumstances
-from ..core.simulator.scenario import prepare
+from ..core.chain import Chain
+from ..core.simulator import Circumstances, prepare
 from ..instruments.playback import Playback
 from ..instruments.pusher import Pusher
 from ..instruments.scpi import InstrumentError, Scpi

@@ -7,16 +7,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.bench.entry_line import Line, canonical
-from ..core.bench.finish_time import Curve, finish, tens_reached
-from ..core.bench.next_check_in import next_due
-from ..core.bench.phase_now import phase_now
-from ..core.bench.setup_steps import OnBench, Step, next_step, steps
+from ..core.bench import (
+    Curve,
+    Line,
+    OnBench,
+    Step,
+    canonical,
+    finish,
+    next_due,
+    next_step,
+    phase_now,
+    steps,
+    tens_reached,
+)
 from ..core.factors import WIRED
-from ..core.log.no_load import MOST_NO_LOAD_W, idle_level, idle_now
-from ..core.log.temperatures import is_phone, is_room
-from ..core.log.trace import HOLE_FLOOR_S, HOLE_STEPS
-from ..core.plan.method import in_words
+from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, idle_level, idle_now, is_phone, is_room
+from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
 from ..store.lanes import SYSTEM, card_of_lane, entry_said, first_said, item_of, told_of, wanted_of

@@ -14,8 +14,7 @@ from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.dialects import postgresql
 from sqlalchemy.orm import Session
 
-from ..core.bench.arrivals import Figures, Pushed, Source, settle, start_of
-from ..core.bench.entry_line import lane_name
+from ..core.bench import Figures, Pushed, Source, lane_name, settle, start_of
 from ..core.errors import CannotRead
 from . import bench_models as b
 from .errors import LaneOver, NotThere

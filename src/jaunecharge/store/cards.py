@@ -9,10 +9,9 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.kit.fields import Flawed
-from ..core.kit.items import Flaw
+from ..core.kit import Flaw, Flawed
 from ..core.labels import label
-from ..core.plan.method import READY, Card
+from ..core.plan import READY, Card
 from ..formats.card import card_document, card_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.bench.meter_check import Against, check_said, deviation
+from ..core.bench import Against, check_said, deviation
 from ..core.errors import CannotRead
-from ..core.kit.items import Meter
+from ..core.kit import Meter
 from . import bench_models as b
 from .errors import NotThere
 from .kit import by_label, item_of

@@ -6,9 +6,8 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.factors import WIRED
-from ..core.kit.items import transmits
-from ..core.plan.matrix import Cell, cells_of
-from ..core.plan.method import READY
+from ..core.kit import transmits
+from ..core.plan import READY, Cell, cells_of
 from ..formats.choice import PickedCharger, PlanChoice
 from . import models as m
 from .kit import item_of, shelf

@@ -2,12 +2,12 @@
 
 from typing import Any
 
-from ..core.chain.check import chain_of_kit
+from ..core.chain import chain_of_kit
 from ..core.errors import CannotRead
-from ..core.forecast.fit import FitResult, fit_phone
-from ..core.kit.items import Phone
-from ..core.reading.read_run import Reading
-from ..core.simulator.circumstances import Circumstances, known_airflow, known_state
+from ..core.forecast import FitResult, fit_phone
+from ..core.kit import Phone
+from ..core.reading import Reading
+from ..core.simulator import Circumstances, known_airflow, known_state
 from ..core.wording import an
 from ..formats.kit import kit_of
 from . import models as m

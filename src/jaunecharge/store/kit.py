@@ -11,16 +11,15 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.kit.fields import Flawed
-from ..core.kit.items import Flaw, Kit
-from ..core.simulator.fitted import Fitted
+from ..core.kit import Flaw, Flawed, Kit
+from ..core.simulator import Fitted
 from ..core.wording import an
 from ..formats.kit import facts_of, kit_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
 
 if TYPE_CHECKING:
-    from ..core.forecast.fit import FitResult
+    from ..core.forecast import FitResult
 
 KINDS_OF_FACTORS = {
     "phone": ("phone",),

@@ -10,13 +10,28 @@ from typing import Any
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from ..core.bench.entry_line import FIXABLE, Item, Outcome, corrected_by, said
-from ..core.bench.lane_log import Entered, Recorded, run_log
-from ..core.bench.setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, skipped, steps
+from ..core.bench import (
+    FIXABLE,
+    ON_ALREADY,
+    Entered,
+    Item,
+    OnBench,
+    Outcome,
+    Recorded,
+    Step,
+    Told,
+    Wanted,
+    check_told,
+    corrected_by,
+    run_log,
+    said,
+    skipped,
+    steps,
+)
 from ..core.errors import CannotRead
 from ..core.factors import WIRED
-from ..core.plan.method import Card
-from ..core.reading.read_run import RunLog
+from ..core.plan import Card
+from ..core.reading import RunLog
 from ..formats.card import card_of
 from ..formats.case import Case
 from . import bench_models as b

@@ -6,15 +6,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.bench.meter_check import gain_after
-from ..core.bench.outlook import Outlook, around_lane, outlook
-from ..core.chain.check import Chain, chain_of_kit
+from ..core.bench import Outlook, around_lane, gain_after, outlook
+from ..core.chain import Chain, chain_of_kit
 from ..core.errors import CannotRead
 from ..core.factors import NAMES, WIRED
-from ..core.kit.items import Kit, Meter, Phone, Probe
+from ..core.kit import Kit, Meter, Phone, Probe
 from ..core.labels import label
-from ..core.plan.agenda import run_said
-from ..core.plan.method import Card
+from ..core.plan import Card, run_said
 from ..formats.card import card_document, card_of
 from . import models as m
 from .bench import NewLane

@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.reading.decisions import Overruling, check_overruling
+from ..core.reading import Overruling, check_overruling
 from . import models as m
 from .errors import NotThere
 from .runs import for_change, load_log, read_anew

@@ -12,27 +12,31 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.factors import NAMES, WIRED
-from ..core.forecast.coverage import Row
-from ..core.kit.items import Adapter, Cable, Case, Phone, as_charger, transmits
-from ..core.plan.agenda import Timed, run_said
-from ..core.plan.expected import Expected, learned
-from ..core.plan.matrix import Choice
-from ..core.plan.method import Card
-from ..core.plan.plan import (
+from ..core.forecast import Row
+from ..core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
+from ..core.plan import (
+    Card,
+    Choice,
+    Expected,
+    Happened,
+    Placed,
     Plan,
     Seen,
+    SlotState,
+    Timed,
     cost_said,
     deep_drains,
+    learned,
     make_plan,
     resolutions,
+    run_said,
     runs_said,
+    seen_times,
     shows_said,
     trades,
     warnings_of,
 )
-from ..core.plan.progress import Happened, Placed, SlotState, seen_times
-from ..core.schedule.attended_hours import minutes_between
-from ..core.schedule.problem import Task
+from ..core.schedule import Task, minutes_between
 from ..core.wording import an
 from ..formats.choice import PlanChoice, PlanWishes, refuse_many
 from . import models as m

@@ -8,19 +8,26 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.labels import label
-from ..core.plan.expected import learned
-from ..core.plan.matrix import Choice
-from ..core.plan.plan import (
+from ..core.plan import (
+    OVER,
+    Choice,
     Plan,
     Planned,
+    learned,
     one_more,
     tasks_of,
+    what_is_left,
 )
-from ..core.plan.progress import OVER, what_is_left
-from ..core.schedule.attended_hours import moment_at
-from ..core.schedule.bounds import pace_said, refuse_impossible
-from ..core.schedule.greedy import first_schedule
-from ..core.schedule.problem import Impossible, Problem, Schedule, check_problem
+from ..core.schedule import (
+    Impossible,
+    Problem,
+    Schedule,
+    check_problem,
+    first_schedule,
+    moment_at,
+    pace_said,
+    refuse_impossible,
+)
 from ..formats.card import card_document, card_of
 from ..formats.choice import PlanChoice, PlanWishes
 from . import models as m
@@ -93,7 +100,7 @@ def _in_time(problem: Problem, schedule: Schedule) -> Schedule:
     """
     if problem.end_min is None or schedule.makespan_min <= problem.end_min + 1e-9:
         return schedule
-    from ..core.schedule.solver import solve
+    from ..core.schedule import solve
 
     return solve(problem, SECONDS_FOR_THE_END)
 

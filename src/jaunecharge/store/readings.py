@@ -10,13 +10,9 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.factors import NO_ADAPTER, with_own_supply
-from ..core.kit.items import OWN_SOURCE, Charger, Kit, Pack, Phone, as_charger, transmits
-from ..core.kit.transfer import Transfer, phone_limit_w
-from ..core.log.fingerprint import recording_of
-from ..core.reading.decisions import Overruling
-from ..core.reading.evidence import Limits
-from ..core.reading.output import USUAL_RATIO
-from ..core.reading.read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
+from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
+from ..core.log import recording_of
+from ..core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Overruling, Reading, RunLog, read_run
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.kit import kit_of

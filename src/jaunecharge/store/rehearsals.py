@@ -7,13 +7,11 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.chain.check import Chain
-from ..core.forecast.coverage import Row
-from ..core.kit.items import Meter
-from ..core.plan.matrix import stated
-from ..core.simulator.circumstances import Circumstances
-from ..core.simulator.rehearsal import Rehearsal, rehearse
-from ..core.simulator.scenario import Fitted, Prepared, prepare
+from ..core.chain import Chain
+from ..core.forecast import Row
+from ..core.kit import Meter
+from ..core.plan import stated
+from ..core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
 from ..formats.assemble import Part, assemble
 from ..formats.case import Case
 from ..formats.kit import facts_of

@@ -14,13 +14,21 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.factors import NAMES
-from ..core.kit.items import Phone
+from ..core.kit import Phone
 from ..core.labels import label
-from ..core.log.check_ins import CheckIns, check_ins, refuse_outside
-from ..core.log.phone_reports import Besides, besides
-from ..core.log.temperatures import HeatLog, Surface
-from ..core.log.trace import Cleaned, PowerTrace, unmetered
-from ..core.reading.read_run import RunLog
+from ..core.log import (
+    Besides,
+    CheckIns,
+    Cleaned,
+    HeatLog,
+    PowerTrace,
+    Surface,
+    besides,
+    make_check_ins,
+    refuse_outside,
+    unmetered,
+)
+from ..core.reading import RunLog
 from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.case import Case
@@ -185,7 +193,7 @@ def load_log(session: Session, run: m.Run) -> RunLog:
     cleaned = Cleaned(run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0), missing)
     trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
-    readings = check_ins(seconds, percent) if len(seconds) else None
+    readings = make_check_ins(seconds, percent) if len(seconds) else None
     return RunLog(trace, readings, _load_heat(session, run), besides=_load_besides(session, run.id))
 
 
@@ -194,7 +202,7 @@ def _load_unmetered(session: Session, run: m.Run) -> RunLog:
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
     heat = _load_heat(session, run)
     moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]
-    readings = check_ins(seconds, percent) if len(seconds) else None
+    readings = make_check_ins(seconds, percent) if len(seconds) else None
     return RunLog(unmetered(min(moments), max(moments)), readings, heat, besides=_load_besides(session, run.id))
 
 

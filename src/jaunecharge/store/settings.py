@@ -9,9 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.measured import Measured, Part
-from ..core.reading.output import Ratio, ratio_of_reference
-from ..core.reading.read_run import Reading
-from ..core.reading.standby import Habits, check_habits
+from ..core.reading import Habits, Ratio, Reading, check_habits, ratio_of_reference
 from . import models as m
 from .errors import ChangedMeanwhile
 

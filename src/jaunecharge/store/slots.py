@@ -8,8 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
-from ..core.plan.agenda import run_said
-from ..core.plan.progress import Happened, Happening, happens, slot_filled_by
+from ..core.plan import Happened, Happening, happens, run_said, slot_filled_by
 from ..formats.card import card_of
 from . import models as m
 from .errors import NotThere

@@ -9,12 +9,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.arrays import Array
-from ..core.bench.lane_log import by_hand
+from ..core.bench import by_hand
 from ..core.factors import WIRED
-from ..core.log.energy import MeterSpec
-from ..core.log.no_load import idle_level
-from ..core.log.temperatures import is_phone
-from ..core.reading.spot_check import Spot, spot
+from ..core.log import MeterSpec, idle_level, is_phone
+from ..core.reading import Spot, spot
 from ..formats.case import Case
 from . import bench_models as b
 from .lanes import entered_of

@@ -10,14 +10,19 @@ from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
 from ..core.factors import with_own_supply
-from ..core.kit.items import Phone
-from ..core.log.fingerprint import Recording
-from ..core.versus.carry_over import most_w
-from ..core.versus.contender import Contender, Course
-from ..core.versus.copies import without_copies
-from ..core.versus.cost import PRICED
-from ..core.versus.pairing import previous_ends
-from ..core.versus.window import Window, span, worthwhile_windows
+from ..core.kit import Phone
+from ..core.log import Recording
+from ..core.versus import (
+    PRICED,
+    Contender,
+    Course,
+    Window,
+    most_w,
+    previous_ends,
+    span,
+    without_copies,
+    worthwhile_windows,
+)
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.course import course_of_summary

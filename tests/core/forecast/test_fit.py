@@ -8,7 +8,7 @@ import numpy as np
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.forecast.chain_forecast import forecast
 from jaunecharge.core.forecast.fit import fit_phone
-from jaunecharge.core.log.check_ins import check_ins
+from jaunecharge.core.log.check_ins import make_check_ins
 from jaunecharge.core.simulator.circumstances import Circumstances
 from jaunecharge.core.simulator.rehearsal import rehearse
 from jaunecharge.core.simulator.scenario import Fitted, prepare
@@ -65,6 +65,6 @@ class Fit(unittest.TestCase):
         self.assertEqual((found.heat_fitted, found.rms_k, found.fitted.level_c), (False, None, NEVER))
 
     def test_too_little_to_fit_to_is_refused(self):
-        few = replace(self.reading.log, readings=check_ins(np.array([60.0, 660.0]), np.array([5.0, 20.0])))
+        few = replace(self.reading.log, readings=make_check_ins(np.array([60.0, 660.0]), np.array([5.0, 20.0])))
         with self.assertRaises(CannotRead):
             fit_phone(replace(self.reading, log=few), chain("20W", "mpp", "mpp"), Circumstances())

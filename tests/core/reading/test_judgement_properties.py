@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.log.check_ins import Battery, CheckIns, check_ins
+from jaunecharge.core.log.check_ins import Battery, CheckIns, make_check_ins
 from jaunecharge.core.log.no_load import MOST_NO_LOAD_W
 from jaunecharge.core.log.temperatures import HeatLog, Surface, heat_log
 from jaunecharge.core.log.trace import power_trace
@@ -33,7 +33,7 @@ def log_of(run, scale=1.0, shift_s=0.0, stop_s=np.inf, kelvin=0.0):
     surfaces = (
         heat_log(places, run.heat_s[heat] + shift_s, run.celsius[heat] + kelvin, run.ambient_c) if places else None
     )
-    readings = check_ins(run.checkin_s[seen] + shift_s, run.percent[seen]) if seen.any() else None
+    readings = make_check_ins(run.checkin_s[seen] + shift_s, run.percent[seen]) if seen.any() else None
     return RunLog(trace, readings, surfaces)
 
 

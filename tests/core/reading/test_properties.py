@@ -6,8 +6,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.log import check_ins as bat
-from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log import make_check_ins as bat
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.energy import energy_between
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
@@ -58,7 +58,7 @@ class OfAnyLog(unittest.TestCase):
     @settings(max_examples=100, deadline=None)
     @given(st.lists(st.integers(0, 100), min_size=2, max_size=25), st.integers(1, 100))
     def test_a_milestone_lies_in_its_interval(self, percents, percent):
-        readings = check_ins(np.arange(len(percents)) * 600.0, np.array(percents, dtype=float))
+        readings = make_check_ins(np.arange(len(percents)) * 600.0, np.array(percents, dtype=float))
         found = bat.milestone(readings, percent)
         if found is not None:
             self.assertTrue(found.earliest_s < found.estimate_s <= found.latest_s)
@@ -68,7 +68,7 @@ class OfAnyLog(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     @given(st.lists(st.integers(0, 100), min_size=2, max_size=25))
     def test_later_milestones_come_later(self, percents):
-        readings = check_ins(np.arange(len(percents)) * 600.0, np.array(percents, dtype=float))
+        readings = make_check_ins(np.arange(len(percents)) * 600.0, np.array(percents, dtype=float))
         times = [m.estimate_s for m in bat.milestones(readings)]
         self.assertEqual(times, sorted(times))
 
@@ -98,7 +98,7 @@ class OfInventedRuns(unittest.TestCase):
 
     def log(self, made, gain_v, gain_a, zero_v=0.0, zero_a=0.0):
         volts, amps = made.volts * gain_v + zero_v, made.amps * gain_a + zero_a
-        return RunLog(power_trace(made.time_s, volts * amps, volts, amps), check_ins(made.checkin_s, made.percent))
+        return RunLog(power_trace(made.time_s, volts * amps, volts, amps), make_check_ins(made.checkin_s, made.percent))
 
     def test_placing_and_levels_are_found_in_every_one(self):
         rng = np.random.default_rng(9)

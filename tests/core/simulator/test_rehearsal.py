@@ -6,7 +6,7 @@ import numpy as np
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.items import Meter
-from jaunecharge.core.log.check_ins import Battery, check_ins
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.energy import MeterSpec
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
@@ -29,7 +29,7 @@ def read(run):
     trace = power_trace(run.time_s, run.volts * run.amps, run.volts, run.amps)
     places = ["back"] * len(run.heat_s) + ["room"] * len(run.heat_s)
     heat = heat_log(places, np.tile(run.heat_s, 2), np.concatenate([run.back_c, run.room_c]))
-    log = RunLog(trace, check_ins(run.checkin_s, run.percent), heat)
+    log = RunLog(trace, make_check_ins(run.checkin_s, run.percent), heat)
     return read_run(log, Conditions(Battery(4400.0, 3.87, 1.0), meter=MeterSpec()))
 
 

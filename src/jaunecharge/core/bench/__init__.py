@@ -1,0 +1,68 @@
+"""A run while it is made: the typed line, the steps of setting up, alarms, the phase, when the next check-in is due and
+when it will be over.
+"""
+
+from .alarms import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
+from .arrivals import Figures, Pushed, Source, settle, start_of
+from .doubts import Doubt, Known, doubts
+from .entry_line import FIXABLE, GRAMMAR, Item, Line, Outcome, Unclear, canonical, corrected_by, lane_name, parse, said
+from .finish_time import Curve, finish, tens_reached
+from .lane_log import Entered, Recorded, by_hand, run_log
+from .meter_check import Against, check_said, deviation, gain_after
+from .next_check_in import next_due
+from .outlook import Outlook, around_lane, outlook
+from .phase_now import phase_now
+from .setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, next_step, skipped, steps
+
+__all__ = [
+    "FIXABLE",
+    "GRAMMAR",
+    "ON_ALREADY",
+    "SILENT_S",
+    "SILENT_STEPS",
+    "Against",
+    "Alarm",
+    "Curve",
+    "Doubt",
+    "Entered",
+    "Figures",
+    "Item",
+    "Known",
+    "Line",
+    "OnBench",
+    "Outcome",
+    "Outlook",
+    "Pushed",
+    "Recorded",
+    "Seen",
+    "Source",
+    "Step",
+    "Told",
+    "Unclear",
+    "Wanted",
+    "around_lane",
+    "by_hand",
+    "canonical",
+    "changes",
+    "check_said",
+    "check_told",
+    "corrected_by",
+    "deviation",
+    "doubts",
+    "finish",
+    "gain_after",
+    "lane_name",
+    "next_due",
+    "next_step",
+    "outlook",
+    "parse",
+    "phase_now",
+    "run_log",
+    "said",
+    "settle",
+    "skipped",
+    "start_of",
+    "steps",
+    "tens_reached",
+    "watch",
+]

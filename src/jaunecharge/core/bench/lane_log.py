@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..log.check_ins import CheckIns, check_ins
+from ..log.check_ins import CheckIns, make_check_ins
 from ..log.phone_reports import besides
 from ..log.temperatures import HeatLog, heat_log
 from ..log.trace import PowerTrace, power_trace, unmetered
@@ -124,7 +124,7 @@ def levels(recorded: Sequence[Recorded], entered: Sequence[Entered], placed_s: f
             both.insert(0, (placed_s, before[-1]))
     if not both:
         return None
-    return check_ins(np.array([t for t, _ in both]), np.array([p for _, p in both]))
+    return make_check_ins(np.array([t for t, _ in both]), np.array([p for _, p in both]))
 
 
 def _heat(

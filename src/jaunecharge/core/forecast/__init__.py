@@ -1,0 +1,21 @@
+"""What a chain will do: watts, times and heat with their spread, for one pair or for the whole shelf; a phone fitted to
+a measured run.
+"""
+
+from .chain_forecast import Estimate, Forecast, forecast, timed_swaps
+from .coverage import Coverage, Row, chargers_of, cover, with_best_adapter
+from .fit import FitResult, fit_phone
+
+__all__ = [
+    "Coverage",
+    "Estimate",
+    "FitResult",
+    "Forecast",
+    "Row",
+    "chargers_of",
+    "cover",
+    "fit_phone",
+    "forecast",
+    "timed_swaps",
+    "with_best_adapter",
+]

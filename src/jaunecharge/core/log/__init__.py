@@ -1,0 +1,76 @@
+"""What was recorded of a run, on one clock: the meter's trace, check-ins, temperatures, what phone and charger told;
+cleaned, placed, and refused where it cannot be.
+"""
+
+from .check_ins import MILESTONES, Battery, CheckIns, Milestone, looked_every, make_check_ins, refuse_outside
+from .clock import (
+    ClockKind,
+    Guess,
+    Timeline,
+    Whose,
+    one_clock,
+    refuse_backwards,
+    unwrapped,
+    whose_clock,
+    without_clock_change,
+)
+from .energy import MeterSpec
+from .fingerprint import Recording, levels_mark, recording_of
+from .no_load import LEAST_JUMP_W, MOST_NO_LOAD_W, idle_level, idle_now
+from .phone_reports import Besides, besides
+from .placement import LASTING_S, find_placement, latest_rise, placed_said
+from .plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
+from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
+from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, power_trace, unmetered
+from .typed_check_ins import typed_checkins, typed_temperatures
+
+__all__ = [
+    "HOLE_FLOOR_S",
+    "HOLE_STEPS",
+    "LASTING_S",
+    "LEAST_JUMP_W",
+    "MILESTONES",
+    "MOST_NO_LOAD_W",
+    "MOST_PLACES",
+    "Battery",
+    "Besides",
+    "CheckIns",
+    "Cleaned",
+    "ClockKind",
+    "Guess",
+    "HeatLog",
+    "MeterSpec",
+    "Milestone",
+    "PowerTrace",
+    "Recording",
+    "Surface",
+    "Timeline",
+    "Whose",
+    "besides",
+    "find_placement",
+    "heat_log",
+    "idle_level",
+    "idle_now",
+    "is_phone",
+    "is_room",
+    "latest_rise",
+    "levels_mark",
+    "looked_every",
+    "make_check_ins",
+    "one_clock",
+    "placed_said",
+    "power_trace",
+    "recording_of",
+    "refuse_backwards",
+    "refuse_no_level",
+    "refuse_no_supply",
+    "refuse_no_temperature",
+    "refuse_other_units",
+    "refuse_outside",
+    "typed_checkins",
+    "typed_temperatures",
+    "unmetered",
+    "unwrapped",
+    "whose_clock",
+    "without_clock_change",
+]

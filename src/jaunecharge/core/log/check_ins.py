@@ -99,7 +99,7 @@ class Account:
         return self.to_percent - self.from_percent
 
 
-def check_ins(time_s: Array, percent: Array) -> CheckIns:
+def make_check_ins(time_s: Array, percent: Array) -> CheckIns:
     """Check-ins in order of time; of several at one moment the last written stands."""
     order = np.argsort(time_s, kind="stable")
     time_s, percent = time_s[order], percent[order]

@@ -1,0 +1,37 @@
+"""One run, read: its phases and dips with their causes, heat and what it cost, output by each method; what readers
+decide otherwise counts.
+"""
+
+from .causes import Dip
+from .decisions import NO_DIP, Overruling, check_overruling
+from .evidence import Limits
+from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
+from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
+from .ribbon import ribbon
+from .spot_check import LEAST_S, Spot, spot
+from .standby import Habits, check_habits
+from .throttling import throttle_verdict
+
+__all__ = [
+    "LEAST_S",
+    "NO_DIP",
+    "READER_VERSION",
+    "USUAL_RATIO",
+    "Conditions",
+    "Dip",
+    "Habits",
+    "Limits",
+    "Overruling",
+    "Ratio",
+    "Reading",
+    "RunLog",
+    "Spot",
+    "check_habits",
+    "check_overruling",
+    "given_ratio",
+    "ratio_of_reference",
+    "read_run",
+    "ribbon",
+    "spot",
+    "throttle_verdict",
+]

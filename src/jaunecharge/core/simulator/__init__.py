@@ -1,0 +1,33 @@
+"""A run before it is made: cell, phone, pad and room stepped in time under circumstances that are stated."""
+
+from .circumstances import AIRFLOWS, IDLE_W, Airflow, Circumstances, Event, PhoneState, known_airflow, known_state
+from .fitted import Fitted
+from .rehearsal import Rehearsal, Truth, random_slips, rehearse
+from .scenario import Prepared, fit_figures, prepare
+from .simulate import NEVER, Scenario, Simulated, Throttling, room_c, simulate, warm_up
+
+__all__ = [
+    "AIRFLOWS",
+    "IDLE_W",
+    "NEVER",
+    "Airflow",
+    "Circumstances",
+    "Event",
+    "Fitted",
+    "PhoneState",
+    "Prepared",
+    "Rehearsal",
+    "Scenario",
+    "Simulated",
+    "Throttling",
+    "Truth",
+    "fit_figures",
+    "known_airflow",
+    "known_state",
+    "prepare",
+    "random_slips",
+    "rehearse",
+    "room_c",
+    "simulate",
+    "warm_up",
+]
