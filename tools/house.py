@@ -1,4 +1,4 @@
-"""What holds of the whole tree: faces, sizes, circles, one meaning a class name. A line for each thing that does not."""
+"""What holds of the whole tree: faces, sizes, circles, one meaning a class name; a line for each that does not."""
 
 import ast
 import re

@@ -8,7 +8,7 @@ import icalendar
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.fields import Flawed
-from jaunecharge.core.plan.agenda import Timed, events
+from jaunecharge.core.plan.agenda import TimedSlot, events
 from jaunecharge.core.plan.method import READY
 from jaunecharge.core.schedule.solver import solve
 from jaunecharge.formats.calendar import calendar
@@ -30,7 +30,9 @@ STAMP = dt.datetime(2027, 3, 1, tzinfo=dt.UTC)
 
 def slot(day, hour, name="r1", phone="Ostrel, the “long” one; 12", said="Cairn disc 15, own fan"):
     start = dt.datetime(2027, 3, day, hour, 15, tzinfo=ZURICH)
-    return Timed(name, phone, said, "planned", start - dt.timedelta(hours=3), start, start + dt.timedelta(minutes=130))
+    return TimedSlot(
+        name, phone, said, "planned", start - dt.timedelta(hours=3), start, start + dt.timedelta(minutes=130)
+    )
 
 
 class Calendars(unittest.TestCase):

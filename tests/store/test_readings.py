@@ -4,7 +4,7 @@ import threading
 import unittest
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.reading.decisions import Overruling
+from jaunecharge.core.reading.decisions import Decision
 from jaunecharge.core.reading.read_run import READER_VERSION
 from jaunecharge.core.reading.standby import Habits
 from jaunecharge.formats.case import Case
@@ -43,7 +43,7 @@ class ReadingsTest(unittest.TestCase):
 class Decisions(ReadingsTest):
     def decide(self, run, **more):
         first = self.reading(run.id).judged.dips[0]
-        decision = Overruling("dip", first.start_s, first.end_s, by="Ida", **more)
+        decision = Decision("dip", first.start_s, first.end_s, by="Ida", **more)
         with self.database.session() as session:
             return overrule(session, run.id, run.revision, decision)
 

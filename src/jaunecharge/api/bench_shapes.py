@@ -219,7 +219,7 @@ class PutAsideShape(BaseModel):
     last: list[BatchAside]
 
 
-class LinkShape(BaseModel):
+class LaneLinkShape(BaseModel):
     """How a phone in the hand reaches a lane."""
 
     url: str

@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session
 from ..core.chain import Chain, advice, as_fed, headline
 from ..core.errors import CannotRead
 from ..core.forecast import (
+    Between,
     Coverage,
-    Estimate,
     Forecast,
     Row,
     chargers_of,
@@ -129,7 +129,7 @@ def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainSha
     bold, why = headline(chain, checked)
     return shapes.ChainShape(
         adapter=ids[chain.adapter.label] if chain.adapter else None,
-        links=[shapes.LinkShape.model_validate(link, from_attributes=True) for link in checked.links],
+        links=[shapes.ChainLinkShape.model_validate(link, from_attributes=True) for link in checked.links],
         narrowest=checked.narrowest,
         negotiated=checked.deal.negotiated,
         outcome=checked.deal.outcome,
@@ -166,8 +166,8 @@ def forecast_shape(made: Forecast) -> shapes.ForecastShape:
     )
 
 
-def _estimate(e: Estimate) -> shapes.EstimateShape:
-    return shapes.EstimateShape(low=e.low, likely=e.likely, high=e.high)
+def _estimate(e: Between) -> shapes.BetweenShape:
+    return shapes.BetweenShape(low=e.low, likely=e.likely, high=e.high)
 
 
 @router.post(
@@ -237,7 +237,7 @@ def _coverage_shape(table: Coverage, ids: dict[str, uuid.UUID]) -> shapes.Covera
                 shapes.CoverageCell(
                     phone=ids[cell.chain.phone.label],
                     adapter=None if cell.chain.adapter is None else ids[cell.chain.adapter.label],
-                    delivered_w=shapes.EstimateShape(
+                    delivered_w=shapes.BetweenShape(
                         low=cell.forecast.delivered_w.low,
                         likely=cell.forecast.likely_w,
                         high=cell.forecast.delivered_w.high,

@@ -78,13 +78,13 @@ def _link(request: Request, context: Context, lane_id: uuid.UUID) -> tuple[str, 
 
 
 @router.get("/lanes/{lane_id}/link")
-def lane_link(request: Request, lane_id: uuid.UUID) -> shapes.LinkShape:
+def lane_link(request: Request, lane_id: uuid.UUID) -> shapes.LaneLinkShape:
     """Hand out the link to a lane, for a phone in the hand."""
     context = context_of(request)
     url, token = _link(request, context, lane_id)
     network = context.network
     note = UNREACHED if not network.reachable else "" if network.secure else READABLE
-    return shapes.LinkShape(url=url, token=token, reachable=network.reachable, note=note)
+    return shapes.LaneLinkShape(url=url, token=token, reachable=network.reachable, note=note)
 
 
 @router.get("/lanes/{lane_id}/link.svg", response_class=Response, responses=answers("image/svg+xml"))

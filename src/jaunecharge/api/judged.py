@@ -4,7 +4,7 @@ import uuid
 
 from sqlalchemy.orm import Session
 
-from ..core.reading import NO_DIP, Dip, Overruling, Reading
+from ..core.reading import NO_DIP, Decision, Dip, Reading
 from ..core.units import MINUTE_S
 from ..store import models as m
 from ..store import settings
@@ -70,7 +70,7 @@ def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.Judge
     )
 
 
-def _decided(decision: Overruling, placed_s: float) -> str:
+def _decided(decision: Decision, placed_s: float) -> str:
     """A decision in words, minutes after placing."""
 
     def at(seconds: float) -> str:
@@ -97,7 +97,7 @@ def _output_shape(reading: Reading) -> shapes.OutputShape | None:
         ratio_expanded=found.ratio.value.expanded,
         ratio_from=found.ratio.source,
         estimates=[
-            shapes.EstimateShape(
+            shapes.OutputEstimateShape(
                 method=e.method, point=e.point, watts=e.watts.value, expanded=e.watts.expanded, assumes=e.assumes
             )
             for e in found.estimates

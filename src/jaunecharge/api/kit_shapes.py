@@ -150,7 +150,7 @@ class RangeShape(BaseModel):
     high: float
 
 
-class EstimateShape(BaseModel):
+class BetweenShape(BaseModel):
     """A likely value between two ends; empty where it is never reached."""
 
     low: float | None
@@ -158,7 +158,7 @@ class EstimateShape(BaseModel):
     high: float | None
 
 
-class LinkShape(BaseModel):
+class ChainLinkShape(BaseModel):
     """A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W]."""
 
     link: LinkName
@@ -178,7 +178,7 @@ class ThrottleShape(BaseModel):
     minutes_below_80: float
 
 
-class MilestoneEstimate(EstimateShape):
+class MilestoneEstimate(BetweenShape):
     """Minutes to a percentage."""
 
     percent: int
@@ -193,7 +193,7 @@ class ForecastShape(BaseModel):
     most: list[float]
     likely_w: float
     to: list[MilestoneEstimate]
-    hottest_c: EstimateShape
+    hottest_c: BetweenShape
     throttle: ThrottleShape | None
     drawn_wh: float
     origins: list[GivenShape]
@@ -213,7 +213,7 @@ class ChainShape(BaseModel):
     """What a chain will do."""
 
     adapter: uuid.UUID | None = Field(description="the adapter in it")
-    links: list[LinkShape]
+    links: list[ChainLinkShape]
     narrowest: LinkName
     negotiated: str
     outcome: Outcome
@@ -244,8 +244,8 @@ class CoverageCell(BaseModel):
 
     phone: uuid.UUID
     adapter: uuid.UUID | None
-    delivered_w: EstimateShape
-    to_80: EstimateShape
+    delivered_w: BetweenShape
+    to_80: BetweenShape
     hottest_c: float
     narrowest: LinkName
     why: str

@@ -10,7 +10,7 @@ from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
 from ..core.errors import CannotRead
-from ..core.plan import Cell, Plan, cells_of, events, one_more, run_said, warm_chargers
+from ..core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
 from ..core.schedule import Impossible, Schedule, zone_named
 from ..formats.calendar import calendar
 from ..formats.card import card_of
@@ -78,13 +78,13 @@ def preview_plan(request: Request, new: shapes.NewPlanShape) -> shapes.PreviewSh
     )
 
 
-def _refused(cells: list[Cell], plan: Plan | None, why: str) -> shapes.PreviewShape:
+def _refused(cells: list[PlanCell], plan: Plan | None, why: str) -> shapes.PreviewShape:
     return shapes.PreviewShape(
         cells=[_cell(c, plan) for c in cells], findings=None, runs=0, over_at=None, warm=[], refused=why
     )
 
 
-def _cell(cell: Cell, plan: Plan | None) -> shapes.CellShape:
+def _cell(cell: PlanCell, plan: Plan | None) -> shapes.CellShape:
     made = plan.expected.get(cell.key) if plan else None
     return shapes.CellShape(
         key=cell.key,

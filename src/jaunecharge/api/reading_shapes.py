@@ -51,7 +51,7 @@ class DecisionShape(BaseModel):
     undone: bool
 
 
-class EstimateShape(BaseModel):
+class OutputEstimateShape(BaseModel):
     """What one method makes of the output."""
 
     method: str
@@ -67,7 +67,7 @@ class OutputShape(BaseModel):
     ratio: float
     ratio_expanded: float
     ratio_from: str
-    estimates: list[EstimateShape]
+    estimates: list[OutputEstimateShape]
     group_w: float | None
     fits: bool
     also_possible: list[float]

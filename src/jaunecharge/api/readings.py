@@ -5,7 +5,7 @@ import uuid
 from fastapi import Request
 from sqlalchemy.orm import Session
 
-from ..core.reading import READER_VERSION, USUAL_RATIO, Habits, Overruling
+from ..core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
 from ..core.units import MINUTE_S
 from ..core.versus import CONDITIONS, unlike, usual_conditions
 from ..store import runs as store
@@ -32,7 +32,7 @@ def decide(request: Request, run_id: uuid.UUID, new: shapes.NewDecision) -> RunR
         def seconds(minute: float | None) -> float | None:
             return None if minute is None else placed_s + minute * MINUTE_S
 
-        decision = Overruling(
+        decision = Decision(
             new.about,
             placed_s + new.start * MINUTE_S,
             placed_s + new.end * MINUTE_S,

@@ -44,7 +44,7 @@ class Searches:
 
 
 @contextmanager
-def ticking(tick: "Tick") -> Iterator[None]:
+def ticking(tick: "Ticking") -> Iterator[None]:
     """Call something twice a second, with the seconds that have passed, while something else goes on."""
     over = threading.Event()
 
@@ -63,7 +63,7 @@ def ticking(tick: "Tick") -> Iterator[None]:
         thread.join()
 
 
-class Tick(Protocol):
+class Ticking(Protocol):
     """What is called as time passes."""
 
     def __call__(self, seconds: float) -> None:

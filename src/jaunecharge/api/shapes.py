@@ -39,7 +39,7 @@ class Health(BaseModel):
     troubles: list[TroubleShape]
 
 
-class ColumnShape(BaseModel):
+class FileColumnShape(BaseModel):
     """A column as it was understood."""
 
     index: int
@@ -61,7 +61,7 @@ class UnderstandingShape(BaseModel):
     sheets: list[str]
     time_form: TimeForm | None
     first_data_row: int
-    columns: list[ColumnShape]
+    columns: list[FileColumnShape]
     first_rows: list[list[str]]
     problems: list[str]
 
@@ -192,7 +192,7 @@ class Interval(BaseModel):
     latest: float
 
 
-class Tick(BaseModel):
+class ReachedShape(BaseModel):
     """When a percentage was reached."""
 
     percent: int
@@ -213,7 +213,7 @@ class RibbonShape(BaseModel):
     step_min: float
     watts: list[float | None]
     celsius: list[float | None] | None
-    ticks: list[Tick]
+    ticks: list[ReachedShape]
     minutes: float
     marks: list[Mark] = []
 

@@ -212,7 +212,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
         return shapes.PhoneTableShape(
             chargers=list(table.chargers),
             columns=[
-                shapes.ColumnShape(
+                shapes.PhoneColumnShape(
                     phone=c.phone,
                     window=None if c.window is None else shapes.WindowShape(start=c.window[0], end=c.window[1]),
                     timed=c.timed,

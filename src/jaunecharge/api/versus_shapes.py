@@ -289,7 +289,7 @@ class FieldShape(BaseModel):
     pointless: str = Field("", description="why a run of it would tell nothing")
 
 
-class ColumnShape(BaseModel):
+class PhoneColumnShape(BaseModel):
     """A phone of the table and its window."""
 
     phone: str
@@ -301,7 +301,7 @@ class PhoneTableShape(BaseModel):
     """Chargers × phones; `usual` are the conditions that all times were made under."""
 
     chargers: list[str]
-    columns: list[ColumnShape]
+    columns: list[PhoneColumnShape]
     fields: list[FieldShape]
     usual: str
 

@@ -178,7 +178,7 @@ def noises(a: Sides, b: Sides, share: Array, spread: Spread, comparisons: int = 
 
 
 @dataclass(frozen=True)
-class Verdict:
+class DifferenceVerdict:
     """A difference against its noise: minutes that a saves, positive where a is faster."""
 
     minutes_saved: float
@@ -197,9 +197,9 @@ class Verdict:
         return "a faster" if self.minutes_saved > 0 else "b faster"
 
 
-def compare(a: Side, b: Side, spread: Spread = Spread(), comparisons: int = 1) -> Verdict:
+def compare(a: Side, b: Side, spread: Spread = Spread(), comparisons: int = 1) -> DifferenceVerdict:
     """Whether the times of two sides differ by more than their noise."""
-    return Verdict(b.minutes - a.minutes, noise(a, b, spread, comparisons))
+    return DifferenceVerdict(b.minutes - a.minutes, noise(a, b, spread, comparisons))
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from ..core.factors import OWN_FAN
 from ..core.kit import Meter
-from ..core.plan import Card, Cell, Event, OrderRule, cells_of, events
+from ..core.plan import AgendaEvent, Card, OrderRule, PlanCell, cells_of, events
 from ..core.schedule import zone_named
 from ..core.simulator import Prepared, prepare, simulate
 from ..core.units import MINUTE_S
@@ -75,7 +75,7 @@ def add_hut_plan(session: Session, now: dt.datetime) -> int:
     return _play(session, plan, {c.key: c for c in cells}, now)
 
 
-def _play(session: Session, plan: m.Plan, cells: dict[str, Cell], now: dt.datetime) -> int:
+def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.datetime) -> int:
     """Let happen what was planned, a little late, until now."""
     made, void = 0, False
     while (event := _due(session, plan, now)) is not None:
@@ -111,7 +111,7 @@ PECULIAR: dict[tuple[str, str], tuple[tuple[float, float], ...]] = {
 """How a phone steps down on a charger in every run of the two [from %, W]; no forecast knows of it."""
 
 
-def _as_it_went(cell: Cell, seed: int) -> Prepared:
+def _as_it_went(cell: PlanCell, seed: int) -> Prepared:
     """The run a little stronger or weaker than the last of its kind, taken off soon after 80 %."""
     prepared = prepare(cell.chain, cell.around)
     luck = random.Random(seed).gauss(1.0, SPREAD_OF_RUNS)
@@ -123,12 +123,12 @@ def _as_it_went(cell: Cell, seed: int) -> Prepared:
     )
 
 
-def _due(session: Session, plan: m.Plan, now: dt.datetime) -> Event | None:
+def _due(session: Session, plan: m.Plan, now: dt.datetime) -> AgendaEvent | None:
     due = events([timed(s, zone_named(ZONE)) for s in slots_of(session, plan.id)])
     return next((e for e in due if e.slot and e.at < now), None)
 
 
-def _make_run(session: Session, slot: m.Slot, cell: Cell, seed: int, now: dt.datetime) -> None:
+def _make_run(session: Session, slot: m.Slot, cell: PlanCell, seed: int, now: dt.datetime) -> None:
     """A run that plays what the slot asked for, as it would have been logged."""
     began = slot.began_at or now
     ends = began + dt.timedelta(minutes=slot.expected["minutes"])

@@ -7,18 +7,20 @@ from zoneinfo import ZoneInfo
 from icalendar import Alarm, Calendar
 from icalendar import Event as Entry
 
-from ..core.plan import Event
+from ..core.plan import AgendaEvent
 
 REMIND_BEFORE = dt.timedelta(minutes=10)
 PRODUCT = "-//Jaunecharge//Plan//EN"
 
 
-def calendar(events: Sequence[Event], name: str, zone: ZoneInfo, plan: str, revision: int, stamp: dt.datetime) -> bytes:
+def calendar(
+    events: Sequence[AgendaEvent], name: str, zone: ZoneInfo, plan: str, revision: int, stamp: dt.datetime
+) -> bytes:
     """A calendar of drains, runs and their ends; times by the clock of a zone, with its rules beside them.
 
     Parameters
     ----------
-    events : sequence of Event
+    events : sequence of AgendaEvent
     name : str
         Of the calendar.
     zone : ZoneInfo
@@ -44,7 +46,7 @@ def calendar(events: Sequence[Event], name: str, zone: ZoneInfo, plan: str, revi
     return bytes(made.to_ical())
 
 
-def _entry(event: Event, zone: ZoneInfo, plan: str, revision: int, stamp: dt.datetime) -> Entry:
+def _entry(event: AgendaEvent, zone: ZoneInfo, plan: str, revision: int, stamp: dt.datetime) -> Entry:
     entry = Entry()
     entry.add("uid", f"{plan}-{event.slot or 'plan'}-{event.kind}@jaunecharge")
     entry.add("sequence", revision)

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import CannotRead
-from ..core.plan import Timed
+from ..core.plan import TimedSlot
 from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window, zone_named
 from .case import said
 from .documents import read_json
@@ -30,7 +30,7 @@ class PhoneDocument(_Document):
     cool_min: Minutes = 0.0
 
 
-class RunDocument(_Document):
+class PlannedRun(_Document):
     """A run to be scheduled; of one that needs somebody for its first part only `attended_min` says how much."""
 
     id: Id
@@ -50,7 +50,7 @@ class PlanDocument(_Document):
     attended: list[tuple[str, str] | tuple[str, str, list[str]]]
     meters: int = 1
     phones: dict[str, PhoneDocument] = Field(default_factory=dict)
-    runs: list[RunDocument]
+    runs: list[PlannedRun]
     order: list[str] = Field(default_factory=list)
     grid_min: int = 15
     end: dt.datetime | None = None
@@ -157,7 +157,7 @@ def schedule_document(problem: Problem, schedule: Schedule) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def timed_slots(problem: Problem, schedule: Schedule) -> list[Timed]:
+def timed_slots(problem: Problem, schedule: Schedule) -> list[TimedSlot]:
     """The slots of a schedule with their moments."""
     tasks = {t.id: t for t in problem.tasks}
     found = []
@@ -165,14 +165,14 @@ def timed_slots(problem: Problem, schedule: Schedule) -> list[Timed]:
         task = tasks[s.id]
         on = ", ".join(x for x in (task.charger or "the wire", task.adapter) if x)
         drain, start, end = (moment_at(problem.start, m) for m in (s.drain_start, s.start, s.end))
-        found.append(Timed(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
+        found.append(TimedSlot(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
     return found
 
 
 COLUMNS = ("run", "phone", "on", "state", "drain_start", "start", "end")
 
 
-def schedule_csv(slots: Sequence[Timed]) -> str:
+def schedule_csv(slots: Sequence[TimedSlot]) -> str:
     """A schedule as CSV, a row a run, times with their offset."""
     rows = []
     for s in sorted(slots, key=lambda s: (s.start, s.phone)):

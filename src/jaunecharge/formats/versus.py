@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from ..core.noise import Verdict
+from ..core.noise import DifferenceVerdict
 from ..core.versus import (
     Lap,
     Pair,
@@ -132,7 +132,7 @@ def _row(found: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]
 def _pair(found: Versus, pair: Pair) -> dict[str, Any]:
     a, b = found.cells[pair.a], found.cells[pair.b]
     difference = pair.difference
-    verdict: Verdict | None = None if difference is None else difference.verdict
+    verdict: DifferenceVerdict | None = None if difference is None else difference.verdict
     welch = found.timed.welch(pair.a, pair.b) if difference is not None else None
     return {
         "a": a.label,

@@ -5,7 +5,7 @@ import uuid
 from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
-from ..core.bench import Doubt, Item, Known, Line, Unclear, canonical, doubts, parse, said
+from ..core.bench import EntryDoubt, EntryItem, Known, Line, Unclear, canonical, doubts, parse, said
 from ..core.units import MINUTE_S
 from .hub import Hub
 from .lane_state import LaneState
@@ -19,12 +19,12 @@ class Understood:
     """A line for a lane: its items, the moment [s on the lane's clock], and in words what it says and what is odd."""
 
     state: LaneState
-    items: tuple[Item, ...]
+    items: tuple[EntryItem, ...]
     at_s: float
     at: str
     said: list[str]
     before: str
-    doubts: list[Doubt]
+    doubts: list[EntryDoubt]
     instead: str = ""
     """The line that was perhaps meant; empty where nothing speaks for another."""
 
@@ -65,7 +65,7 @@ def understand(
     )
 
 
-def meant(line: Line, odd: list[Doubt]) -> str:
+def meant(line: Line, odd: list[EntryDoubt]) -> str:
     """The line that was perhaps meant, as it would be typed; empty where no doubt knows another."""
     for doubt in odd:
         if doubt.instead is not None:
@@ -125,7 +125,7 @@ def known_of(state: LaneState, at_s: float) -> Known:
     )
 
 
-def before(state: LaneState, item: Item, at_s: float) -> str:
+def before(state: LaneState, item: EntryItem, at_s: float) -> str:
     """What stood there before, in words: `up from 41 %, 12 min earlier`."""
     if item.kind == "percent" and item.value is not None:
         earlier = [(t, p) for t, p in state.percents if t <= at_s]

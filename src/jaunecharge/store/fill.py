@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import CannotRead
 from ..core.factors import WIRED
 from ..core.kit import transmits
-from ..core.plan import READY, Cell, cells_of
+from ..core.plan import READY, PlanCell, cells_of
 from ..formats.choice import PickedCharger, PlanChoice
 from . import models as m
 from .kit import item_of, shelf
@@ -55,7 +55,7 @@ def why_pointless(session: Session, wanted: Wanted, usual: Mapping[str, str]) ->
     }
 
 
-def _cells(session: Session, choice: PlanChoice) -> list[Cell]:
+def _cells(session: Session, choice: PlanChoice) -> list[PlanCell]:
     return cells_of(choice_of(session, choice), READY[0])
 
 

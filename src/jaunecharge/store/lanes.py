@@ -14,7 +14,7 @@ from ..core.bench import (
     FIXABLE,
     ON_ALREADY,
     Entered,
-    Item,
+    EntryItem,
     OnBench,
     Outcome,
     Recorded,
@@ -73,9 +73,9 @@ def card_of_lane(lane: b.Lane) -> Card:
     return card_of(lane.card)
 
 
-def item_of(entry: b.LaneEntry) -> Item:
+def item_of(entry: b.LaneEntry) -> EntryItem:
     """An entry as the item that it is."""
-    return Item(entry.kind, entry.value, entry.unit, entry.text)  # type: ignore[arg-type]
+    return EntryItem(entry.kind, entry.value, entry.unit, entry.text)  # type: ignore[arg-type]
 
 
 def lane_s(lane: b.Lane, at: dt.datetime) -> float:
@@ -218,7 +218,7 @@ def told_of(lane: b.Lane) -> dict[str, Told]:
 def log_items(
     session: Session,
     lane: b.Lane,
-    items: tuple[Item, ...],
+    items: tuple[EntryItem, ...],
     at_s: float,
     now: dt.datetime,
     by: str,
@@ -294,7 +294,7 @@ def undo_last(session: Session, lane: b.Lane, now: dt.datetime, by: str, id: uui
     session.flush()
 
 
-def correct_last(session: Session, lane: b.Lane, fix: Item, now: dt.datetime, by: str, id: uuid.UUID) -> None:
+def correct_last(session: Session, lane: b.Lane, fix: EntryItem, now: dt.datetime, by: str, id: uuid.UUID) -> None:
     """Correct the last entry of a kind; its first value is kept, with who and when.
 
     Raises
@@ -309,7 +309,7 @@ def correct_last(session: Session, lane: b.Lane, fix: Item, now: dt.datetime, by
 
 
 def correct(
-    session: Session, lane: b.Lane, entry: b.LaneEntry, right: Item, now: dt.datetime, by: str, id: uuid.UUID
+    session: Session, lane: b.Lane, entry: b.LaneEntry, right: EntryItem, now: dt.datetime, by: str, id: uuid.UUID
 ) -> None:
     """Put another value in the place of an entry's; the first one is kept.
 
@@ -330,7 +330,7 @@ def correct(
     session.flush()
 
 
-def _same_kind(a: Item, b_: Item) -> bool:
+def _same_kind(a: EntryItem, b_: EntryItem) -> bool:
     if a.kind != b_.kind:
         return False
     return a.unit == b_.unit if a.kind == "meter" else a.text == b_.text if a.kind == "celsius" else True
@@ -530,7 +530,7 @@ def first_said(entry: b.LaneEntry) -> str:
     """The first value of an entry that was corrected, in words; empty where it was not."""
     if entry.first is None or entry.kind in SYSTEM:
         return ""
-    return said(Item(entry.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))  # type: ignore[arg-type]
+    return said(EntryItem(entry.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))  # type: ignore[arg-type]
 
 
 def _kept(e: b.LaneEntry) -> dict[str, Any]:

@@ -7,13 +7,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.reading import Overruling, check_overruling
+from ..core.reading import Decision, check_overruling
 from . import models as m
 from .errors import NotThere
 from .runs import for_change, load_log, read_anew
 
 
-def overrule(session: Session, run_id: uuid.UUID, revision: int, decision: Overruling) -> m.Run:
+def overrule(session: Session, run_id: uuid.UUID, revision: int, decision: Decision) -> m.Run:
     """Keep a decision; the run is read anew with it.
 
     Raises

@@ -32,7 +32,7 @@ def _nobody() -> str:
 
 
 @dataclass(frozen=True)
-class Person:
+class KnownPerson:
     """Somebody who may sign in."""
 
     id: uuid.UUID

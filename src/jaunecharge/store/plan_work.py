@@ -19,11 +19,11 @@ from ..core.plan import (
     Choice,
     Expected,
     Happened,
+    KnownBefore,
     Placed,
     Plan,
-    Seen,
     SlotState,
-    Timed,
+    TimedSlot,
     cost_said,
     deep_drains,
     learned,
@@ -132,7 +132,7 @@ def worked_out(session: Session, new: NewPlan) -> tuple[Plan, Choice, dict[str, 
     choice = choice_of(session, new.choice)
     ordering = new.choice.ordering()
     chargers, drains, cools = seen(session, new.card)
-    plan = make_plan(choice, new.card, ordering, Seen(chargers))
+    plan = make_plan(choice, new.card, ordering, KnownBefore(chargers))
     forecast = {"drain_forecast": dict(plan.drains), "cool_forecast": dict(plan.cools)}
     plan = replace(
         plan,
@@ -212,14 +212,14 @@ def warmth_of(slots: list[m.Slot]) -> tuple[Moments, dict[str, str], dict[str, f
     )
 
 
-def timed(slot: m.Slot, zone: ZoneInfo) -> Timed:
+def timed(slot: m.Slot, zone: ZoneInfo) -> TimedSlot:
     """A slot with its moments, for what is to be done."""
     h = happened(slot)
 
     def local(moment: dt.datetime | None) -> dt.datetime:
         return (moment or dt.datetime.max.replace(tzinfo=dt.UTC, year=9000)).astimezone(zone)
 
-    return Timed(
+    return TimedSlot(
         str(slot.id), slot.phone, slot.said, h.state, local(slot.drain_start), local(slot.start_at), local(slot.end_at),
         slot.drain_min > 0,
     )  # fmt: skip

@@ -12,7 +12,7 @@ from ..core.errors import CannotRead
 from ..core.factors import NO_ADAPTER, with_own_supply
 from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
 from ..core.log import recording_of
-from ..core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Overruling, Reading, RunLog, read_run
+from ..core.reading import READER_VERSION, USUAL_RATIO, Conditions, Decision, Limits, Reading, RunLog, read_run
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.kit import kit_of
@@ -20,7 +20,7 @@ from ..formats.report import summary
 from . import models as m
 from .settings import ratio
 
-_DECISION = TypeAdapter(Overruling)
+_DECISION = TypeAdapter(Decision)
 
 
 def conditions_of(session: Session, run: m.Run) -> Conditions:
@@ -41,10 +41,10 @@ def conditions_of(session: Session, run: m.Run) -> Conditions:
     )
 
 
-def decision_of(kept: dict[str, Any]) -> Overruling:
+def decision_of(kept: dict[str, Any]) -> Decision:
     """A reader's decision as the core takes it."""
-    names = [f.name for f in fields(Overruling)]
-    made: Overruling = _DECISION.validate_python({name: kept[name] for name in names if name in kept})
+    names = [f.name for f in fields(Decision)]
+    made: Decision = _DECISION.validate_python({name: kept[name] for name in names if name in kept})
     return made
 
 

@@ -3,7 +3,7 @@
 import unittest
 
 from jaunecharge.core.bench.doubts import Known, denied, doubts
-from jaunecharge.core.bench.entry_line import Item, parse
+from jaunecharge.core.bench.entry_line import EntryItem, parse
 
 
 def asked(text, **known):
@@ -51,7 +51,7 @@ class Temperatures(unittest.TestCase):
     def test_fahrenheit_typed_as_celsius(self):
         [doubt] = odd("102c pad")
         self.assertEqual(doubt.said, "Did you mean 102 °F (38.9 °C)? If it is 102 °C, take the phone off.")
-        self.assertEqual((doubt.instead, doubt.names), (Item("celsius", 102.0, "f", "pad"), ("°F", "keep °C")))
+        self.assertEqual((doubt.instead, doubt.names), (EntryItem("celsius", 102.0, "f", "pad"), ("°F", "keep °C")))
 
     def test_celsius_typed_as_fahrenheit(self):
         [doubt] = odd("40f")

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from jaunecharge.core.bench.entry_line import (
     GRAMMAR,
-    Item,
+    EntryItem,
     Line,
     Unclear,
     canonical,
@@ -86,7 +86,7 @@ class Understood(unittest.TestCase):
                 self.assertIsInstance(parse(text), Line)
 
     def test_with_one_lane_open_its_letter_may_be_left_out(self):
-        self.assertEqual(parse("47", ("D",)), Line("D", (Item("percent", 47.0, "%"),)))
+        self.assertEqual(parse("47", ("D",)), Line("D", (EntryItem("percent", 47.0, "%"),)))
         self.assertEqual(parse("d 47", ("D",)), parse("47", ("D",)))
 
     def test_a_temperature_is_celsius_whatever_it_was_typed_in(self):

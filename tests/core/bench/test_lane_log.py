@@ -2,7 +2,7 @@
 
 import unittest
 
-from jaunecharge.core.bench.entry_line import Item, parse
+from jaunecharge.core.bench.entry_line import EntryItem, parse
 from jaunecharge.core.bench.lane_log import Entered, Recorded, by_hand, levels, run_log
 from jaunecharge.core.reading.read_run import Conditions, read_run
 
@@ -83,5 +83,5 @@ class Heat(unittest.TestCase):
         self.assertEqual(run_log(rows, entered(60.0, "31c"), 0.0, 23.0).heat.ambient.celsius[0], 23.0)
 
     def test_phone_side_watts_never_reach_the_meters_column(self):
-        rows = [Entered(60.0, Item("phone watts", 12.0, "w")), Entered(120.0, Item("phone watts", 12.5, "w"))]
+        rows = [Entered(60.0, EntryItem("phone watts", 12.0, "w")), Entered(120.0, EntryItem("phone watts", 12.5, "w"))]
         self.assertIsNone(run_log([], rows, 0.0))

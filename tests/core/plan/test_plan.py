@@ -24,8 +24,8 @@ from jaunecharge.core.plan.matrix import Choice, ambient_of, cells_of
 from jaunecharge.core.plan.method import READY, SCHOOLS, Card, card_flaws, in_words, ready
 from jaunecharge.core.plan.order import Turn, ordered
 from jaunecharge.core.plan.plan import (
+    KnownBefore,
     Ordering,
-    Seen,
     cost_said,
     deep_drains,
     make_plan,
@@ -253,7 +253,7 @@ class Plans(unittest.TestCase):
         first = make_plan(choice(), chamber, Ordering())
         self.assertEqual({r.expected.attended_min > 0 for r in first.runs}, {True})
         self.assertTrue(any("somebody stays there" in w for w in warnings_of(first, choice(), Ordering())))
-        later = make_plan(choice(), chamber, Ordering(), Seen(frozenset({"Cairn disc", "Moraine pad"})))
+        later = make_plan(choice(), chamber, Ordering(), KnownBefore(frozenset({"Cairn disc", "Moraine pad"})))
         self.assertEqual({r.expected.attended_min for r in later.runs}, {0.0})
 
     def test_a_spot_check_needs_no_drain_and_shows_no_minutes(self):

@@ -4,7 +4,7 @@ import datetime as dt
 import unittest
 from dataclasses import replace
 
-from jaunecharge.core.plan.agenda import Timed, evening, events, next_step, run_said
+from jaunecharge.core.plan.agenda import TimedSlot, evening, events, next_step, run_said
 from jaunecharge.core.plan.progress import (
     Happened,
     Placed,
@@ -142,7 +142,7 @@ class CarriedOver(unittest.TestCase):
 
 class Agenda(unittest.TestCase):
     def timed(self, name, drain, start, end, state="planned", phone="Ostrel Max"):
-        return Timed(name, phone, "Cairn disc", state, at(drain), at(start), at(end))
+        return TimedSlot(name, phone, "Cairn disc", state, at(drain), at(start), at(end))
 
     def test_the_events_of_a_slot_by_its_state(self):
         kinds = {

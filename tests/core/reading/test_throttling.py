@@ -6,7 +6,7 @@ import numpy as np
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.measured import Measured, Part, total
-from jaunecharge.core.reading.decisions import Overruling, check_overruling
+from jaunecharge.core.reading.decisions import Decision, check_overruling
 from jaunecharge.core.reading.grid import series
 from jaunecharge.core.reading.output import (
     USUAL_RATIO,
@@ -203,7 +203,7 @@ class Overruled(unittest.TestCase):
         return read_run(self.first.log, conditions)
 
     def one(self, **more):
-        return Overruling("dip", self.dip.start_s, self.dip.end_s, by="Ida", why="a guest lifted it", **more)
+        return Decision("dip", self.dip.start_s, self.dip.end_s, by="Ida", why="a guest lifted it", **more)
 
     def test_another_cause_counts_downstream_and_keeps_what_was_read(self):
         run = self.again(self.one(cause="contact"))
@@ -232,13 +232,13 @@ class Overruled(unittest.TestCase):
         self.assertAlmostEqual(self.first.throttle.minutes - run.throttle.minutes, 1.0, delta=0.01)
 
     def test_a_dip_that_was_not_read(self):
-        run = self.again(Overruling("dip", 300.0, 500.0, "unexplained"))
+        run = self.again(Decision("dip", 300.0, 500.0, "unexplained"))
         self.assertEqual(run.judged.dips[0].start_s, 300.0)
         self.assertIn("not read as a dip", run.judged.dips[0].overruled)
 
     def test_where_a_phase_begins(self):
         taper = next(p for p in self.first.judged.phases if p.kind == "taper")
-        run = self.again(Overruling("phase", taper.start_s, taper.start_s, new_start_s=taper.start_s + 120))
+        run = self.again(Decision("phase", taper.start_s, taper.start_s, new_start_s=taper.start_s + 120))
         phases = run.judged.phases
         k = next(i for i, p in enumerate(phases) if p.kind == "taper")
         self.assertAlmostEqual(phases[k].start_s, taper.start_s + 120)
@@ -249,10 +249,10 @@ class Overruled(unittest.TestCase):
     def test_what_cannot_be_is_refused(self):
         trace = self.first.log.trace
         for wrong in (
-            Overruling("dip", 500.0, 400.0, "heat"),
-            Overruling("dip", 500.0, 1e9, "heat"),
-            Overruling("phase", 500.0, 500.0),
-            Overruling("dip", 500.0, 600.0, "moonlight"),
+            Decision("dip", 500.0, 400.0, "heat"),
+            Decision("dip", 500.0, 1e9, "heat"),
+            Decision("phase", 500.0, 500.0),
+            Decision("dip", 500.0, 600.0, "moonlight"),
         ):
             with self.assertRaises(CannotRead):
                 check_overruling(wrong, trace)

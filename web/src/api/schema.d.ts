@@ -2338,6 +2338,18 @@ export interface components {
             reachable: boolean;
         };
         /**
+         * BetweenShape
+         * @description A likely value between two ends; empty where it is never reached.
+         */
+        BetweenShape: {
+            /** Low */
+            low: number | null;
+            /** Likely */
+            likely: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
          * BudgetLine
          * @description A part of a standard uncertainty, in the unit of its figure.
          */
@@ -2675,6 +2687,27 @@ export interface components {
             around?: components["schemas"]["Around"];
         };
         /**
+         * ChainLinkShape
+         * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
+         */
+        ChainLinkShape: {
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
+            /** Label */
+            label: string;
+            /** Watts */
+            watts: number;
+            /** Passes W */
+            passes_w: number;
+            /** Flows W */
+            flows_w: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * ChainShape
          * @description What a chain will do.
          */
@@ -2685,7 +2718,7 @@ export interface components {
              */
             adapter: string | null;
             /** Links */
-            links: components["schemas"]["jaunecharge__api__kit_shapes__LinkShape"][];
+            links: components["schemas"]["ChainLinkShape"][];
             /**
              * Narrowest
              * @enum {string}
@@ -3519,6 +3552,32 @@ export interface components {
             high: number | null;
         };
         /**
+         * FileColumnShape
+         * @description A column as it was understood.
+         */
+        FileColumnShape: {
+            /** Index */
+            index: number;
+            /** Heading */
+            heading: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            /** Unit */
+            unit: string | null;
+            /** Why */
+            why: string;
+            /** Place */
+            place: string;
+            /**
+             * Units
+             * @description the units that can be chosen for its quantity
+             */
+            units: string[];
+        };
+        /**
          * FileShape
          * @description A file that the run was read from.
          */
@@ -3679,7 +3738,7 @@ export interface components {
             likely_w: number;
             /** To */
             to: components["schemas"]["MilestoneEstimate"][];
-            hottest_c: components["schemas"]["jaunecharge__api__kit_shapes__EstimateShape"];
+            hottest_c: components["schemas"]["BetweenShape"];
             throttle: components["schemas"]["ThrottleShape"] | null;
             /** Drawn Wh */
             drawn_wh: number;
@@ -4076,6 +4135,20 @@ export interface components {
             view: components["schemas"]["LaneView"];
             traced: components["schemas"]["Traced"];
             ghost: components["schemas"]["Ghost"] | null;
+        };
+        /**
+         * LaneLinkShape
+         * @description How a phone in the hand reaches a lane.
+         */
+        LaneLinkShape: {
+            /** Url */
+            url: string;
+            /** Token */
+            token: string;
+            /** Reachable */
+            reachable: boolean;
+            /** Note */
+            note: string;
         };
         /**
          * LaneView
@@ -4760,6 +4833,25 @@ export interface components {
             why: string;
         };
         /**
+         * OutputEstimateShape
+         * @description What one method makes of the output.
+         */
+        OutputEstimateShape: {
+            /** Method */
+            method: string;
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "charger" | "battery";
+            /** Watts */
+            watts: number;
+            /** Expanded */
+            expanded: number;
+            /** Assumes */
+            assumes: string;
+        };
+        /**
          * OutputShape
          * @description The estimates side by side, and the class.
          */
@@ -4771,7 +4863,7 @@ export interface components {
             /** Ratio From */
             ratio_from: string;
             /** Estimates */
-            estimates: components["schemas"]["jaunecharge__api__reading_shapes__EstimateShape"][];
+            estimates: components["schemas"]["OutputEstimateShape"][];
             /** Group W */
             group_w: number | null;
             /** Fits */
@@ -4913,6 +5005,17 @@ export interface components {
             overruled: string;
         };
         /**
+         * PhoneColumnShape
+         * @description A phone of the table and its window.
+         */
+        PhoneColumnShape: {
+            /** Phone */
+            phone: string;
+            window: components["schemas"]["WindowShape"] | null;
+            /** Timed */
+            timed: number;
+        };
+        /**
          * PhoneShape
          * @description A phone that was tested before.
          */
@@ -4934,7 +5037,7 @@ export interface components {
             /** Chargers */
             chargers: string[];
             /** Columns */
-            columns: components["schemas"]["jaunecharge__api__versus_shapes__ColumnShape"][];
+            columns: components["schemas"]["PhoneColumnShape"][];
             /** Fields */
             fields: components["schemas"]["FieldShape"][];
             /** Usual */
@@ -5304,6 +5407,16 @@ export interface components {
             high: number;
         };
         /**
+         * ReachedShape
+         * @description When a percentage was reached.
+         */
+        ReachedShape: {
+            /** Percent */
+            percent: number;
+            /** Minute */
+            minute: number;
+        };
+        /**
          * ReferenceShape
          * @description The reference run, if one is named.
          */
@@ -5371,7 +5484,7 @@ export interface components {
             /** Celsius */
             celsius: (number | null)[] | null;
             /** Ticks */
-            ticks: components["schemas"]["Tick"][];
+            ticks: components["schemas"]["ReachedShape"][];
             /** Minutes */
             minutes: number;
             /**
@@ -6094,16 +6207,6 @@ export interface components {
             usual: string;
         };
         /**
-         * Tick
-         * @description When a percentage was reached.
-         */
-        Tick: {
-            /** Percent */
-            percent: number;
-            /** Minute */
-            minute: number;
-        };
-        /**
          * TimeForm
          * @description The forms of time that a file may be in.
          * @enum {string}
@@ -6252,7 +6355,7 @@ export interface components {
             /** First Data Row */
             first_data_row: number;
             /** Columns */
-            columns: components["schemas"]["jaunecharge__api__shapes__ColumnShape"][];
+            columns: components["schemas"]["FileColumnShape"][];
             /** First Rows */
             first_rows: string[][];
             /** Problems */
@@ -6446,109 +6549,6 @@ export interface components {
             strong: boolean;
         };
         /**
-         * LinkShape
-         * @description How a phone in the hand reaches a lane.
-         */
-        jaunecharge__api__bench_shapes__LinkShape: {
-            /** Url */
-            url: string;
-            /** Token */
-            token: string;
-            /** Reachable */
-            reachable: boolean;
-            /** Note */
-            note: string;
-        };
-        /**
-         * EstimateShape
-         * @description A likely value between two ends; empty where it is never reached.
-         */
-        jaunecharge__api__kit_shapes__EstimateShape: {
-            /** Low */
-            low: number | null;
-            /** Likely */
-            likely: number | null;
-            /** High */
-            high: number | null;
-        };
-        /**
-         * LinkShape
-         * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
-         */
-        jaunecharge__api__kit_shapes__LinkShape: {
-            /**
-             * Link
-             * @enum {string}
-             */
-            link: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
-            /** Label */
-            label: string;
-            /** Watts */
-            watts: number;
-            /** Passes W */
-            passes_w: number;
-            /** Flows W */
-            flows_w: number;
-            /** Why */
-            why: string;
-        };
-        /**
-         * EstimateShape
-         * @description What one method makes of the output.
-         */
-        jaunecharge__api__reading_shapes__EstimateShape: {
-            /** Method */
-            method: string;
-            /**
-             * Point
-             * @enum {string}
-             */
-            point: "charger" | "battery";
-            /** Watts */
-            watts: number;
-            /** Expanded */
-            expanded: number;
-            /** Assumes */
-            assumes: string;
-        };
-        /**
-         * ColumnShape
-         * @description A column as it was understood.
-         */
-        jaunecharge__api__shapes__ColumnShape: {
-            /** Index */
-            index: number;
-            /** Heading */
-            heading: string;
-            /**
-             * Quantity
-             * @enum {string}
-             */
-            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
-            /** Unit */
-            unit: string | null;
-            /** Why */
-            why: string;
-            /** Place */
-            place: string;
-            /**
-             * Units
-             * @description the units that can be chosen for its quantity
-             */
-            units: string[];
-        };
-        /**
-         * ColumnShape
-         * @description A phone of the table and its window.
-         */
-        jaunecharge__api__versus_shapes__ColumnShape: {
-            /** Phone */
-            phone: string;
-            window: components["schemas"]["WindowShape"] | null;
-            /** Timed */
-            timed: number;
-        };
-        /**
          * Progress
          * @description How far long work has come, a line of `application/x-ndjson` each; the last carries what came of it.
          */
@@ -6578,8 +6578,8 @@ export interface components {
             phone: string;
             /** Adapter */
             adapter: string | null;
-            delivered_w: components["schemas"]["EstimateShape"];
-            to_80: components["schemas"]["EstimateShape"];
+            delivered_w: components["schemas"]["BetweenShape"];
+            to_80: components["schemas"]["BetweenShape"];
             /** Hottest C */
             hottest_c: number;
             /**
@@ -6623,18 +6623,6 @@ export interface components {
             phones: string[];
             /** Rows */
             rows: components["schemas"]["CoverageRow"][];
-        };
-        /**
-         * EstimateShape
-         * @description A likely value between two ends; empty where it is never reached.
-         */
-        EstimateShape: {
-            /** Low */
-            low: number | null;
-            /** Likely */
-            likely: number | null;
-            /** High */
-            high: number | null;
         };
         /**
          * CoverageProgress
@@ -15380,7 +15368,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["jaunecharge__api__bench_shapes__LinkShape"];
+                    "application/json": components["schemas"]["LaneLinkShape"];
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */

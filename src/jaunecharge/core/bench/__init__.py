@@ -4,8 +4,20 @@ when it will be over.
 
 from .alarms import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
 from .arrivals import Figures, Pushed, Source, settle, start_of
-from .doubts import Doubt, Known, doubts
-from .entry_line import FIXABLE, GRAMMAR, Item, Line, Outcome, Unclear, canonical, corrected_by, lane_name, parse, said
+from .doubts import EntryDoubt, Known, doubts
+from .entry_line import (
+    FIXABLE,
+    GRAMMAR,
+    EntryItem,
+    Line,
+    Outcome,
+    Unclear,
+    canonical,
+    corrected_by,
+    lane_name,
+    parse,
+    said,
+)
 from .finish_time import Curve, finish, tens_reached
 from .lane_log import Entered, Recorded, by_hand, run_log
 from .meter_check import Against, check_said, deviation, gain_after
@@ -23,10 +35,10 @@ __all__ = [
     "Against",
     "Alarm",
     "Curve",
-    "Doubt",
     "Entered",
+    "EntryDoubt",
+    "EntryItem",
     "Figures",
-    "Item",
     "Known",
     "Line",
     "OnBench",

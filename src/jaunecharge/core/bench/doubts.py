@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from ..units import MINUTE_S, fahrenheit, from_fahrenheit
-from .entry_line import Item
+from .entry_line import EntryItem
 
 JUMP_POINTS = 4.0
 """Points that a percentage may be ahead of its pace before it is asked about (our own)."""
@@ -45,32 +45,32 @@ class Known:
 
 
 @dataclass(frozen=True)
-class Doubt:
+class EntryDoubt:
     """What is odd about an entry, as a question; instead : the item that was perhaps meant, with what both are called:
     `°F` for that one, `keep °C` for what was typed."""
 
     said: str
-    instead: Item | None = None
+    instead: EntryItem | None = None
     names: tuple[str, str] = ("", "")
 
 
-def doubts(items: Sequence[Item], known: Known, in_fahrenheit: bool = False) -> list[Doubt]:
+def doubts(items: Sequence[EntryItem], known: Known, in_fahrenheit: bool = False) -> list[EntryDoubt]:
     """What is odd about some items; empty where nothing is."""
-    found: list[Doubt] = []
+    found: list[EntryDoubt] = []
     watts = _watts(items)
     for item in items:
         if item.kind == "percent" and item.value is not None:
-            found += [Doubt(said) for said in _percent(item.value, known)]
+            found += [EntryDoubt(said) for said in _percent(item.value, known)]
         elif item.kind == "celsius":
             found += _celsius(item, known, in_fahrenheit)
         elif item.kind == "charger" and item.text == "on" and known.placed:
-            found.append(Doubt("On? It was never said to be off."))
+            found.append(EntryDoubt("On? It was never said to be off."))
     if watts is not None and known.adapter_w is not None and watts > known.adapter_w * OVER_RATING:
-        found.append(Doubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
+        found.append(EntryDoubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
     return found
 
 
-def _watts(items: Sequence[Item]) -> float | None:
+def _watts(items: Sequence[EntryItem]) -> float | None:
     units = {i.unit: i.value for i in items if i.kind == "meter" and i.value is not None}
     if "w" in units:
         return units["w"]
@@ -115,7 +115,7 @@ def denied(three: Sequence[tuple[float, float]]) -> float | None:
     return p1 if uneven and p2 < 80.0 else None
 
 
-def _celsius(item: Item, known: Known, in_fahrenheit: bool) -> list[Doubt]:
+def _celsius(item: EntryItem, known: Known, in_fahrenheit: bool) -> list[EntryDoubt]:
     celsius, typed = item.celsius, item.value
     if celsius is None or typed is None:
         return []
@@ -124,15 +124,15 @@ def _celsius(item: Item, known: Known, in_fahrenheit: bool) -> list[Doubt]:
     if item.unit == "c" and celsius > high and low <= other <= high:
         meant = replace(item, unit="f")
         question = f"Did you mean {typed:g} °F ({other:.1f} °C)? If it is {typed:g} °C, take the phone off."
-        return [Doubt(question, meant, ("°F", "keep °C"))]
+        return [EntryDoubt(question, meant, ("°F", "keep °C"))]
     if item.unit == "f" and celsius < low and low <= typed <= high:
         question = f"Did you mean {typed:g} °C? {typed:g} °F is {celsius:.0f} °C."
-        return [Doubt(question, replace(item, unit="c"), ("°C", "keep °F"))]
+        return [EntryDoubt(question, replace(item, unit="c"), ("°C", "keep °F"))]
     if celsius > high:
-        return [Doubt(f"{_said(celsius, in_fahrenheit)}? If it is right, take the phone off.")]
+        return [EntryDoubt(f"{_said(celsius, in_fahrenheit)}? If it is right, take the phone off.")]
     last = known.celsius.get(item.text)
     if last is not None and abs(celsius - last[1]) >= LEAP_K and abs(known.at_s - last[0]) <= LEAP_WITHIN_S:
-        return [Doubt(f"{_said(celsius, in_fahrenheit)} after {_said(last[1], in_fahrenheit)} just before?")]
+        return [EntryDoubt(f"{_said(celsius, in_fahrenheit)} after {_said(last[1], in_fahrenheit)} just before?")]
     return []
 
 

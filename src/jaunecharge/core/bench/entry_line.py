@@ -57,7 +57,7 @@ def lane_name(taken: frozenset[str]) -> str:
 
 
 @dataclass(frozen=True)
-class Item:
+class EntryItem:
     """One thing that was seen or done: its kind, the figure and its unit, the place or the words."""
 
     kind: Kind
@@ -79,7 +79,7 @@ class Line:
     placing; now where empty)."""
 
     lane: str
-    items: tuple[Item, ...]
+    items: tuple[EntryItem, ...]
     at: str = ""
 
 
@@ -153,16 +153,16 @@ def _moment(words: list[str]) -> tuple[list[str], str]:
     return words[:-1], at
 
 
-def _items(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _items(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     first = words[0].lower()
     if first in _WORDS:
         return _WORDS[first](words[1:])
-    found: list[Item] = []
+    found: list[EntryItem] = []
     for word in (w.lower() for w in words):
         if word in POSITIONS and found and found[-1].kind == "celsius":
-            found[-1] = Item("celsius", found[-1].value, found[-1].unit, word)
+            found[-1] = EntryItem("celsius", found[-1].value, found[-1].unit, word)
         elif word == "phone" and found and (found[-1].kind, found[-1].unit) == ("meter", "w"):
-            found[-1] = Item("phone watts", found[-1].value, "w")
+            found[-1] = EntryItem("phone watts", found[-1].value, "w")
         else:
             item = _figure(word)
             if isinstance(item, Unclear):
@@ -174,7 +174,7 @@ def _items(words: list[str]) -> tuple[Item, ...] | Unclear:
     return tuple(found)
 
 
-def _figure(word: str) -> Item | Unclear:
+def _figure(word: str) -> EntryItem | Unclear:
     match = _FIGURE.match(word)
     if match is None:
         return Unclear(
@@ -193,36 +193,38 @@ def _figure(word: str) -> Item | Unclear:
         return Unclear(
             f"{value:g} % is not what a phone shows", "a whole number; with c, v, a or w it is another reading"
         )
-    return Item(kind, value, "%" if kind == "percent" else unit, "back" if kind == "celsius" else "")
+    return EntryItem(kind, value, "%" if kind == "percent" else unit, "back" if kind == "celsius" else "")
 
 
-def _note(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _note(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     text = " ".join(words)
-    return (Item("note", text=text),) if text else Unclear("the note is empty", "note, then what you want to say")
+    return (EntryItem("note", text=text),) if text else Unclear("the note is empty", "note, then what you want to say")
 
 
-def _light(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _light(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     state = words[0].lower() if len(words) == 1 else ""
-    return (Item("light", text=state),) if state in {"on", "off"} else Unclear("the light is on or off", "light on")
+    return (
+        (EntryItem("light", text=state),) if state in {"on", "off"} else Unclear("the light is on or off", "light on")
+    )
 
 
-def _alone(item: Item) -> Callable[[list[str]], tuple[Item, ...] | Unclear]:
+def _alone(item: EntryItem) -> Callable[[list[str]], tuple[EntryItem, ...] | Unclear]:
     return lambda words: Unclear(f"“{words[0][:30]}” is one word too many", "leave it out") if words else (item,)
 
 
-def _no(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _no(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     if [w.lower() for w in words] in (["charge"], ["charging"]):
-        return (Item("no charge"),)
+        return (EntryItem("no charge"),)
     return Unclear("no what?", "no charge: it is placed, but does not charge")
 
 
-def _not(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _not(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     if [w.lower() for w in words] == ["placed"]:
-        return (Item("not placed"),)
+        return (EntryItem("not placed"),)
     return Unclear("not what?", "not placed: takes the placing back")
 
 
-def _fix(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _fix(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     if not words:
         return Unclear("the right value is missing", "fix 46, or fix 41.2c")
     right = _items(words)
@@ -231,51 +233,51 @@ def _fix(words: list[str]) -> tuple[Item, ...] | Unclear:
     if len(right) != 1 or right[0].kind not in FIXABLE:
         return Unclear("one value is corrected at a time", "fix 46, or fix 41.2c pad, or fix note WORDS")
     [only] = right
-    return (Item("fix", only.value, only.unit, _after(only)),)
+    return (EntryItem("fix", only.value, only.unit, _after(only)),)
 
 
-def _after(item: Item) -> str:
+def _after(item: EntryItem) -> str:
     """What stands behind the figure of a correction, so that it says which entry it corrects."""
     if item.kind == "note":
         return f"note {item.text}"
     return "phone" if item.kind == "phone watts" else item.text
 
 
-def _end(words: list[str]) -> tuple[Item, ...] | Unclear:
+def _end(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     named = words[0].lower() if words else ""
     if named not in OUTCOMES:
         return Unclear(f"“{named[:30]}” is no way to end", "end, end early WHY, or end void WHY")
     reason = " ".join(words[1:])
     if named in {"void", "early"} and not reason:
         return Unclear("why?", f"end {named}, then the reason")
-    return (Item("end", unit=OUTCOMES[named], text=reason),)
+    return (EntryItem("end", unit=OUTCOMES[named], text=reason),)
 
 
 FIXABLE = frozenset({"percent", "celsius", "meter", "phone watts", "note"})
-_WORDS: dict[str, Callable[[list[str]], tuple[Item, ...] | Unclear]] = {
+_WORDS: dict[str, Callable[[list[str]], tuple[EntryItem, ...] | Unclear]] = {
     "note": _note,
     "light": _light,
-    "on": _alone(Item("charger", text="on")),
-    "off": _alone(Item("charger", text="off")),
+    "on": _alone(EntryItem("charger", text="on")),
+    "off": _alone(EntryItem("charger", text="off")),
     "no": _no,
     "not": _not,
     "fix": _fix,
-    "u": _alone(Item("undo")),
-    "undo": _alone(Item("undo")),
-    "placed": _alone(Item("placed")),
+    "u": _alone(EntryItem("undo")),
+    "undo": _alone(EntryItem("undo")),
+    "placed": _alone(EntryItem("placed")),
     "end": _end,
 }
 
 
-def corrected_by(item: Item) -> Item:
+def corrected_by(item: EntryItem) -> EntryItem:
     """What a correction puts in the place of an entry."""
     if item.text.startswith("note "):
-        return Item("note", text=item.text.removeprefix("note "))
+        return EntryItem("note", text=item.text.removeprefix("note "))
     if item.unit in {"c", "f"}:
-        return Item("celsius", item.value, item.unit, item.text or "back")
+        return EntryItem("celsius", item.value, item.unit, item.text or "back")
     if item.text == "phone":
-        return Item("phone watts", item.value, item.unit)
-    return Item("percent" if item.unit == "%" else "meter", item.value, item.unit)
+        return EntryItem("phone watts", item.value, item.unit)
+    return EntryItem("percent" if item.unit == "%" else "meter", item.value, item.unit)
 
 
 def canonical(line: Line) -> str:
@@ -284,7 +286,7 @@ def canonical(line: Line) -> str:
     return " ".join(p for p in (*parts, f"@{line.at}" if line.at else "") if p)
 
 
-def _written(item: Item) -> str:
+def _written(item: EntryItem) -> str:
     figure = "" if item.value is None else f"{_plain(item.value)}{item.unit}"
     match item.kind:
         case "percent" | "meter":
@@ -310,7 +312,7 @@ def _plain(value: float) -> str:
     return f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
 
 
-def said(item: Item, in_fahrenheit: bool = False) -> str:
+def said(item: EntryItem, in_fahrenheit: bool = False) -> str:
     """One item in words, for the echo and the list of last entries."""
     match item.kind:
         case "percent":

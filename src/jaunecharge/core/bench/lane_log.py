@@ -11,7 +11,7 @@ from ..log.temperatures import HeatLog, heat_log
 from ..log.trace import PowerTrace, power_trace, unmetered
 from ..reading.read_run import RunLog
 from ..units import MINUTE_S
-from .entry_line import Item
+from .entry_line import EntryItem
 
 BEFORE_S = 10 * MINUTE_S
 """How much of the time before placing a run keeps, for its no-load draw (our own)."""
@@ -37,7 +37,7 @@ class Entered:
     """One entry of a lane's log at `t_s` [s]: corrected where it was, and never one that was undone."""
 
     t_s: float
-    item: Item
+    item: EntryItem
 
 
 def run_log(

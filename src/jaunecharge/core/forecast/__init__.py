@@ -2,13 +2,13 @@
 a measured run.
 """
 
-from .chain_forecast import Estimate, Forecast, forecast, timed_swaps
+from .chain_forecast import Between, Forecast, forecast, timed_swaps
 from .coverage import Coverage, Row, chargers_of, cover, with_best_adapter
 from .fit import FitResult, fit_phone
 
 __all__ = [
+    "Between",
     "Coverage",
-    "Estimate",
     "FitResult",
     "Forecast",
     "Row",

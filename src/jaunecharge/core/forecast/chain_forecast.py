@@ -29,7 +29,7 @@ Told = Callable[[float], None]
 
 
 @dataclass(frozen=True)
-class Estimate:
+class Between:
     """A likely value between the lowest and the highest; None at an end that is never reached."""
 
     low: float | None
@@ -38,7 +38,7 @@ class Estimate:
 
 
 @dataclass(frozen=True)
-class Throttle:
+class ThrottleForecast:
     """Where heat first takes power away, and for how long below 80 % [min]."""
 
     minute: float
@@ -59,9 +59,9 @@ class Forecast:
     most: Array
     likely_w: float
     delivered_w: Range
-    to: dict[int, Estimate]
-    hottest_c: Estimate
-    throttle: Throttle | None
+    to: dict[int, Between]
+    hottest_c: Between
+    throttle: ThrottleForecast | None
     drawn_wh: float
 
 
@@ -128,10 +128,10 @@ def _forecast(three: tuple[Prepared, Prepared, Prepared]) -> Forecast:
         likely_w=likely.scenario.stages[0][1],
         delivered_w=three[1].checked.delivered_w,
         to={
-            p: Estimate(_times(high.minutes_to(p), sooner), likely.minutes_to(p), _times(low.minutes_to(p), slower))
+            p: Between(_times(high.minutes_to(p), sooner), likely.minutes_to(p), _times(low.minutes_to(p), slower))
             for p in MILESTONES
         },
-        hottest_c=Estimate(*sorted(c.hottest_c for c in charges)),
+        hottest_c=Between(*sorted(c.hottest_c for c in charges)),
         throttle=throttle_of(likely),
         drawn_wh=likely.account.drawn,
     )
@@ -151,14 +151,14 @@ def timed_swaps(
     return found
 
 
-def throttle_of(charge: Simulated) -> Throttle | None:
+def throttle_of(charge: Simulated) -> ThrottleForecast | None:
     """Where heat first takes power away in a simulated charge; None where it does not."""
     hot = (charge.state == THROTTLED) | (charge.state == CUT_OUT)
     seconds = np.flatnonzero(hot)
     if not len(seconds):
         return None
     first = int(seconds[0])
-    return Throttle(
+    return ThrottleForecast(
         (first - charge.scenario.placed_s) / MINUTE_S,
         float(charge.shown[first]),
         float(charge.phone_c[first]),

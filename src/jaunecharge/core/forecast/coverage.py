@@ -33,7 +33,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Cell:
+class CoverageCell:
     """A pair: its chain, the forecast, and what the filters ask."""
 
     chain: Chain
@@ -54,7 +54,7 @@ class Coverage:
 
     rows: tuple[Row, ...]
     phones: tuple[Phone, ...]
-    cells: tuple[tuple[Cell, ...], ...]
+    cells: tuple[tuple[CoverageCell, ...], ...]
     best: tuple[int | None, ...]
 
 
@@ -105,7 +105,7 @@ def cover(
     known = fitted or {}
     made = forecasts([(c, known.get(c.phone.label)) for c in chains], around, told)
     cells = [
-        Cell(c, f, f.checked.reaches_claim, likely_hot(f), not_worth_testing(f.checked, c))
+        CoverageCell(c, f, f.checked.reaches_claim, likely_hot(f), not_worth_testing(f.checked, c))
         for c, f in zip(chains, made, strict=True)
     ]
     width = len(phones)
@@ -154,7 +154,7 @@ def not_worth_testing(checked: ChainCheck, chain: Chain) -> str:
     return ""
 
 
-def _best(table: tuple[tuple[Cell, ...], ...], rows: tuple[Row, ...], phone: int) -> int | None:
+def _best(table: tuple[tuple[CoverageCell, ...], ...], rows: tuple[Row, ...], phone: int) -> int | None:
     """The row that is soonest at 80 % for a phone, the wired baseline apart."""
     known = [
         (to_80, i)

@@ -247,7 +247,7 @@ def account_points(account: Account) -> Measured:
 
 
 @dataclass(frozen=True)
-class Doubt:
+class DoubtfulCheckIn:
     """A check-in worth asking about: its time [s], what it shows [%] and what its neighbours would expect [%]."""
 
     time_s: float
@@ -272,14 +272,14 @@ def falls(readings: CheckIns, still: Sequence[tuple[float, float]] = ()) -> list
     return found
 
 
-def doubts(readings: CheckIns) -> list[Doubt]:
+def doubts(readings: CheckIns) -> list[DoubtfulCheckIn]:
     """Readings that the pace on both sides denies: each side, carried on, misses it by over 3 points.
 
     A bend in the curve (a hold, the taper) agrees with the side that it continues, so it is not asked about; nor are
     the neighbours of a reading that stands out more than they do.
     """
     time_s, percent = readings.time_s, readings.percent
-    found: list[tuple[float, int, Doubt]] = []
+    found: list[tuple[float, int, DoubtfulCheckIn]] = []
     for i in range(2, len(readings) - 2):
         before = (percent[i - 1] - percent[i - 2]) / (time_s[i - 1] - time_s[i - 2])
         after = (percent[i + 2] - percent[i + 1]) / (time_s[i + 2] - time_s[i + 1])
@@ -290,7 +290,7 @@ def doubts(readings: CheckIns) -> list[Doubt]:
         between = percent[i] - np.interp(time_s[i], time_s[[i - 1, i + 1]], percent[[i - 1, i + 1]])
         if np.all(np.abs(miss) > limit) and miss[0] * miss[1] > 0 and miss[0] * between > 0:
             expected = float(from_left + from_right) / 2.0
-            found.append((abs(float(between)), i, Doubt(float(time_s[i]), float(percent[i]), expected)))
+            found.append((abs(float(between)), i, DoubtfulCheckIn(float(time_s[i]), float(percent[i]), expected)))
     kept: list[int] = []
     for _, i, _ in sorted(found, key=lambda f: -f[0]):
         if all(abs(i - other) > 1 for other in kept):

@@ -2,16 +2,16 @@
 and how far it has come.
 """
 
-from .agenda import Event, Timed, evening, events, next_step, run_said
+from .agenda import AgendaEvent, TimedSlot, evening, events, next_step, run_said
 from .expected import Expected, learned
-from .matrix import MATRIX_FACTORS, Cell, Choice, cells_of, stated
+from .matrix import MATRIX_FACTORS, Choice, PlanCell, cells_of, stated
 from .method import LOG_STEP_MIN, READY, SCHOOLS, Card, card_flaws, in_words, ready, spreads_little
 from .order import ORDERS, OrderRule
 from .plan import (
+    KnownBefore,
     Ordering,
     Plan,
     Planned,
-    Seen,
     cost_said,
     deep_drains,
     make_plan,
@@ -51,21 +51,21 @@ __all__ = [
     "READY",
     "REMINDER",
     "SCHOOLS",
+    "AgendaEvent",
     "Card",
-    "Cell",
     "Choice",
-    "Event",
     "Expected",
     "Happened",
     "Happening",
+    "KnownBefore",
     "OrderRule",
     "Ordering",
     "Placed",
     "Plan",
+    "PlanCell",
     "Planned",
-    "Seen",
     "SlotState",
-    "Timed",
+    "TimedSlot",
     "card_flaws",
     "carried_over",
     "cells_of",

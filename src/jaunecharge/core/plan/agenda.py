@@ -13,7 +13,7 @@ EVENING_H, MORNING_H = 18, 12
 
 
 @dataclass(frozen=True)
-class Timed:
+class TimedSlot:
     """A slot with its moments: key, phone, what it is run on, and what has happened."""
 
     id: str
@@ -27,7 +27,7 @@ class Timed:
 
 
 @dataclass(frozen=True)
-class Event:
+class AgendaEvent:
     """Something to do: when, how long it lasts, what kind, on which slot, and in words."""
 
     at: dt.datetime
@@ -42,29 +42,29 @@ def run_said(phone: str, said: str) -> str:
     return f"{phone} {said.replace(WIRED, 'by wire', 1)}" if said.split(", ")[0] == WIRED else f"{phone} on {said}"
 
 
-def events(slots: Sequence[Timed]) -> list[Event]:
+def events(slots: Sequence[TimedSlot]) -> list[AgendaEvent]:
     """Everything that is still to be done, in order of time; the reminder at the end."""
     found = []
     for s in slots:
         if s.state in OVER:
             continue
         if s.state == "planned" and s.drains:
-            found.append(Event(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
+            found.append(AgendaEvent(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
         if s.state != "running":
-            found.append(Event(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
-        found.append(Event(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
+            found.append(AgendaEvent(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
+        found.append(AgendaEvent(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
     if slots:
         last = max(s.end for s in slots)
-        found.append(Event(last, last, "reminder", "", REMINDER))
+        found.append(AgendaEvent(last, last, "reminder", "", REMINDER))
     return sorted(found, key=lambda e: (e.at, e.kind == "reminder", e.said))
 
 
-def next_step(slots: Sequence[Timed]) -> Event | None:
+def next_step(slots: Sequence[TimedSlot]) -> AgendaEvent | None:
     """The next thing that somebody has to begin; None once nothing is left."""
     return next((e for e in events(slots) if e.kind in {"drain", "run"}), None)
 
 
-def tonight(slots: Sequence[Timed], now: dt.datetime) -> list[Event]:
+def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:
     """What is to be done from this evening until tomorrow morning; `now` by the clock of the plan's zone."""
     day = now.date() if now.hour >= 4 else now.date() - dt.timedelta(days=1)
     evening = dt.datetime.combine(day, dt.time(EVENING_H), now.tzinfo)
@@ -77,11 +77,11 @@ def tonight(slots: Sequence[Timed], now: dt.datetime) -> list[Event]:
 class Evening:
     """What is to be done tonight, and what comes after it, in words."""
 
-    due: tuple[Event, ...]
+    due: tuple[AgendaEvent, ...]
     then: str
 
 
-def evening(slots: Sequence[Timed], now: dt.datetime) -> Evening:
+def evening(slots: Sequence[TimedSlot], now: dt.datetime) -> Evening:
     """What is to be done tonight, and when the next thing after it comes; `now` by the clock of the plan's zone."""
     due = tonight(slots, now)
     after = next((e for e in events(slots) if e.at > (due[-1].at if due else now) and e.kind != "reminder"), None)

@@ -20,7 +20,7 @@ from ..simulator.fitted import Fitted
 from ..simulator.scenario import BODIES, prepare
 from ..simulator.simulate import Simulated, simulate
 from ..units import MINUTE_S
-from .matrix import Cell
+from .matrix import PlanCell
 from .method import Card
 
 WORKERS = 2
@@ -59,12 +59,12 @@ class Expected:
     reaches: bool
 
 
-def expected(cells: Sequence[Cell], card: Card, fitted: dict[str, Fitted], known: frozenset[str]) -> list[Expected]:
+def expected(cells: Sequence[PlanCell], card: Card, fitted: dict[str, Fitted], known: frozenset[str]) -> list[Expected]:
     """What is expected of the runs of some cells.
 
     Parameters
     ----------
-    cells : sequence of Cell
+    cells : sequence of PlanCell
     card : Card
     fitted : dict of phone label to Fitted
         Figures fitted to measured runs, in place of presets.
@@ -75,7 +75,7 @@ def expected(cells: Sequence[Cell], card: Card, fitted: dict[str, Fitted], known
         return list(pool.map(lambda c: _expected(c, card, fitted.get(c.chain.phone.label), known), cells))
 
 
-def _expected(cell: Cell, card: Card, fitted: Fitted | None, known: frozenset[str]) -> Expected:
+def _expected(cell: PlanCell, card: Card, fitted: Fitted | None, known: frozenset[str]) -> Expected:
     scenario = replace(prepare(cell.chain, cell.around, None, fitted, cell.checked).scenario, tail_s=MINUTE_S)
     charge = simulate(scenario)
     level = card.ends_at

@@ -46,7 +46,7 @@ class Choice:
 
 
 @dataclass(frozen=True)
-class Cell:
+class PlanCell:
     """A cell: its key, its chain and surroundings, the factors as a run will state them, why it is pointless, and
     whether it is in the plan."""
 
@@ -122,7 +122,7 @@ def ambient_of(level: str) -> float:
     return found
 
 
-def cells_of(choice: Choice, card: Card) -> list[Cell]:
+def cells_of(choice: Choice, card: Card) -> list[PlanCell]:
     """Every cell of a matrix, phone by phone, row by row, condition by condition.
 
     Raises
@@ -140,7 +140,7 @@ def cells_of(choice: Choice, card: Card) -> list[Cell]:
     return found
 
 
-def _cell(choice: Choice, card: Card, phone: Phone, row: Row, picked: dict[str, str], number: int) -> Cell:
+def _cell(choice: Choice, card: Card, phone: Phone, row: Row, picked: dict[str, str], number: int) -> PlanCell:
     key = "|".join([phone.label, row.label, *(f"{k}={v}" for k, v in picked.items())])
     around = _around(card, picked)
     case = choice.cases.get(picked.get("case", NO_CASE))
@@ -152,7 +152,7 @@ def _cell(choice: Choice, card: Card, phone: Phone, row: Row, picked: dict[str, 
     wanted = key not in choice.left_out and (not pointless or key in choice.forced)
     # The first level of a factor is the usual one: a cell is told apart by what differs from it.
     shown = tuple(SHORT.get(picked[name], picked[name]) for name, levels in choice.levels if picked[name] != levels[0])
-    return Cell(key, chain, around, _factors(chain, around, card, picked), checked, row, shown, pointless, wanted)
+    return PlanCell(key, chain, around, _factors(chain, around, card, picked), checked, row, shown, pointless, wanted)
 
 
 def _sharing(picked: dict[str, str], name: str) -> int:

@@ -14,7 +14,7 @@ from ..units import MINUTE_S
 from ..wording import counted, duration, threshold
 from .agenda import run_said
 from .expected import Expected, cool_minutes, drain_minutes, expected
-from .matrix import Cell, Choice, cells_of
+from .matrix import Choice, PlanCell, cells_of
 from .method import LOG_STEP_MIN, Card
 from .order import Order, OrderRule, Turn, ordered
 from .progress import carried_over, warm_said
@@ -31,7 +31,7 @@ class Planned:
 
     id: str
     turn: Turn
-    cell: Cell
+    cell: PlanCell
     expected: Expected
 
     @property
@@ -61,7 +61,7 @@ class Plan:
     expected of those that are run."""
 
     card: Card
-    cells: tuple[Cell, ...]
+    cells: tuple[PlanCell, ...]
     expected: Mapping[str, Expected]
     order: Order
     runs: tuple[Planned, ...]
@@ -87,7 +87,7 @@ class Ordering:
 
 
 @dataclass(frozen=True)
-class Seen:
+class KnownBefore:
     """What is known from before: chargers that were run, drains and cool-downs learned for phones [min]."""
 
     chargers: frozenset[str] = frozenset()
@@ -95,7 +95,7 @@ class Seen:
     cools: Mapping[str, float] = field(default_factory=dict)
 
 
-def make_plan(choice: Choice, card: Card, ordering: Ordering, seen: Seen = Seen()) -> Plan:
+def make_plan(choice: Choice, card: Card, ordering: Ordering, seen: KnownBefore = KnownBefore()) -> Plan:
     """The plan that a choice, a card and an order make.
 
     Raises
@@ -226,7 +226,10 @@ def one_more(choice: Choice, plan: Plan, ordering: Ordering, problem: Problem, s
     if not first or len(plan.runs) * (ordering.repeats + 1) > MOST_RUNS * ordering.repeats:
         return ""
     more = make_plan(
-        choice, plan.card, replace(ordering, repeats=ordering.repeats + 1), Seen(frozenset(), plan.drains, plan.cools)
+        choice,
+        plan.card,
+        replace(ordering, repeats=ordering.repeats + 1),
+        KnownBefore(frozenset(), plan.drains, plan.cools),
     )
     then = [r.single for r in resolutions(more) if r.percent == first[0].percent and r.single is not None]
     longer = first_schedule(replace(problem, tasks=tasks_of(more), sequences=more.sequences(), end=None), 4)

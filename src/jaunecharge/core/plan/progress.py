@@ -167,7 +167,7 @@ def _near(started: Moment, slot: Placed) -> bool:
 
 
 @dataclass(frozen=True)
-class Warmth:
+class WarmCharger:
     """A charger that is still warm from the run before when the next begins [K above its room]."""
 
     charger: str
@@ -182,7 +182,7 @@ def carried_over(
     ends_above_k: Mapping[str, float],
     tau_min: Mapping[str, float],
     above_k: float = SAME_AMBIENT_K,
-) -> list[Warmth]:
+) -> list[WarmCharger]:
     """Neighbouring runs on one charger of which the second begins while it is still warm.
 
     Parameters
@@ -202,7 +202,7 @@ def carried_over(
             gap = begins_min[after][0] - begins_min[before][1]
             warm = still_warm_k(ends_above_k[before], tau_min[before], gap)
             if warm > above_k:
-                found.append(Warmth(charger, before, after, warm))
+                found.append(WarmCharger(charger, before, after, warm))
     return found
 
 
@@ -286,7 +286,7 @@ def overdue_min(h: Happened, drain_start: Moment, start: Moment, end: Moment, dr
     return late if late >= LATE_MIN else 0.0
 
 
-def warm_said(warmth: Warmth, names: Mapping[str, str]) -> str:
+def warm_said(warmth: WarmCharger, names: Mapping[str, str]) -> str:
     """A charger that is still warm, in words; names : the phone of each run."""
     return (
         f"{warmth.charger} is still {warmth.warm_k:.0f} K warm from {names[warmth.before]} when {names[warmth.after]} "

@@ -3,7 +3,7 @@ decide otherwise counts.
 """
 
 from .causes import Dip
-from .decisions import NO_DIP, Overruling, check_overruling
+from .decisions import NO_DIP, Decision, check_overruling
 from .evidence import Limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
@@ -18,10 +18,10 @@ __all__ = [
     "READER_VERSION",
     "USUAL_RATIO",
     "Conditions",
+    "Decision",
     "Dip",
     "Habits",
     "Limits",
-    "Overruling",
     "Ratio",
     "Reading",
     "RunLog",

@@ -42,7 +42,7 @@ MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted
 
 
 @dataclass(frozen=True)
-class Verdict:
+class CauseVerdict:
     """A cause, what it rests on, and what would settle it where it is not settled; likely : whether one event alone
     speaks for it, so that it is probable and not shown."""
 
@@ -56,7 +56,7 @@ class Verdict:
 class Dip:
     """A dip with its cause: steps [s], watts expected and left, temperature [°C] and percentage at its beginning.
 
-    estimated : whether that temperature lies between readings; likely : as in `Verdict`.
+    estimated : whether that temperature lies between readings; likely : as in `CauseVerdict`.
     """
 
     start_s: float
@@ -89,13 +89,13 @@ class Dip:
         return (self.end_s - self.start_s) / MINUTE_S
 
 
-def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> list[Verdict]:
+def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> list[CauseVerdict]:
     """The cause of each dip that returns, or that a trailing fall to no-load has; in the order of `dips`.
 
     cut_c [°C] : at which temperatures heat cut the power in part and for good, as far as that is known.
     """
     full = full_power(scene, dips)
-    verdicts: list[Verdict | None] = [_supply(scene, d) or _hold(scene, d) for d in dips]
+    verdicts: list[CauseVerdict | None] = [_supply(scene, d) or _hold(scene, d) for d in dips]
     open_ = [i for i, v in enumerate(verdicts) if v is None]
     lows = [dips[i] for i in open_ if dips[i].low]
     restarts = [i for i in open_ if _looks_restarted(scene, dips[i])]
@@ -137,7 +137,7 @@ def _heat_steps_here(scene: Scene, dip: RawDip, steps_c: Sequence[float], for_go
     return on < max(steps_c) + (STOPS_ABOVE_K if len(steps_c) > 1 or for_good else -RETURN_K)
 
 
-def _with_one_return(scene: Scene, lows: Sequence[RawDip], found: dict[int, Verdict]) -> dict[int, Verdict]:
+def _with_one_return(scene: Scene, lows: Sequence[RawDip], found: dict[int, CauseVerdict]) -> dict[int, CauseVerdict]:
     """Stops by heat end where the phone has cooled to one level; those that come back elsewhere are none of them."""
     stops = [d for d in lows if d.first in found and not d.trailing]
     ends = {d.first: low for d in stops if (low := scene.lowest_c(d)) is not None}
@@ -151,12 +151,12 @@ def _with_one_return(scene: Scene, lows: Sequence[RawDip], found: dict[int, Verd
     return {first: v for first, v in found.items() if abs(ends.get(first, usual) - usual) <= within}
 
 
-def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> Verdict | None:
+def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> CauseVerdict | None:
     """Short falls to the lowest level of a run whose no-load was not logged, alike in length and distance."""
     short = [d for d in others if scene.seconds(d) <= RESTART_S and not d.trailing]
     if scene.no_load_known or dip not in short or len(short) < MANY or not _regular(short):
         return None
-    return Verdict(
+    return CauseVerdict(
         "restart",
         f"down to {dip.floor_w:.1f} W and back by itself in {scene.seconds(dip):.0f} s, {len(short)} times, evenly"
         " spaced",
@@ -164,7 +164,7 @@ def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> Ver
     )
 
 
-def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
+def _supply(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     """Volts that change with the power, or amps that stand pinned."""
     grid = scene.grid
     if grid.volts is None:
@@ -176,7 +176,7 @@ def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
         idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
         # A charger may go back to its idle volts by itself when the phone is gone.
         if not idles:
-            return Verdict("supply", f"the volts dropped with it, from {earlier:.2f} to {volts:.2f} V")
+            return CauseVerdict("supply", f"the volts dropped with it, from {earlier:.2f} to {volts:.2f} V")
         return None
     amps = grid.amps
     if amps is None or dip.low or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
@@ -187,7 +187,9 @@ def _supply(scene: Scene, dip: RawDip) -> Verdict | None:
     usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
     jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
     if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
-        return Verdict("supply", f"the current stood still at {float(np.median(amps[inside])):.2f} A, unlike before")
+        return CauseVerdict(
+            "supply", f"the current stood still at {float(np.median(amps[inside])):.2f} A, unlike before"
+        )
     return None
 
 
@@ -217,7 +219,7 @@ def at_limit(percent: float | None) -> float | None:
     return nearest if abs(nearest - percent) <= HOLD_NEAR else None
 
 
-def _hold(scene: Scene, dip: RawDip) -> Verdict | None:
+def _hold(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     """No-load for a quarter of an hour and more at a percentage where phones are told to stop.
 
     Where somebody saw that the limit is off, nothing explains it.
@@ -239,17 +241,17 @@ def _hold(scene: Scene, dip: RawDip) -> Verdict | None:
     cooled = "" if fell is None else f", cooling by {max(0.0, fell):.1f} K"
     stood = f"{duration(scene.seconds(dip))} at no-load with the battery at {float(np.median(held)):g} %{cooled}"
     if scene.limits == "seen off":
-        return Verdict(
+        return CauseVerdict(
             "unexplained",
             f"stopped at {limit:g} % with limits off: {stood}",
             "Look into the phone's settings again: some turn a limit back on by themselves. If it is off, repeat the"
             " run with another charger.",
         )
     asked = "" if scene.limits != "off" else "; the method says limits off: was one left on?"
-    return Verdict("hold", f"{stood}: a charge limit{asked}")
+    return CauseVerdict("hold", f"{stood}: a charge limit{asked}")
 
 
-def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[int, Verdict]:
+def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[int, CauseVerdict]:
     """Verdicts of heat, by first step: dips that begin hot, at one level, and end cooler."""
     if scene.warmth is None:
         return {}
@@ -261,7 +263,7 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         lukewarm = on is not None and on >= STRONG_C and on >= coolest + STRONG_RISE_K
         if on is not None and fell is not None and lukewarm and not carried_on(scene, d, full):
             warm.append((d, on, fell))
-    found: dict[int, Verdict] = _alike(scene, dips, cause) if scene.warmth.sparse else {}
+    found: dict[int, CauseVerdict] = _alike(scene, dips, cause) if scene.warmth.sparse else {}
     level = _level_c([on for _, on, _ in warm], scene.warmth.unsure_k)
     for d, on, fell in warm:
         if level is not None and abs(on - level[0]) > level[1]:
@@ -280,11 +282,11 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         what = "stopped" if low else "dropped"
         why = f"{what} at {scene.said_c(d, on)}, came back {fell:.1f} K cooler{often}"
         once = "One such event could be chance: repeat the run, or the same with a fan." if len(peers) < 2 else ""
-        found[d.first] = Verdict(cause, why, once, likely=len(peers) < 2)
+        found[d.first] = CauseVerdict(cause, why, once, likely=len(peers) < 2)
     return found
 
 
-def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, Verdict]:
+def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, CauseVerdict]:
     """Between sparse readings one dip is unsure, many alike are less so: those of one length are judged as one."""
     if len(dips) < FAMILY:
         return {}
@@ -304,7 +306,7 @@ def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, Verdict]
     within = max(SAME_LEVEL_K, 3.0 * usual)
     near = [d for d, o in zip(family, onsets, strict=True) if o is None or abs(o - on) <= within]
     said = f"{len(near)} alike start at about {on:.1f} °C and end {fell:.1f} K cooler (estimated between readings)"
-    return {d.first: Verdict(cause, said) for d in near}
+    return {d.first: CauseVerdict(cause, said) for d in near}
 
 
 def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None:
@@ -323,10 +325,10 @@ def _looks_restarted(scene: Scene, dip: RawDip) -> bool:
     return short and not dip.low and dip.floor_w <= max(RESTART_SHARE * dip.expected_w, scene.low_w * 1.5)
 
 
-def _restart(scene: Scene, dip: RawDip, times: int) -> Verdict:
+def _restart(scene: Scene, dip: RawDip, times: int) -> CauseVerdict:
     often = f"{times} times" if times > 1 else "once"
     settle = "" if times > 1 else "Once says little: see whether it happens again."
-    return Verdict(
+    return CauseVerdict(
         "restart",
         f"down to {dip.floor_w:.1f} W, above no-load, and back by itself in {scene.seconds(dip):.0f} s; {often}",
         settle,
@@ -334,54 +336,54 @@ def _restart(scene: Scene, dip: RawDip, times: int) -> Verdict:
     )
 
 
-def _contact(scene: Scene, dip: RawDip, others: Sequence[RawDip], not_heat: str) -> Verdict:
+def _contact(scene: Scene, dip: RawDip, others: Sequence[RawDip], not_heat: str) -> CauseVerdict:
     """What is left of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat.
 
     not_heat : why it is not heat although it is hot; empty where nothing says so.
     """
     note = _moved(scene, dip)
     if note:
-        return Verdict("contact", f"power dropped to no-load; a note says: {note}")
+        return CauseVerdict("contact", f"power dropped to no-load; a note says: {note}")
     if dip.trailing and (open_end := _not_over(scene, dip)) is not None:
         return open_end
     lasted = f"power dropped to no-load for {duration(scene.seconds(dip))}"
     if scene.warmth is None:
         if len(others) >= MANY and _regular(others):
-            return Verdict(
+            return CauseVerdict(
                 "unexplained",
                 f"{len(others)} stops at no-load, of equal length and evenly spaced",
                 "Heat stops a phone like this, and so may a charger: measure the back of the phone to know.",
             )
-        return Verdict(
+        return CauseVerdict(
             "contact", f"{lasted}; no temperatures were logged", "Log the phone's temperature to rule out heat."
         )
     on = scene.onset_c(dip)
     if on is None:
-        return Verdict("contact", f"{lasted}; no temperature was read near it")
+        return CauseVerdict("contact", f"{lasted}; no temperature was read near it")
     where, fell = f"{lasted} at {scene.said_c(dip, on)}", scene.fell_k(dip)
     if not_heat:
-        return Verdict("contact", f"{where}; {not_heat}")
+        return CauseVerdict("contact", f"{where}; {not_heat}")
     if on >= HOT_C and fell is not None and fell < CUTOUT_FALL_K:
-        return Verdict("contact", f"{where}, and came back after cooling by only {max(0.0, fell):.1f} K")
-    return Verdict("contact", f"{where}, which is not hot" if on < HOT_C else f"{where}, unlike a stop by heat")
+        return CauseVerdict("contact", f"{where}, and came back after cooling by only {max(0.0, fell):.1f} K")
+    return CauseVerdict("contact", f"{where}, which is not hot" if on < HOT_C else f"{where}, unlike a stop by heat")
 
 
-def _not_over(scene: Scene, dip: RawDip) -> Verdict | None:
+def _not_over(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     """A stop that the log ends in, where what would prove a charge limit or heat is still to come."""
     level, on = scene.percent_at(dip.first), scene.onset_c(dip)
     lasts = duration(scene.seconds(dip))
     if level is not None and at_limit(level) is not None:
         if scene.limits == "seen off":
             why = f"stopped at {level:.0f} % with limits off, {lasts} before the log ends"
-            return Verdict("unexplained", why, "Look into the phone's settings again, and keep logging.")
+            return CauseVerdict("unexplained", why, "Look into the phone's settings again, and keep logging.")
         why = f"at no-load at {level:.0f} % for the last {lasts} of the log"
-        return Verdict("unexplained", why, "A charge limit shows after a quarter of an hour: keep logging.")
+        return CauseVerdict("unexplained", why, "A charge limit shows after a quarter of an hour: keep logging.")
     if on is not None and on >= HOT_C:
         why = f"at no-load from {scene.said_c(dip, on)} on, for the last {lasts} of the log"
-        return Verdict("unexplained", why, "A stop by heat ends once it has cooled: keep logging.")
+        return CauseVerdict("unexplained", why, "A stop by heat ends once it has cooled: keep logging.")
     if scene.seconds(dip) >= HOLD_LEAST_S:
         why = f"at no-load for the last {lasts} of the log"
-        return Verdict("unexplained", why, f"Was it taken off{scene.or_pack_empty}? A note would say.")
+        return CauseVerdict("unexplained", why, f"Was it taken off{scene.or_pack_empty}? A note would say.")
     return None
 
 
@@ -402,16 +404,18 @@ def _moved(scene: Scene, dip: RawDip) -> str:
     return ""
 
 
-def _unexplained(scene: Scene, dip: RawDip) -> Verdict:
+def _unexplained(scene: Scene, dip: RawDip) -> CauseVerdict:
     if scene.warmth is None:
-        return Verdict(
+        return CauseVerdict(
             "unexplained",
             "part of the power went, and no temperature was logged",
             "Measure the back of the phone: heat shows as drops that start at one temperature.",
         )
     on = scene.onset_c(dip)
     if on is None:
-        return Verdict("unexplained", "part of the power went, with no temperature read near it", "Log it throughout.")
+        return CauseVerdict(
+            "unexplained", "part of the power went, with no temperature read near it", "Log it throughout."
+        )
     at = f"part of the power went at {scene.said_c(dip, on)}"
     if on < HOT_C - scene.warmth.unsure_k:
         why = f"{at}, which is not hot"
@@ -419,4 +423,4 @@ def _unexplained(scene: Scene, dip: RawDip) -> Verdict:
         why = f"{at}, and came back without the phone cooling"
     else:
         why = f"{at}, once, or not where heat would show"
-    return Verdict("unexplained", why, "Was the phone in use? Repeat it idle, with its screen off.")
+    return CauseVerdict("unexplained", why, "Was the phone in use? Repeat it idle, with its screen off.")

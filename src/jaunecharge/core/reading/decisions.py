@@ -19,7 +19,7 @@ LEAST_S = 10.0
 
 
 @dataclass(frozen=True)
-class Overruling:
+class Decision:
     """A decision about a dip or about where a phase begins.
 
     start_s, end_s [s] : the thing as it was read (of a phase: where it began, twice), or a stretch where nothing was
@@ -36,7 +36,7 @@ class Overruling:
     why: str = ""
 
 
-def check_overruling(given: Overruling, trace: PowerTrace) -> None:
+def check_overruling(given: Decision, trace: PowerTrace) -> None:
     """Refuse a decision that cannot be.
 
     Raises
@@ -55,14 +55,14 @@ def check_overruling(given: Overruling, trace: PowerTrace) -> None:
         raise CannotRead(f"there is no cause {given.cause}", f"choose one of {', '.join(CAUSES)}", file="overruling")
 
 
-def overruled(judged: Judged, trace: PowerTrace, given: Sequence[Overruling]) -> Judged:
+def overruled(judged: Judged, trace: PowerTrace, given: Sequence[Decision]) -> Judged:
     """The judgement with a reader's decisions in it, in their order; each dip keeps what it was read as."""
     for one in given:
         judged = _phase(judged, trace, one) if one.about == "phase" else _dip(judged, one)
     return judged
 
 
-def _dip(judged: Judged, one: Overruling) -> Judged:
+def _dip(judged: Judged, one: Decision) -> Judged:
     found = max(
         (*judged.dips, *judged.dismissed),
         key=lambda d: _common(d.start_s, d.end_s, one.start_s, one.end_s),
@@ -113,7 +113,7 @@ def _sorted(dips: tuple[Dip, ...]) -> tuple[Dip, ...]:
     return tuple(sorted(dips, key=lambda d: d.start_s))
 
 
-def _phase(judged: Judged, trace: PowerTrace, one: Overruling) -> Judged:
+def _phase(judged: Judged, trace: PowerTrace, one: Decision) -> Judged:
     """Move the boundary at which a phase begins; the one before it ends there."""
     phases = list(judged.phases)
     near = [k for k in range(1, len(phases)) if abs(phases[k].start_s - one.start_s) <= SAME_BOUND_S]

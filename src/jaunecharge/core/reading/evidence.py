@@ -10,7 +10,7 @@ from ..log.check_ins import CheckIns
 from ..units import MINUTE_S
 from .dips import RawDip, runs
 from .grid import Series
-from .phases import Course
+from .phases import PowerCourse
 from .phone_temperature import Warmth
 
 Limits = Literal["", "off", "seen off", "left on"]
@@ -30,7 +30,7 @@ class Scene:
     """All that a cause can be judged by. percent : (n,) [%], NaN where unknown; idle_v : volts with no phone placed."""
 
     grid: Series
-    course: Course
+    course: PowerCourse
     first: int
     settled_w: float
     low_w: float

@@ -14,12 +14,12 @@ from ..log.placement import GAINED_POINTS, LEAST_WAKE_S, Stretch
 from ..log.temperatures import HeatLog
 from ..log.trace import PowerTrace
 from ..units import MINUTE_S
-from .causes import Dip, Verdict, explain
+from .causes import CauseVerdict, Dip, explain
 from .dips import RawDip, find_dips, low_level, runs, trailing_low
 from .evidence import Limits, Scene
 from .grid import Series, series
 from .lasting_cuts import lasting_cuts
-from .phases import STEP_SHARE, Course, Level, Phase, PhaseKind, course
+from .phases import STEP_SHARE, Level, Phase, PhaseKind, PowerCourse, course
 from .phone_temperature import Warmth, warmth
 
 WAKE_SHARE, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 12 * MINUTE_S, 5.0, 0.9
@@ -41,7 +41,7 @@ class Judged:
     """What the power did and why. `outcome` is empty, or says that the run came to nothing."""
 
     grid: Series
-    course: Course | None
+    course: PowerCourse | None
     warmth: Warmth | None
     phases: tuple[Phase, ...]
     dips: tuple[Dip, ...]
@@ -209,7 +209,7 @@ def _taken_off(grid: Series, tail: RawDip, readings: CheckIns | None) -> bool:
     return float(readings.time_s[-1]) <= grid.edge_s(tail.first) + MINUTE_S
 
 
-def _dip(scene: Scene, raw: RawDip, verdict: Verdict, lasting: bool) -> Dip:
+def _dip(scene: Scene, raw: RawDip, verdict: CauseVerdict, lasting: bool) -> Dip:
     onset_c = scene.onset_c(raw)
     return Dip(
         scene.grid.edge_s(raw.first),
@@ -234,7 +234,7 @@ def _phases(
     placed_s: float,
     start: int,
     first: int,
-    along: Course,
+    along: PowerCourse,
     dips: list[Dip],
     full: int | None,
     waking: int | None,

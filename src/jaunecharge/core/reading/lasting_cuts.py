@@ -7,7 +7,7 @@ import numpy as np
 from ..arrays import Mask
 from ..log.temperatures import HOT_C
 from ..units import MINUTE_S
-from .causes import HOT_SLACK_K, SAME_LEVEL_K, TIGHT_K, VOLTS_SHARE, Verdict
+from .causes import HOT_SLACK_K, SAME_LEVEL_K, TIGHT_K, VOLTS_SHARE, CauseVerdict
 from .dips import DEEP_SHARE, RawDip
 from .evidence import Scene, carried_on, full_power, new_high
 from .phases import STEP_SHARE, Level
@@ -18,7 +18,7 @@ POLICY_K = 1.5
 LEFT_SHARE, ONSET_S = 0.3, 2 * MINUTE_S
 
 
-def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> list[tuple[RawDip, Verdict]]:
+def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> list[tuple[RawDip, CauseVerdict]]:
     """Steps down with no return that heat or the supply explains: each to where its evidence ends.
 
     What is left is a stage: policy and heat cannot be told apart by one such step. throttled_c [°C] : where the dips
@@ -28,7 +28,7 @@ def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> 
     stop = next(x for x in (scene.course.taper, scene.course.trickle, scene.course.end) if x is not None)
     steps = [(a, b) for a, b in pairwise(levels) if b.watts < STEP_SHARE * a.watts]
     full = full_power(scene, dips)
-    found: list[tuple[RawDip, Verdict]] = []
+    found: list[tuple[RawDip, CauseVerdict]] = []
     taken = -1
     for above, below in steps:
         if above.end <= taken or below.watts >= DEEP_SHARE * above.watts:
@@ -69,7 +69,7 @@ def _cut_begins(scene: Scene, above: Level, below: Level) -> int:
     return min(max(at, begin), stop - 1)
 
 
-def _lasting_supply(scene: Scene, above: Level, below: Level) -> Verdict | None:
+def _lasting_supply(scene: Scene, above: Level, below: Level) -> CauseVerdict | None:
     volts = scene.grid.volts
     if volts is None:
         return None
@@ -77,7 +77,7 @@ def _lasting_supply(scene: Scene, above: Level, below: Level) -> Verdict | None:
     after = float(np.median(volts[below.first : below.end]))
     if after >= VOLTS_SHARE * before:
         return None
-    return Verdict("supply", f"the volts dropped from {before:.2f} to {after:.2f} V and stayed there")
+    return CauseVerdict("supply", f"the volts dropped from {before:.2f} to {after:.2f} V and stayed there")
 
 
 def _volts_back(scene: Scene, above: Level, below: Level, stop: int) -> int:
@@ -96,7 +96,7 @@ def _lasting_heat(
     steps: list[tuple[Level, Level]],
     full: Mask,
     throttled_c: list[float],
-) -> Verdict | None:
+) -> CauseVerdict | None:
     """A lasting cut by heat: begins hot, still climbing, near the run's maximum, and is then held level."""
     on = scene.onset_c(raw)
     warmth = scene.warmth
@@ -111,7 +111,7 @@ def _lasting_heat(
     same = [c for c in throttled_c if abs(c - on) <= min(SAME_LEVEL_K, max(TIGHT_K, 3.0 * warmth.unsure_k))]
     if len(same) > 1:
         said = f"dropped at {scene.said_c(raw, on)}, as {len(same)} times before; the taper came before it returned"
-        return Verdict("heat", said)
+        return CauseVerdict("heat", said)
     seconds = scene.seconds(raw)
     before_taper = celsius[scene.first : raw.end]
     inside = celsius[raw.first : raw.end]
@@ -137,7 +137,7 @@ def _lasting_heat(
     level = float(np.median(last))
     if float(np.percentile(last, 95) - np.percentile(last, 5)) > 2 * HELD_WITHIN_K + 2 * warmth.unsure_k:
         return None
-    return Verdict(
+    return CauseVerdict(
         "heat",
         f"cut for good at {scene.said_c(raw, on)}, near the hottest of the run; then held near {level:.1f} °C",
         "Phones also step down by a schedule of their own: repeat it with a fan to know.",

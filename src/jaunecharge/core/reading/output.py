@@ -60,7 +60,7 @@ def ratio_of_reference(drawn: Measured, delivered_w: float, run: str) -> Ratio:
 
 
 @dataclass(frozen=True)
-class Estimate:
+class OutputEstimate:
     """What one method makes of the output [W], where along the chain, and what it assumes."""
 
     method: str
@@ -95,13 +95,13 @@ class Output:
     """All estimates of the output, and the class."""
 
     ratio: Ratio
-    estimates: tuple[Estimate, ...]
+    estimates: tuple[OutputEstimate, ...]
     group: OutputClass | None
 
 
-def by_ratio(settled: Measured, ratio: Ratio) -> Estimate:
+def by_ratio(settled: Measured, ratio: Ratio) -> OutputEstimate:
     """Output = P / k at the charger."""
-    return Estimate(
+    return OutputEstimate(
         "reference ratio",
         "charger",
         settled.over(ratio.value),
@@ -111,14 +111,14 @@ def by_ratio(settled: Measured, ratio: Ratio) -> Estimate:
     )
 
 
-def by_idle(settled: Measured, idle: Measured, which: str) -> Estimate:
+def by_idle(settled: Measured, idle: Measured, which: str) -> OutputEstimate:
     """Output = P − overhead at the charger, the overhead being an idle draw."""
     parts = (
         *settled.parts,
         *(p for p in idle.parts if "gain" not in p.source),
         Part("overhead under load, unlike the idle draw", rectangle(OVERHEAD_SHARE * idle.value)),
     )
-    return Estimate(
+    return OutputEstimate(
         f"idle subtraction, {which}",
         "charger",
         Measured(settled.value - idle.value, parts),
@@ -128,10 +128,10 @@ def by_idle(settled: Measured, idle: Measured, which: str) -> Estimate:
     )
 
 
-def by_account(gained_wh: Measured, seconds: float, window: tuple[float, float]) -> Estimate:
+def by_account(gained_wh: Measured, seconds: float, window: tuple[float, float]) -> OutputEstimate:
     """Mean power that arrived in the battery over the account's window: a later point of the chain."""
     hours = seconds / 3600.0
-    return Estimate(
+    return OutputEstimate(
         "battery account",
         "battery",
         gained_wh.scaled(1.0 / hours),

@@ -57,7 +57,7 @@ class Level:
 
 
 @dataclass(frozen=True)
-class Course:
+class PowerCourse:
     """The course of the power from the end of the ramp on, dips left out.
 
     levels : steady stretches before the taper, in order; taper, trickle : the step at which each begins, or None;
@@ -78,7 +78,7 @@ def course(
     settled_w: float,
     base_w: float,
     percent: Array | None,
-) -> Course:
+) -> PowerCourse:
     """The levels that the power kept, and where the taper and the trickle begin.
 
     Parameters
@@ -94,7 +94,7 @@ def course(
     """
     found = _pieces(grid, first, end, dips, settled_w)
     if not found:
-        return Course((), None, None, end)
+        return PowerCourse((), None, None, end)
     flat = [_is_flat(grid, p, base_w) for p in found]
     low = [(p.mean_w - base_w) < TRICKLE_SHARE * (settled_w - base_w) for p in found]
     trickle = _trickle(found, flat, low)
@@ -108,7 +108,7 @@ def course(
             break
         if steady:
             levels.append(Level(piece.first, min(piece.end, stop), piece.mean_w))
-    return Course(tuple(levels), taper, trickle, end)
+    return PowerCourse(tuple(levels), taper, trickle, end)
 
 
 def _pieces(grid: Series, first: int, end: int, dips: list[RawDip], settled_w: float) -> list[Piece]:

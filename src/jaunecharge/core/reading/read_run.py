@@ -13,7 +13,7 @@ from ..log.temperatures import HeatFacts, HeatLog, facts
 from ..log.trace import PowerTrace
 from ..measured import Measured
 from . import power_levels as levels
-from .decisions import Overruling, overruled
+from .decisions import Decision, overruled
 from .evidence import Limits
 from .judgement import Judged, judge
 from .output import USUAL_RATIO, Output, Ratio, by_account, by_idle, by_ratio, classify, prevented
@@ -48,7 +48,7 @@ class Conditions:
     phone_limit_w: float | None = None
     """What the phone takes at most by this transfer profile [W], where it is known."""
 
-    overrulings: tuple[Overruling, ...] = ()
+    overrulings: tuple[Decision, ...] = ()
     method_start: tuple[float, float] | None = None
     """Between which percentages its method card lets a run start."""
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from ..log.temperatures import HOT_C, THRESHOLDS_C
 from ..measured import Measured
-from ..reading.output import Estimate
+from ..reading.output import OutputEstimate
 from ..reading.read_run import Reading
 from ..reading.standby import LEAST_SEEN_S, Habits
 from ..reading.throttling import ALIKE_SHARE
@@ -157,7 +157,7 @@ def output_figures(reading: Reading) -> list[Figure]:
             for e in found.estimates]  # fmt: skip
 
 
-def _estimate(e: Estimate, key: str, start_s: float | None, end_s: float | None) -> Figure:
+def _estimate(e: OutputEstimate, key: str, start_s: float | None, end_s: float | None) -> Figure:
     battery = e.point == "battery"
     return Figure(
         key,

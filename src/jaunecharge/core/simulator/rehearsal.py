@@ -29,7 +29,7 @@ WARM_STEPS_C = (40, 43, 45, 48, 50)
 
 
 @dataclass(frozen=True)
-class Dip:
+class TrueDip:
     """A true dip: seconds on the log's clock, cause, temperature [°C] and percentage at its beginning."""
 
     start_s: float
@@ -52,7 +52,7 @@ class Truth:
     after_full_w: float | None
     max_c: float
     minutes_over: dict[int, float]
-    dips: tuple[Dip, ...]
+    dips: tuple[TrueDip, ...]
     account_error: float
 
 
@@ -160,9 +160,9 @@ def truth_of(charge: Simulated, seed: int) -> Truth:
     )
 
 
-def _dips(charge: Simulated) -> list[Dip]:
+def _dips(charge: Simulated) -> list[TrueDip]:
     """Stretches in which heat, a slip, a hold, a restart or the supply took power away, in order."""
-    found: list[Dip] = []
+    found: list[TrueDip] = []
     cause = np.full(len(charge.state), "", dtype=object)
     for state, name in CAUSES.items():
         cause[charge.state == state] = name
@@ -174,7 +174,7 @@ def _dips(charge: Simulated) -> list[Dip]:
     for start, end in zip([0, *edges.tolist()], [*edges.tolist(), len(cause)], strict=True):
         if cause[start] and end - start >= LEAST_DIP_S:
             onset = (float(charge.phone_c[start]), float(charge.shown[start]))
-            found.append(Dip(float(start), float(end), str(cause[start]), *onset))
+            found.append(TrueDip(float(start), float(end), str(cause[start]), *onset))
     return found
 
 

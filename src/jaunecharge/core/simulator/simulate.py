@@ -128,7 +128,7 @@ class Scenario:
 
 
 @dataclass(frozen=True)
-class Account:
+class EnergyAccount:
     """Where the energy went [Wh]: drawn at the meter; stored in the battery; heat of coil, receiver and cell; idle draw
     of charger and phone."""
 
@@ -154,7 +154,7 @@ class Simulated:
     pad_c: Array
     charge: Array
     state: Array
-    account: Account
+    account: EnergyAccount
 
     @cached_property
     def shown(self) -> Array:
@@ -237,7 +237,7 @@ def _simulated(scenario: Scenario, out: Traces, n: int) -> Simulated:
     drawn, stored, heat, idle = (float(out.account[k]) for k in (IN, STORED, HEAT, IDLE))
     # Only what was filled is kept: the room that was made is for the longest run.
     power, delivered, battery, phone_c, pad_c, charge, state = (a[:n].copy() for a in out[:7])
-    account = Account(drawn, stored, heat, idle)
+    account = EnergyAccount(drawn, stored, heat, idle)
     return Simulated(scenario, power, delivered, battery, phone_c, pad_c, charge, state, account)
 
 

@@ -123,7 +123,7 @@ def tier_said(from_w: float | None, to_w: float | None, by_wire: bool = False) -
 
 
 @dataclass(frozen=True)
-class Estimate:
+class CarriedOver:
     """What another phone may expect of a charger: the minutes where they carry over, the ratio of capacities, whether
     both phones are of one acceptance tier, and why, in words."""
 
@@ -141,7 +141,7 @@ def estimate(
     to_w: float | None = None,
     same_phone: bool = False,
     by_wire: bool = False,
-) -> Estimate:
+) -> CarriedOver:
     """Minutes over a window on another phone, or why there are none.
 
     Parameters
@@ -162,10 +162,10 @@ def estimate(
     same_tier, said = tier_said(from_w, to_w, by_wire)
     ratio = None if from_mah is None else to_mah / from_mah
     if same_phone:
-        return Estimate(None, ratio, same_tier, "measured on this very phone: its own time stands above")
+        return CarriedOver(None, ratio, same_tier, "measured on this very phone: its own time stands above")
     if from_mah is None:
-        return Estimate(None, ratio, same_tier, "the capacity of the measured phone is not known")
+        return CarriedOver(None, ratio, same_tier, "the capacity of the measured phone is not known")
     if minutes is None:
-        return Estimate(None, ratio, same_tier, "the measured phone has no time over this window")
+        return CarriedOver(None, ratio, same_tier, "the measured phone has no time over this window")
     lap = None if same_tier is False else carried_lap(minutes, from_mah, to_mah)
-    return Estimate(lap, ratio, same_tier, said)
+    return CarriedOver(lap, ratio, same_tier, said)

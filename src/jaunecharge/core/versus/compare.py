@@ -18,12 +18,12 @@ from ..noise import (
     CONFIDENCE,
     POWER,
     ROOM_SPREAD,
+    DifferenceVerdict,
     Forward,
     Noise,
     Noises,
     Sides,
     Spread,
-    Verdict,
     measured_spread,
     noises,
 )
@@ -32,7 +32,7 @@ from .copies import without_copies
 from .curves import Align, Gap, curves, gaps
 from .pairing import Differences, differences, unfit
 from .ranking import Places, holm, last_ranks, ranks
-from .repeats import Cell, fold
+from .repeats import Repeats, fold
 from .window import Lap, Window, checked_window, lap, shared_window, span
 
 MILESTONES = (50.0, 80.0, 100.0)
@@ -48,7 +48,7 @@ class Difference:
     """How two sides differ over a window: the minutes and their noise, how much less time the faster took and how much
     higher its rate was [%]; p : probability of so large a difference by chance alone."""
 
-    verdict: Verdict
+    verdict: DifferenceVerdict
     less_time_percent: float
     higher_rate_percent: float
     p: float
@@ -110,7 +110,7 @@ class Timed:
         table = np.column_stack([saved, noise.standard, noise.dof, noise.factor, less, higher, p]).tolist()
         known = (self.known[i] & self.known[j]).tolist()
         return [
-            Difference(Verdict(r[0], Noise(r[1], r[2], r[3])), r[4], r[5], r[6]) if there else None
+            Difference(DifferenceVerdict(r[0], Noise(r[1], r[2], r[3])), r[4], r[5], r[6]) if there else None
             for r, there in zip(table, known, strict=True)
         ]
 
@@ -189,7 +189,7 @@ class Timed:
         return high
 
 
-def timed(cells: Sequence[Cell], window: Window) -> Timed:
+def timed(cells: Sequence[Repeats], window: Window) -> Timed:
     """The times of cells over a window."""
     laps = tuple(
         tuple(
@@ -245,7 +245,7 @@ class Versus:
     unfit : why it has none; dropped : why single repeats of a cell that has one were left out; copied : runs of
     which another is the same recording, each with that one; they are left out unless nothing else is there."""
 
-    cells: tuple[Cell, ...]
+    cells: tuple[Repeats, ...]
     timed: Timed
     pairs: tuple[Pair, ...]
     rank: tuple[int, ...]
@@ -346,7 +346,7 @@ def to_milestones(found: Versus) -> dict[float, Timed]:
     return {top: at for top, at in made.items() if top <= end or at.known.sum() > 1}
 
 
-def _fitting(cells: Sequence[Cell], window: Window) -> tuple[list[Cell], list[str]]:
+def _fitting(cells: Sequence[Repeats], window: Window) -> tuple[list[Repeats], list[str]]:
     """Cells without the repeats that do not cover a window, where others do; and why those were left out."""
     found, dropped = [], []
     for cell in cells:

@@ -10,7 +10,7 @@ from ..arrays import Array, Mask
 from ..log.check_ins import CheckIns
 from ..units import MINUTE_S
 from .ranking import Places
-from .repeats import Cell
+from .repeats import Repeats
 from .window import Window, crossing
 
 Align = Literal["placement", "common percent"]
@@ -35,7 +35,7 @@ def shift(readings: CheckIns, window: Window, align: Align) -> float:
     return 0.0 if found is None else found.estimate
 
 
-def curves(cells: Sequence[Cell], window: Window, align: Align, minutes: Array) -> Array:
+def curves(cells: Sequence[Repeats], window: Window, align: Align, minutes: Array) -> Array:
     """Battery level of each cell, the mean of its runs : (cells, minutes) [%]; NaN where check-ins do not reach.
 
     A phone that has shown 100 % stays there. Where the first repeats have ended, the mean goes on by the rise of those
@@ -80,13 +80,13 @@ def _mean(rows: Array) -> Array:
     return made
 
 
-def longest(cells: Sequence[Cell]) -> float:
+def longest(cells: Sequence[Repeats]) -> float:
     """Minutes after placing at which the last check-in of the longest run stands."""
     ends = [float(r.course.readings.time_s[-1]) for c in cells for r in c.runs if r.course.readings is not None]
     return max(ends, default=0.0) / MINUTE_S
 
 
-def gaps(cells: Sequence[Cell], window: Window, align: Align, i: Places, j: Places) -> list[Gap | None]:
+def gaps(cells: Sequence[Repeats], window: Window, align: Align, i: Places, j: Places) -> list[Gap | None]:
     """The largest gap of each pair of cells; None where their curves never stand side by side."""
     minutes = np.linspace(0.0, longest(cells), GRID)
     level = curves(cells, window, align, minutes)

@@ -10,7 +10,7 @@ from ..factors import NAMES, WIRED
 from ..noise import CONFIDENCE
 from .compare import Pair, Versus
 from .contender import Contender
-from .repeats import Cell
+from .repeats import Repeats
 
 WIRELESS_NAME = "wirelessly"
 MOST_MORE_PERCENT = -900.0
@@ -87,7 +87,7 @@ def effects(found: Versus) -> list[Effect]:
     return sorted(made_effects, key=lambda e: (order.get(e.factor, 99), e.from_level.casefold(), e.to_level.casefold()))
 
 
-def _room(cell: Cell) -> str:
+def _room(cell: Repeats) -> str:
     celsius = cell.first.ambient_c
     return cell.first.factors.get("ambient", "") if celsius is None else f"{celsius:.0f} °C"
 

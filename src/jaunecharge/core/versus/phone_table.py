@@ -12,13 +12,13 @@ from .copies import without_copies
 from .heat_table import unlike, usual_conditions
 from .pairing import unfit
 from .ranking import place_said
-from .repeats import Cell, grouped
+from .repeats import Repeats, grouped
 from .run_names import charger_name
 from .window import Window, span, worthwhile_windows
 
 
 @dataclass(frozen=True)
-class Field:
+class TableCell:
     """A phone on a charger. times [min] of its runs under the usual conditions; place : its place on this phone in
     words, empty where it has none; others : runs under other conditions, or short of the window, each with what sets it
     apart."""
@@ -56,7 +56,7 @@ class PhoneTable:
 
     chargers: tuple[str, ...]
     columns: tuple[Column, ...]
-    fields: Mapping[tuple[str, str], Field]
+    fields: Mapping[tuple[str, str], TableCell]
     usual: Mapping[str, str]
     usual_room_c: float | None
 
@@ -67,7 +67,7 @@ def phone_table(runs: Sequence[Contender]) -> PhoneTable:
     kept, _ = without_copies([r for r in stated if r.outcome != "void" and not r.simulated])
     usual, room = usual_conditions([r.factors for r in kept], [r.ambient_c for r in kept])
     phones = list(dict.fromkeys(r.factors["phone"] for r in sorted(kept, key=lambda r: r.levels["phone"])))
-    fields: dict[tuple[str, str], Field] = {}
+    fields: dict[tuple[str, str], TableCell] = {}
     columns = []
     for phone in phones:
         own = [r for r in kept if r.levels["phone"] == phone.casefold()]
@@ -113,7 +113,7 @@ def _field(
     apart: Mapping[str, str],
     found: Versus | None,
     window: Window | None,
-) -> Field:
+) -> TableCell:
     here = [r for r in own if charger_name(r) == charger]
     times: dict[str, float] = {}
     places: list[tuple[int, int]] = []
@@ -124,7 +124,7 @@ def _field(
         minutes = None if apart[run.key] or window is None else _minutes(run, window)
         if minutes is not None:
             times[run.key] = minutes
-    return Field(
+    return TableCell(
         phone,
         charger,
         tuple(r for r in here if r.key in times),
@@ -135,5 +135,5 @@ def _field(
 
 
 def _minutes(run: Contender, window: Window) -> float | None:
-    laps = timed([Cell(run.key, run.label, (run,))], window).laps[0]
+    laps = timed([Repeats(run.key, run.label, (run,))], window).laps[0]
     return laps[0].estimate if laps else None

@@ -8,7 +8,7 @@ from .pairing import METHOD_FACTORS, differences
 
 
 @dataclass(frozen=True)
-class Cell:
+class Repeats:
     """Runs that differ in nothing, folded: its key, its label, and the runs."""
 
     key: str
@@ -21,16 +21,16 @@ class Cell:
         return self.runs[0]
 
 
-def fold(runs: Sequence[Contender]) -> list[Cell]:
+def fold(runs: Sequence[Contender]) -> list[Repeats]:
     """Cells of runs: those of a group are repeats; a run without one stands for itself, and so do repeats alone."""
     members: dict[str, list[Contender]] = {}
     for n, run in enumerate(runs):
         members.setdefault(f"group {run.group}" if run.group else f"run {n} {run.key}", []).append(run)
     if len(members) == 1:
         # Repeats alone are held against each other: how far apart they lie is what they are made for.
-        return [Cell(run.key, run.label, (run,)) for run in runs]
+        return [Repeats(run.key, run.label, (run,)) for run in runs]
     return [
-        Cell(own[0].key, own[0].label if len({r.label for r in own}) == 1 else own[0].group, tuple(own))
+        Repeats(own[0].key, own[0].label if len({r.label for r in own}) == 1 else own[0].group, tuple(own))
         for own in members.values()
     ]
 
@@ -57,7 +57,7 @@ def grouped(runs: Sequence[Contender]) -> list[Contender]:
     return found
 
 
-def shared_by_all(cells: Sequence[Cell]) -> dict[str, str]:
+def shared_by_all(cells: Sequence[Repeats]) -> dict[str, str]:
     """Factors that every run states alike, as the first one wrote them."""
     runs = [r for c in cells for r in c.runs]
     first = runs[0]

@@ -15,7 +15,7 @@ from .contender import Contender, Warm, lost_within, window_energy
 from .copies import copy_said
 from .curves import Gap
 from .pairing import COOL_MIN, differences, fair_said, stated_by_neither
-from .repeats import Cell
+from .repeats import Repeats
 from .window import NARROW_POINTS, Lap, Window
 
 
@@ -134,7 +134,7 @@ def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
     return sum(x.earliest for x in laps) / n, sum(x.estimate for x in laps) / n, sum(x.latest for x in laps) / n
 
 
-def cell_energy(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+def cell_energy(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
     """Energy at the meter over the window, the mean of the repeats that were metered [Wh]."""
     found = [
         energy
@@ -144,7 +144,7 @@ def cell_energy(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
     return total(found).scaled(1.0 / len(found)) if found else None
 
 
-def hottest(cell: Cell, laps: Sequence[Lap]) -> Warm | None:
+def hottest(cell: Repeats, laps: Sequence[Lap]) -> Warm | None:
     """The heat over the window of that run of a cell which got hottest in it."""
     known = [
         warm
@@ -155,7 +155,7 @@ def hottest(cell: Cell, laps: Sequence[Lap]) -> Warm | None:
     return max(known, key=lambda w: w.hottest_c, default=None)
 
 
-def lost_minutes(cell: Cell, laps: Sequence[Lap]) -> Measured | None:
+def lost_minutes(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
     """What heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean [min]."""
     found = [
         lost
@@ -231,7 +231,7 @@ def energy_said(found: Versus) -> list[str]:
     return said
 
 
-def battery_key(cell: Cell) -> str:
+def battery_key(cell: Repeats) -> str:
     """What says whose battery a row fills: energies are held against each other within one only."""
     phone, mah = cell.first.levels.get("phone", ""), cell.first.capacity_mah
     return phone or ("" if mah is None else f"{mah:g}")
