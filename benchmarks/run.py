@@ -31,10 +31,10 @@ from jaunecharge.api.app import make_app
 from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
-from jaunecharge.formats.assemble import Part, assemble
 from jaunecharge.formats.case import Case
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.assemble import Part, assemble
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 from jaunecharge.postgres import Cluster
 from jaunecharge.store.database import Database
 from jaunecharge.store.runs import FileRead, NewRun, add_run

@@ -16,13 +16,13 @@ from jaunecharge.core.log.clock import ClockKind
 from jaunecharge.core.log.phone_reports import besides
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.sentences import sentences
-from jaunecharge.formats.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
 from jaunecharge.formats.case import Case
-from jaunecharge.formats.folder import run_archive
-from jaunecharge.formats.report import document, summary
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.tables_out import csv_text, xlsx_bytes
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
+from jaunecharge.formats.write.csv_xlsx import csv_text, xlsx_bytes
+from jaunecharge.formats.write.folder import run_archive
+from jaunecharge.formats.write.report import document, summary
 from tests.cases import FolderTest, checkins, reading, steps
 
 METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 60 else 0.05}\n" for t in range(4000))

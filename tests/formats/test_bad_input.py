@@ -12,10 +12,10 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.labels import label
 from jaunecharge.core.log.typed_check_ins import typed_checkins
 from jaunecharge.formats.case import read_case
-from jaunecharge.formats.limits import MOST_BYTES
-from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.limits import MOST_BYTES
+from jaunecharge.formats.read.logs import meter_log, put_together, temperatures, timed_readings
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 from tests.cases import FolderTest
 
 GOOD = "time_s,volts,amps\n" + "".join(f"{t},9.0,1.5\n" for t in range(200))

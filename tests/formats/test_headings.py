@@ -5,8 +5,8 @@ import math
 import unittest
 from zoneinfo import ZoneInfo
 
-from jaunecharge.formats import cells
-from jaunecharge.formats.headings import meaning, place
+from jaunecharge.formats.read import cells
+from jaunecharge.formats.read.headings import meaning, place
 
 HEADINGS = (
     ("time_s", "time", "s"),

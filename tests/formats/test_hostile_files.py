@@ -11,14 +11,14 @@ import openpyxl
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.labels import as_typed, harmless, label
-from jaunecharge.formats.apart import apart
-from jaunecharge.formats.files import Asked, look, run_of
-from jaunecharge.formats.folder import numbered
-from jaunecharge.formats.limits import MOST_COLUMNS, MOST_SHEETS
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.tables import read_figures
-from jaunecharge.formats.tables_out import csv_text
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.apart import apart
+from jaunecharge.formats.read.columns import read_figures
+from jaunecharge.formats.read.files import Asked, look, run_of
+from jaunecharge.formats.read.limits import MOST_COLUMNS, MOST_SHEETS
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
+from jaunecharge.formats.write.csv_xlsx import csv_text
+from jaunecharge.formats.write.folder import numbered
 from tests.cases import FolderTest
 
 GOOD = "time_s,volts,amps\n" + "".join(f"{t},9.0,1.5\n" for t in range(200))
@@ -83,7 +83,7 @@ class Apart(FolderTest):
         self.refused("more memory", dies)
 
     def test_one_that_nobody_thought_of(self):
-        with self.assertLogs("jaunecharge.formats.apart", "ERROR"):
+        with self.assertLogs("jaunecharge.formats.read.apart", "ERROR"):
             self.refused("cannot be read", stumbles)
 
     def test_arrays_come_back_as_they_were(self):

@@ -9,11 +9,11 @@ import openpyxl
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.log.clock import ClockKind
-from jaunecharge.formats import tables
-from jaunecharge.formats.cells import TimeForm
-from jaunecharge.formats.logs import meter_log, put_together, readings_after_placing, temperatures, timed_readings
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import Choice, understand
+from jaunecharge.formats.read import columns as tables
+from jaunecharge.formats.read.cells import TimeForm
+from jaunecharge.formats.read.logs import meter_log, put_together, readings_after_placing, temperatures, timed_readings
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import Choice, understand
 from tests.cases import FolderTest
 
 SECONDS = range(0, 300)

@@ -11,7 +11,6 @@ from jaunecharge.core.kit.fields import Flawed
 from jaunecharge.core.plan.agenda import TimedSlot, events
 from jaunecharge.core.plan.method import READY
 from jaunecharge.core.schedule.solver import solve
-from jaunecharge.formats.calendar import calendar
 from jaunecharge.formats.card import card_document, card_of
 from jaunecharge.formats.choice import Hours, PlanChoice, PlanWishes, refuse_many
 from jaunecharge.formats.plan import (
@@ -22,6 +21,7 @@ from jaunecharge.formats.plan import (
     schedule_document,
     timed_slots,
 )
+from jaunecharge.formats.write.calendar import calendar
 from tests.core.plans import task
 
 ZURICH = ZoneInfo("Europe/Zurich")

@@ -9,10 +9,10 @@ import zipfile
 import openpyxl
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.formats.apart import apart
-from jaunecharge.formats.assemble import pasted_readings, pasted_temperatures
-from jaunecharge.formats.files import Asked, look, run_of
 from jaunecharge.formats.kit import kit_from_text
+from jaunecharge.formats.read.apart import apart
+from jaunecharge.formats.read.assemble import pasted_readings, pasted_temperatures
+from jaunecharge.formats.read.files import Asked, look, run_of
 
 UNKNOWN = "it cannot be read"
 """What is said of a file where a reader met what nobody thought of."""

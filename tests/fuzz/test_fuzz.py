@@ -10,7 +10,7 @@ import unittest
 from pathlib import Path
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.formats import apart
+from jaunecharge.formats.read import apart
 from jaunecharge.store import people
 from tests.fuzz import calls, files
 from tests.fuzz.memory import Memory

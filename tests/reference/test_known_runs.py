@@ -4,9 +4,9 @@ import unittest
 
 from jaunecharge.core.reading.read_run import read_run
 from jaunecharge.formats.case import read_case
-from jaunecharge.formats.logs import meter_log, put_together, temperatures, timed_readings
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.logs import meter_log, put_together, temperatures, timed_readings
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 from tests.cases import LOGS, truth
 from tests.judging import matched
 from tests.other_runs import TrueDip

@@ -12,9 +12,9 @@ import openpyxl
 
 from jaunecharge.core.reading.read_run import read_run
 from jaunecharge.formats.case import read_case
-from jaunecharge.formats.logs import meter_log, put_together, timed_readings
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.logs import meter_log, put_together, timed_readings
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 from tests.cases import DATA, truth
 
 NAMES = ("staged", "holds-at-80")

@@ -13,7 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from .. import __version__
-from ..formats import apart
+from ..formats.read import apart
 from ..live.health import Health
 from ..live.hub import Hub
 from ..live.inbox import Inbox

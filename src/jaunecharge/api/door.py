@@ -14,7 +14,7 @@ from typing import Any
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from ..formats.limits import MOST_BYTES as MOST_BYTES_OF_FILE
+from ..formats.read.limits import MOST_BYTES as MOST_BYTES_OF_FILE
 from .problems import Problem, response
 
 MOST_BYTES, MOST_READINGS_BYTES = 1_000_000, 2_000_000

@@ -9,9 +9,9 @@ from ..core.factors import NAMES
 from ..core.log import MILESTONES
 from ..core.reading import Reading
 from ..core.units import MINUTE_S
-from ..formats.assemble import zone_of
-from ..formats.folder import Beside, PictureOut, RemarkOut, run_archive
-from ..formats.tables_out import Cell, csv_text, xlsx_bytes
+from ..formats.read.assemble import zone_of
+from ..formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
+from ..formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
 from ..store.copies import copies_listed
 from ..store.files import file_bytes
 from ..store.remarks import notes_of, photos_of

@@ -12,10 +12,10 @@ from fastapi.responses import StreamingResponse
 from ..core.errors import CannotRead
 from ..core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
 from ..core.schedule import Impossible, Schedule, zone_named
-from ..formats.calendar import calendar
 from ..formats.card import card_of
 from ..formats.choice import PlanWishes
 from ..formats.plan import schedule_csv
+from ..formats.write.calendar import calendar
 from ..live.niceness import step_back
 from ..store import plans as store
 from ..store import slots as slot_store

@@ -14,7 +14,7 @@ from starlette.routing import Match
 from ..core.errors import CannotRead
 from ..core.kit import Flawed
 from ..core.schedule import Impossible
-from ..formats.apart import Busy
+from ..formats.read.apart import Busy
 from ..instruments.scpi import InstrumentError
 from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere
 from ..store.failures import failure, looked_only, no_room

@@ -16,11 +16,11 @@ from ..core.report import Figure, figures, sentences, warnings
 from ..core.units import MINUTE_S
 from ..core.versus import Contender
 from ..core.wording import decimals
-from ..formats.apart import apart
-from ..formats.assemble import pasted_readings, zone_of
 from ..formats.card import card_of
-from ..formats.files import run_of
-from ..formats.logs import on_log_clock
+from ..formats.read.apart import apart
+from ..formats.read.assemble import pasted_readings, zone_of
+from ..formats.read.files import run_of
+from ..formats.read.logs import on_log_clock
 from ..store import models as m
 from ..store import runs as store
 from ..store.copies import copies_listed, repeats_of

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from ..core.log import Whose
 from ..formats.case import Case
-from ..formats.cells import TimeForm
+from ..formats.read.cells import TimeForm
 from .numbers import Minute, Revision
 from .reading_shapes import JudgedShape
 

@@ -26,8 +26,8 @@ from ..core.versus import (
     versus,
     worthwhile_windows,
 )
-from ..formats.tables_out import csv_text
 from ..formats.versus import PAIR_HEADINGS, pair_rows, versus_document
+from ..formats.write.csv_xlsx import csv_text
 from ..store import models as m
 from ..store import settings
 from ..store import versus as store

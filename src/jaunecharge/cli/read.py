@@ -12,9 +12,9 @@ from ..core.reading import Reading, given_ratio, read_run
 from ..core.report import EXPANDED_NOTE, figures, sentences, warnings
 from ..core.units import MINUTE_S
 from ..core.wording import decimals
-from ..formats.apart import limited
 from ..formats.case import Case, read_case
-from ..formats.logs import (
+from ..formats.read.apart import limited
+from ..formats.read.logs import (
     MeterLog,
     Temperatures,
     TimedReadings,
@@ -25,9 +25,9 @@ from ..formats.logs import (
     temperatures,
     timed_readings,
 )
-from ..formats.report import document
-from ..formats.source import examine
-from ..formats.understanding import understand
+from ..formats.read.source import examine
+from ..formats.read.understanding import understand
+from ..formats.write.report import document
 from .app import app
 
 

@@ -34,7 +34,7 @@ def schedule(
     if csv is not None:
         _write(csv, schedule_csv(slots).encode())
     if ics is not None:
-        from ..formats.calendar import calendar
+        from ..formats.write.calendar import calendar
 
         zone = problem.start.tzinfo
         assert isinstance(zone, ZoneInfo)

@@ -9,7 +9,7 @@ from ..core.log import CheckIns
 from ..core.measured import Measured, Part
 from ..core.units import MINUTE_S
 from ..core.versus import Course, Power, Warm
-from .numbers import measured, number
+from .write.numbers import measured, number
 
 
 def course_document(course: Course) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from ..core.errors import CannotRead
 from ..core.kit import FIELDS, Flawed, Kit, flaws, item_from, texts_of
 from ..core.labels import as_typed, label
 from .case import said
-from .tables_out import csv_text
+from .write.csv_xlsx import csv_text
 
 LARGEST = 5_000_000
 _KIT: TypeAdapter[Kit] = TypeAdapter(Annotated[Kit, Field(discriminator="kind")])

@@ -12,7 +12,7 @@ from ..core.plan import TimedSlot
 from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window, zone_named
 from .case import said
 from .documents import read_json
-from .tables_out import csv_text
+from .write.csv_xlsx import csv_text
 
 YEARS = (1990, 2200)
 Minutes = Annotated[float, Field(ge=0, le=1_000_000)]

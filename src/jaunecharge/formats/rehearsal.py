@@ -6,7 +6,7 @@ from typing import Any
 
 from ..core.kit import Charger, Meter, Phone
 from ..core.simulator import Rehearsal, Truth
-from .tables_out import csv_text
+from .write.csv_xlsx import csv_text
 
 METER, CHECKINS, HEAT, CASE, TRUTH = "meter.csv", "battery.csv", "heat.csv", "case.json", "truth.json"
 

@@ -18,9 +18,9 @@ from ..core.units import MINUTE_S
 from ..core.versus import Contender, Course, course_of
 from .case import Case, read_case, said
 from .documents import read_json
-from .logs import meter_log, put_together, temperatures, timed_readings
-from .source import examine
-from .understanding import understand
+from .read.logs import meter_log, put_together, temperatures, timed_readings
+from .read.source import examine
+from .read.understanding import understand
 
 Minute = Annotated[float, Field(ge=-1_000_000, le=1_000_000)]
 Percent = Annotated[float, Field(ge=0, le=100)]

@@ -16,7 +16,7 @@ from ..core.reading import READER_VERSION, USUAL_RATIO, Conditions, Decision, Li
 from ..formats.card import card_of
 from ..formats.case import Case
 from ..formats.kit import kit_of
-from ..formats.report import summary
+from ..formats.write.report import summary
 from . import models as m
 from .settings import ratio
 

@@ -12,12 +12,12 @@ from ..core.forecast import Row
 from ..core.kit import Meter
 from ..core.plan import stated
 from ..core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
-from ..formats.assemble import Part, assemble
 from ..formats.case import Case
 from ..formats.kit import facts_of
+from ..formats.read.assemble import Part, assemble
+from ..formats.read.source import examine
+from ..formats.read.understanding import understand
 from ..formats.rehearsal import CASE, CHECKINS, HEAT, METER, TRUTH, case_document, truth_document, write_rehearsal
-from ..formats.source import examine
-from ..formats.understanding import understand
 from . import models as m
 from .runs import FileRead, NewRun, add_run
 

@@ -32,7 +32,7 @@ from ..core.reading import RunLog
 from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.case import Case
-from ..formats.source import READER
+from ..formats.read.source import READER
 from . import models as m
 from .cards import card_named
 from .errors import ChangedMeanwhile, NotThere

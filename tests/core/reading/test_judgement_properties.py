@@ -15,9 +15,9 @@ from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.cautions import warnings
 from jaunecharge.core.report.sentences import headline, sentences
-from jaunecharge.formats.logs import temperatures
-from jaunecharge.formats.source import examine
-from jaunecharge.formats.understanding import understand
+from jaunecharge.formats.read.logs import temperatures
+from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 from tests.other_runs import MECHANISMS, made_run
 
 SEEDS = st.integers(0, len(MECHANISMS) * 3 - 1)

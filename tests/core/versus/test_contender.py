@@ -11,7 +11,7 @@ from jaunecharge.core.versus.compare import to_milestones, versus
 from jaunecharge.core.versus.contender import Contender, Course, Warm, course_of, lost_within
 from jaunecharge.core.versus.sentences import hottest, lost_minutes, summary_said
 from jaunecharge.formats.course import course_document, course_of_summary
-from jaunecharge.formats.report import summary
+from jaunecharge.formats.write.report import summary
 from tests.core.contenders import steady
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from ..core.errors import CannotRead
+from ...core.errors import CannotRead
 from . import cells
 from .limits import (
     LONGEST_CELL,

@@ -3,13 +3,13 @@
 import math
 from typing import Any
 
-from ..core.arrays import Array
-from ..core.log import Milestone
-from ..core.reading import Reading, ribbon, throttle_verdict
-from ..core.report import headline, sentences, warnings
-from ..core.units import MINUTE_S
-from ..core.versus import course_of
-from .course import course_document
+from ...core.arrays import Array
+from ...core.log import Milestone
+from ...core.reading import Reading, ribbon, throttle_verdict
+from ...core.report import headline, sentences, warnings
+from ...core.units import MINUTE_S
+from ...core.versus import course_of
+from ..course import course_document
 from .numbers import measured, number
 
 

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.reading import Reading
+from ...core.reading import Reading
+from .csv_xlsx import Cell, csv_text
 from .report import document
-from .tables_out import Cell, csv_text
 
 
 @dataclass(frozen=True)

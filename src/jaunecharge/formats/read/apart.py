@@ -17,9 +17,9 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any, TypeVar
 
-from ..core.errors import CannotRead
+from ...core.errors import CannotRead
+from .columns import Progress
 from .limits import MOST_MEMORY, MOST_S, too_much_memory, too_slow
-from .tables import Progress
 
 log = logging.getLogger(__name__)
 AT_ONCE = 2
@@ -30,7 +30,7 @@ READERS = ("openpyxl", "pyarrow.csv", "scipy.interpolate")
 T = TypeVar("T")
 
 _processes = multiprocessing.get_context("forkserver")
-_processes.set_forkserver_preload(["jaunecharge.formats.files", "jaunecharge.formats.apart", *READERS])
+_processes.set_forkserver_preload(["jaunecharge.formats.read.files", "jaunecharge.formats.read.apart", *READERS])
 _slots = threading.BoundedSemaphore(AT_ONCE)
 _starting = threading.Lock()
 

@@ -9,12 +9,13 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
 
-from ..core.errors import CannotRead
-from ..core.log import ClockKind, Guess, Timeline, Whose, typed_checkins, typed_temperatures
-from ..core.reading import RunLog
-from ..core.units import MINUTE_S
-from .case import Case
+from ...core.errors import CannotRead
+from ...core.log import ClockKind, Guess, Timeline, Whose, typed_checkins, typed_temperatures
+from ...core.reading import RunLog
+from ...core.units import MINUTE_S
+from ..case import Case
 from .cells import TimeForm
+from .columns import Progress, no_progress
 from .logs import (
     MeterLog,
     PhoneReports,
@@ -30,7 +31,6 @@ from .logs import (
     timed_readings,
 )
 from .source import Source, examine
-from .tables import Progress, no_progress
 from .understanding import Understanding, understand
 
 PASTED = "check-ins"

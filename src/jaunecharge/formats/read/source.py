@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
-from ..core.errors import CannotRead
+from ...core.errors import CannotRead
 from .limits import LONGEST_LINE, MOST_PARTS, refuse_too_large
 
 CHUNK = 1 << 20

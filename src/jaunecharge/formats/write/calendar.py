@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from icalendar import Alarm, Calendar
 from icalendar import Event as Entry
 
-from ..core.plan import AgendaEvent
+from ...core.plan import AgendaEvent
 
 REMIND_BEFORE = dt.timedelta(minutes=10)
 PRODUCT = "-//Jaunecharge//Plan//EN"

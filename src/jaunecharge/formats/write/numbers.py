@@ -1,6 +1,6 @@
 """Figures as documents carry them."""
 
-from ..core.measured import Measured
+from ...core.measured import Measured
 
 
 def number(value: float | None, places: int = 4) -> float | None:

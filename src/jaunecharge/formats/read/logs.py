@@ -6,9 +6,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.arrays import Array
-from ..core.errors import CannotRead
-from ..core.log import (
+from ...core.arrays import Array
+from ...core.errors import CannotRead
+from ...core.log import (
     CheckIns,
     ClockKind,
     Guess,
@@ -27,11 +27,11 @@ from ..core.log import (
     refuse_outside,
     whose_clock,
 )
-from ..core.reading import RunLog
-from ..core.units import HOUR_S, MINUTE_S
-from ..core.wording import counted, share
+from ...core.reading import RunLog
+from ...core.units import HOUR_S, MINUTE_S
+from ...core.wording import counted, share
+from .columns import Figures, Progress, no_progress, read_figures
 from .source import Source
-from .tables import Figures, Progress, no_progress, read_figures
 from .understanding import Understanding
 
 WATTS_DISAGREE = 0.05

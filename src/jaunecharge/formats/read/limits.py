@@ -2,7 +2,7 @@
 
 import os
 
-from ..core.errors import CannotRead
+from ...core.errors import CannotRead
 
 os.environ.setdefault("ARROW_DEFAULT_MEMORY_POOL", "system")
 """Arrow's own pool claims a gigabyte at once, which would count against what a file may take."""

@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from ..core.log import ClockKind, Guess, Whose
+from ...core.log import ClockKind, Guess, Whose
+from ..case import Case
 from .assemble import Assembled, Part, assemble, clocks_asked
-from .case import Case
+from .columns import Progress, no_progress
 from .source import examine
-from .tables import Progress, no_progress
 from .understanding import Choice, Understanding, understand
 
 

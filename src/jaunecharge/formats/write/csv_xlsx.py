@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
-from ..core.labels import harmless
+from ...core.labels import harmless
 
 Cell = str | float | int | None
 

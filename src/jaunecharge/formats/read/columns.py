@@ -10,15 +10,15 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from ..core.arrays import Array
-from ..core.errors import CannotRead
-from ..core.log import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
-from ..core.units import to_base
+from ...core.arrays import Array
+from ...core.errors import CannotRead
+from ...core.log import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
+from ...core.units import to_base
 from . import cells
 from .cells import EPOCH_FORMS, FIRST_YEAR, LAST_YEAR, NUMERIC_FORMS, TimeForm
+from .layout import rows
 from .limits import LONGEST_PLACE, refuse_many_rows
 from .source import Source
-from .table import rows
 from .understanding import Column, Understanding
 
 MOST_BAD_SHARE = 0.2

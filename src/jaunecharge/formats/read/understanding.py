@@ -5,12 +5,12 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..core.errors import CannotRead
-from ..core.units import FACTORS
+from ...core.errors import CannotRead
+from ...core.units import FACTORS
 from . import cells, headings
 from .cells import TimeForm
+from .layout import Layout, Row, layout
 from .source import Source
-from .table import Layout, Row, layout
 
 POWER = ("volts", "amps", "watts", "energy")
 SHOWN_ROWS = 6
