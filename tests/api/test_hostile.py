@@ -269,7 +269,7 @@ class NoRoom(HostileTest):
         self.assertEqual(answer.status_code, 507, answer.text)
 
     def test_other_changes(self):
-        with mock.patch("jaunecharge.api.kit.store.add_piece", side_effect=psycopg.errors.DiskFull("no space")):
+        with mock.patch("jaunecharge.api.shelf.kit.store.add_piece", side_effect=psycopg.errors.DiskFull("no space")):
             answer = self.web.post("/api/kit/line", json={"line": "adapter Plug 30 30W", "keep": True})
         self.assertEqual(answer.status_code, 507, answer.text)
 

@@ -5,7 +5,7 @@ import os
 import threading
 import unittest
 
-from jaunecharge.api.progress import as_lines
+from jaunecharge.api.ndjson import as_lines
 from jaunecharge.api.searches import Searches, ticking
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.live.niceness import NICENESS, step_back

@@ -1,5 +1,6 @@
 """The web application: the API, and the built front end."""
 
+import itertools
 import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -24,35 +25,17 @@ from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.uploads import Uploads
-from . import (
-    bench,
-    bench_shapes,
-    cards,
-    chains,
-    checks,
-    exports,
-    hand,
-    kit,
-    kit_shapes,
-    plan_shapes,
-    plans,
-    problems,
-    pushed,
-    readings,
-    remarks,
-    runs,
-    series,
-    shapes,
-    sign_in,
-    uploads,
-    versus,
-)
+from . import bench, plan, problems, runs, shapes, shelf, sign_in, versus
 from .audited import Audited
+from .bench import shapes as bench_shapes
+from .bench.pushed import PushDoor
 from .context import Context
 from .described import described
 from .door import Door
 from .guard import Guard
 from .network import Network
+from .plan import shapes as plan_shapes
+from .shelf import shapes as kit_shapes
 from .sign_in import SignInGuard
 from .signed import Known
 
@@ -111,24 +94,8 @@ def make_app(
     )
     app.state.context = context
     problems.install(app)
-    for router in (
-        uploads.router,
-        runs.router,
-        series.router,
-        remarks.router,
-        readings.router,
-        exports.router,
-        kit.router,
-        chains.router,
-        cards.router,
-        plans.router,
-        bench.router,
-        pushed.router,
-        hand.router,
-        sign_in.router,
-        checks.router,
-        versus.router,
-    ):
+    stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, (sign_in.router,))
+    for router in itertools.chain.from_iterable(stations):
         app.include_router(router)
 
     @app.get(
@@ -163,7 +130,7 @@ def make_app(
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
     app.add_middleware(Audited, context=context)
     app.add_middleware(SignInGuard, network=network, known=context.known)
-    app.add_middleware(pushed.PushDoor, context=context)
+    app.add_middleware(PushDoor, context=context)
     app.add_middleware(Door)
     app.add_middleware(Guard, network=network)
     return app

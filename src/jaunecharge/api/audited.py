@@ -14,7 +14,7 @@ from ..store import audit
 from ..store.database import LOOKS_ONLY
 from .context import Context, name_of
 from .door import is_pushed
-from .progress import NDJSON
+from .ndjson import NDJSON
 from .sign_in import LOOKING, WORKED_OUT
 from .signed import address_of
 

@@ -9,31 +9,32 @@ from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.log import ClockKind, placed_said
-from ..core.plan import in_words
-from ..core.reading import Reading
-from ..core.report import Figure, figures, sentences, warnings
-from ..core.units import MINUTE_S
-from ..core.versus import Contender
-from ..core.wording import decimals
-from ..formats.card import card_of
-from ..formats.read.apart import apart
-from ..formats.read.assemble import pasted_readings, zone_of
-from ..formats.read.files import run_of
-from ..formats.read.logs import on_log_clock
-from ..store import models as m
-from ..store import runs as store
-from ..store.copies import copies_listed, repeats_of
-from ..store.lanes import kept_in_words
-from ..store.plans import get_plan
-from ..store.remarks import notes_of, photos_of
-from ..store.settings import habits as chosen_habits
-from ..store.slots import fill_slot, slot_of_run
-from . import shapes
-from .context import Context, about, context_of, name_of
-from .judged import judged_shape
-from .progress import NDJSON, Told, as_lines
-from .strict import make_router
+from ...core.log import ClockKind, placed_said
+from ...core.plan import in_words
+from ...core.reading import Reading
+from ...core.report import Figure, figures, sentences, warnings
+from ...core.units import MINUTE_S
+from ...core.versus import Contender
+from ...core.wording import decimals
+from ...formats.card import card_of
+from ...formats.read.apart import apart
+from ...formats.read.assemble import pasted_readings, zone_of
+from ...formats.read.files import run_of
+from ...formats.read.logs import on_log_clock
+from ...store import models as m
+from ...store import runs as store
+from ...store.copies import copies_listed, repeats_of
+from ...store.lanes import kept_in_words
+from ...store.plans import get_plan
+from ...store.remarks import notes_of, photos_of
+from ...store.settings import habits as chosen_habits
+from ...store.slots import fill_slot, slot_of_run
+from .. import shapes as common
+from ..context import Context, about, context_of, name_of
+from ..ndjson import NDJSON, Told, as_lines
+from ..strict import make_router
+from . import shapes, upload_shapes
+from .judgement import judged_shape
 from .uploads import asked_of, understanding_shape
 
 READING_SHARE = 0.5
@@ -47,7 +48,7 @@ def row_shape(run: m.Run, copied: Mapping[str, Contender] | None = None) -> shap
     return shapes.RunRow(
         id=run.id,
         label=run.label,
-        factors=shapes.Factors(**run.factors),
+        factors=common.Factors(**run.factors),
         origin=run.origin,
         simulated=store.case_of(run).simulated,
         outcome=run.outcome,
@@ -74,11 +75,11 @@ def list_runs(request: Request) -> list[shapes.RunRow]:
 
 
 @router.get("/deleted-runs")
-def list_deleted_runs(request: Request) -> list[shapes.DeletedRun]:
+def list_deleted_runs(request: Request) -> list[upload_shapes.DeletedRun]:
     """Runs that were deleted and can be brought back, the latest first."""
     with context_of(request).database.session() as session:
         return [
-            shapes.DeletedRun(
+            upload_shapes.DeletedRun(
                 id=run.id,
                 label=run.label,
                 simulated=store.case_of(run).simulated,
@@ -113,7 +114,7 @@ def list_phones(request: Request) -> list[shapes.PhoneShape]:
         }
     },
 )
-def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
+def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
     """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
     context, by = context_of(request), name_of(request)
 
@@ -127,7 +128,7 @@ def read_new_run(request: Request, new: shapes.NewRunShape) -> Any:
     return row_shape(stored(lambda step, fraction: None))
 
 
-def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.Run:
+def _store(context: Context, new: upload_shapes.NewRunShape, by: str, told: Told) -> m.Run:
     uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
     asked = [asked_of(uploads[use.upload], use) for use in new.files]
     reference = ClockKind(new.checkins_reference) if new.checkins_reference == "after placing" else None
@@ -173,7 +174,7 @@ def _store(context: Context, new: shapes.NewRunShape, by: str, told: Told) -> m.
     return run
 
 
-def _label(factors: shapes.Factors, file_name: str) -> str:
+def _label(factors: common.Factors, file_name: str) -> str:
     return f"{factors.phone} on {factors.charger}" if factors.phone and factors.charger else file_name
 
 
@@ -191,7 +192,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
     return shapes.RunShape(
         id=run.id,
         label=run.label,
-        factors=shapes.Factors(**run.factors),
+        factors=common.Factors(**run.factors),
         case=store.case_of(run),
         origin=run.origin,
         simulated=store.case_of(run).simulated,
@@ -231,11 +232,11 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             )
             for s in reading.milestones
         ],
-        percent_at=[shapes.CheckInRow(minute=t, percent=p) for t, p in reading.percent_at],
+        percent_at=[upload_shapes.CheckInRow(minute=t, percent=p) for t, p in reading.percent_at],
         checkins=[]
         if readings is None
         else [
-            shapes.CheckInRow(minute=minutes(reading, t), percent=p)
+            upload_shapes.CheckInRow(minute=minutes(reading, t), percent=p)
             for t, p in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)
         ],
         notes=[note_shape(n, reading.placed_s) for n in notes_of(session, run.id)],

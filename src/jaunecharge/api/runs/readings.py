@@ -5,19 +5,19 @@ import uuid
 from fastapi import Request
 from sqlalchemy.orm import Session
 
-from ..core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
-from ..core.units import MINUTE_S
-from ..core.versus import CONDITIONS, unlike, usual_conditions
-from ..store import runs as store
-from ..store import settings
-from ..store.overrulings import overrule, set_aside
-from ..store.readings import factors_of, stale
+from ...core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
+from ...core.units import MINUTE_S
+from ...core.versus import CONDITIONS, unlike, usual_conditions
+from ...store import runs as store
+from ...store import settings
+from ...store.overrulings import overrule, set_aside
+from ...store.readings import factors_of, stale
+from ..context import context_of, name_of
+from ..numbers import RevisionAsked
+from ..runs.shapes import RunRow
+from ..strict import make_router
 from . import reading_shapes as shapes
-from .context import context_of, name_of
-from .numbers import RevisionAsked
-from .runs import row_shape
-from .shapes import RunRow
-from .strict import make_router
+from .routes import row_shape
 
 router = make_router("readings")
 

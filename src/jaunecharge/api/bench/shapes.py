@@ -6,8 +6,8 @@ from typing import Literal, Self
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
-from ..live.view import EntryView, LaneFull, LaneView
-from .shapes import Factors
+from ...live.view import EntryView, LaneFull, LaneView
+from ..shapes import Factors
 
 Figure = float | None
 

@@ -6,10 +6,10 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, Field
 
-from ..core.plan import Card, Happening, SlotState
-from ..formats.choice import PlanChoice, PlanWishes
-from .numbers import Revision
-from .shapes import RibbonShape
+from ...core.plan import Card, Happening, SlotState
+from ...formats.choice import PlanChoice, PlanWishes
+from ..numbers import Revision
+from ..shapes import RibbonShape
 
 
 class SchoolShape(BaseModel):

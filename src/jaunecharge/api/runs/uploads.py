@@ -6,21 +6,21 @@ from typing import Annotated
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from ..core.errors import CannotRead
-from ..core.log import ClockKind
-from ..core.units import FACTORS, MINUTE_S
-from ..formats.read.apart import apart
-from ..formats.read.assemble import pasted_readings, pasted_temperatures
-from ..formats.read.files import Asked, clocks_of, look
-from ..formats.read.limits import refuse_too_large
-from ..formats.read.source import sha256
-from ..formats.read.understanding import Choice, Understanding
-from ..store.files import runs_read_from
-from ..store.runs import case_of
-from ..store.uploads import Upload
-from . import shapes
-from .context import Context, context_of
-from .strict import make_router
+from ...core.errors import CannotRead
+from ...core.log import ClockKind
+from ...core.units import FACTORS, MINUTE_S
+from ...formats.read.apart import apart
+from ...formats.read.assemble import pasted_readings, pasted_temperatures
+from ...formats.read.files import Asked, clocks_of, look
+from ...formats.read.limits import refuse_too_large
+from ...formats.read.source import sha256
+from ...formats.read.understanding import Choice, Understanding
+from ...store.files import runs_read_from
+from ...store.runs import case_of
+from ...store.uploads import Upload
+from ..context import Context, context_of
+from ..strict import make_router
+from . import upload_shapes as shapes
 
 router = make_router("reading files")
 

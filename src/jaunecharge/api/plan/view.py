@@ -5,7 +5,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
-from ..core.plan import (
+from ...core.plan import (
     OPEN,
     OVER,
     REMINDER,
@@ -18,15 +18,15 @@ from ..core.plan import (
     run_said,
     warm_said,
 )
-from ..core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule, zone_named
-from ..formats.card import card_of
-from ..formats.choice import PlanChoice, PlanWishes
-from ..formats.plan import local_moment
-from ..store import models as m
-from ..store import plans as store
-from ..store.plan_work import happened, timed, warmth_of
-from . import plan_shapes as shapes
-from .shapes import RibbonShape
+from ...core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule, zone_named
+from ...formats.card import card_of
+from ...formats.choice import PlanChoice, PlanWishes
+from ...formats.plan import local_moment
+from ...store import models as m
+from ...store import plans as store
+from ...store.plan_work import happened, timed, warmth_of
+from ..shapes import RibbonShape
+from . import shapes
 
 
 def plan_shape(session: Session, plan: m.Plan, now: dt.datetime) -> shapes.PlanShape:

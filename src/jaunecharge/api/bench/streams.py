@@ -10,7 +10,7 @@ from typing import Any
 from fastapi import Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from ..live.hub import Hub
+from ...live.hub import Hub
 
 PING_S = 10
 ASKS_EVERY_S = 2.0

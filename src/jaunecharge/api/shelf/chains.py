@@ -10,9 +10,9 @@ from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ..core.chain import Chain, advice, as_fed, headline
-from ..core.errors import CannotRead
-from ..core.forecast import (
+from ...core.chain import Chain, advice, as_fed, headline
+from ...core.errors import CannotRead
+from ...core.forecast import (
     Between,
     Coverage,
     Forecast,
@@ -23,19 +23,20 @@ from ..core.forecast import (
     timed_swaps,
     with_best_adapter,
 )
-from ..core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
-from ..core.simulator import Circumstances, Fitted, fit_figures
-from ..core.wording import an
-from ..store import kit as store
-from ..store import models as m
-from ..store.errors import NotThere
-from ..store.rehearsals import NewRehearsal, add_rehearsal
-from . import kit_shapes as shapes
-from .context import about, context_of, name_of
-from .progress import NDJSON, Told, as_lines
-from .runs import row_shape
-from .shapes import GivenShape, RunRow
-from .strict import make_router
+from ...core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
+from ...core.simulator import Circumstances, Fitted, fit_figures
+from ...core.wording import an
+from ...store import kit as store
+from ...store import models as m
+from ...store.errors import NotThere
+from ...store.rehearsals import NewRehearsal, add_rehearsal
+from ..context import about, context_of, name_of
+from ..ndjson import NDJSON, Told, as_lines
+from ..runs.routes import row_shape
+from ..runs.shapes import RunRow
+from ..shapes import GivenShape
+from ..strict import make_router
+from . import shapes
 
 MOST_TABLES = 16
 Piece = TypeVar("Piece", bound=Kit)

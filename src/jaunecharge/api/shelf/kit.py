@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from fastapi import Body, Query, Request, Response
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.kit import (
+from ...core.errors import CannotRead
+from ...core.kit import (
     FIELDS,
     GRAMMAR,
     TRANSFER_WATTS,
@@ -21,19 +21,19 @@ from ..core.kit import (
     transmits,
     typed_kit,
 )
-from ..core.kit import item_of as item_of_line
-from ..formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
-from ..store import kit as store
-from ..store import models as m
-from ..store import runs as run_store
-from ..store.bench_models import MeterCheck
-from ..store.checks import latest_checks, said_of_check
-from ..store.fits import fit_to_run
-from . import kit_shapes as shapes
+from ...core.kit import item_of as item_of_line
+from ...formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
+from ...store import kit as store
+from ...store import models as m
+from ...store import runs as run_store
+from ...store.bench_models import MeterCheck
+from ...store.checks import latest_checks, said_of_check
+from ...store.fits import fit_to_run
+from ..context import Context, about, context_of, name_of
+from ..downloads import answers, download
+from ..strict import make_router
+from . import shapes
 from .chains import fit_shape
-from .context import Context, about, context_of, name_of
-from .downloads import answers, download
-from .strict import make_router
 
 router = make_router("kit", "/api/kit")
 

@@ -11,21 +11,21 @@ from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from ..core.errors import CannotRead
-from ..core.log import MOST_PLACES
-from ..formats.case import said as said_wrong
-from ..live.inbox import Refused, Waits
-from ..live.spool import SpoolFull
-from ..live.steady import now
-from ..store import bench_models as b
-from ..store.bench import OPEN, Batch, Row, get_lane
-from ..store.errors import LaneOver
-from ..store.lanes import lane_s
-from . import bench_shapes as shapes
-from .context import Context, context_of
-from .door import is_pushed
-from .problems import Problem, answer_to, problem_of, response
-from .strict import make_router
+from ...core.errors import CannotRead
+from ...core.log import MOST_PLACES
+from ...formats.case import said as said_wrong
+from ...live.inbox import Refused, Waits
+from ...live.spool import SpoolFull
+from ...live.steady import now
+from ...store import bench_models as b
+from ...store.bench import OPEN, Batch, Row, get_lane
+from ...store.errors import LaneOver
+from ...store.lanes import lane_s
+from ..context import Context, context_of
+from ..door import is_pushed
+from ..problems import Problem, answer_to, problem_of, response
+from ..strict import make_router
+from . import shapes
 
 router = make_router("pushed readings")
 BODY = TypeAdapter(shapes.ReadingsIn)

@@ -9,28 +9,28 @@ from zoneinfo import ZoneInfo
 from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
-from ..core.errors import CannotRead
-from ..core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
-from ..core.schedule import Impossible, Schedule, zone_named
-from ..formats.card import card_of
-from ..formats.choice import PlanWishes
-from ..formats.plan import schedule_csv
-from ..formats.write.calendar import calendar
-from ..live.niceness import step_back
-from ..store import plans as store
-from ..store import slots as slot_store
-from ..store.plan_work import NewPlan, choice_of, timed, worked_out
-from . import plan_shapes as shapes
-from .context import Context, about, context_of, name_of
-from .downloads import answers, download
-from .numbers import SearchSeconds
-from .plan_view import plan_shape
-from .progress import NDJSON, Told, as_lines
-from .searches import ticking
-from .strict import make_router
+from ...core.errors import CannotRead
+from ...core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
+from ...core.schedule import Impossible, Schedule, zone_named
+from ...formats.card import card_of
+from ...formats.choice import PlanWishes
+from ...formats.plan import schedule_csv
+from ...formats.write.calendar import calendar
+from ...live.niceness import step_back
+from ...store import plans as store
+from ...store import slots as slot_store
+from ...store.plan_work import NewPlan, choice_of, timed, worked_out
+from ..context import Context, about, context_of, name_of
+from ..downloads import answers, download
+from ..ndjson import NDJSON, Told, as_lines
+from ..numbers import SearchSeconds
+from ..searches import ticking
+from ..strict import make_router
+from . import shapes
+from .view import plan_shape
 
 if TYPE_CHECKING:
-    from ..core.schedule import Search
+    from ...core.schedule import Search
 
 SECONDS, LEAST_SECONDS, MOST_SECONDS = 20.0, 0.2, 120.0
 
@@ -183,7 +183,7 @@ def improve_plan(
     seconds: SearchSeconds = SECONDS,
 ) -> StreamingResponse:
     """Look for a better schedule in the background; each better one is kept at once."""
-    from ..core.schedule import Search
+    from ...core.schedule import Search
 
     context, search = context_of(request), Search()
     with context.database.session() as session:
@@ -194,7 +194,7 @@ def improve_plan(
 
 
 def _improve(context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", told: Told) -> dict[str, Any]:
-    from ..core.schedule import solve
+    from ...core.schedule import solve
 
     step_back()
     with context.searches.going(search):

@@ -5,20 +5,20 @@ import uuid
 
 from fastapi import Request, Response
 
-from ..core.factors import NAMES
-from ..core.log import MILESTONES
-from ..core.reading import Reading
-from ..core.units import MINUTE_S
-from ..formats.read.assemble import zone_of
-from ..formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
-from ..formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
-from ..store.copies import copies_listed
-from ..store.files import file_bytes
-from ..store.remarks import notes_of, photos_of
-from ..store.runs import case_of, files_of, get_run, is_spot, list_runs
-from .context import context_of
-from .downloads import answers, download
-from .strict import make_router
+from ...core.factors import NAMES
+from ...core.log import MILESTONES
+from ...core.reading import Reading
+from ...core.units import MINUTE_S
+from ...formats.read.assemble import zone_of
+from ...formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
+from ...formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
+from ...store.copies import copies_listed
+from ...store.files import file_bytes
+from ...store.remarks import notes_of, photos_of
+from ...store.runs import case_of, files_of, get_run, is_spot, list_runs
+from ..context import context_of
+from ..downloads import answers, download
+from ..strict import make_router
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 ENDS = ("estimate", "earliest", "latest")

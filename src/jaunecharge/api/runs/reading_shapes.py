@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from .numbers import Minute, Revision
+from ..numbers import Minute, Revision
+from ..shapes import MeasuredShape
 
 CauseName = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
 PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
@@ -162,13 +163,6 @@ class Rereading(BaseModel):
     left: int
     of: int
     version: int
-
-
-class MeasuredShape(BaseModel):
-    """A value and its expanded uncertainty, k = 2."""
-
-    value: float
-    expanded: float | None = Field(description="null where nothing of the uncertainty is known")
 
 
 class ThrottleSummary(BaseModel):

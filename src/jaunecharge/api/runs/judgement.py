@@ -4,11 +4,11 @@ import uuid
 
 from sqlalchemy.orm import Session
 
-from ..core.reading import NO_DIP, Decision, Dip, Reading
-from ..core.units import MINUTE_S
-from ..store import models as m
-from ..store import settings
-from ..store.readings import decision_of
+from ...core.reading import NO_DIP, Decision, Dip, Reading
+from ...core.units import MINUTE_S
+from ...store import models as m
+from ...store import settings
+from ...store.readings import decision_of
 from . import reading_shapes as shapes
 
 

@@ -8,16 +8,16 @@ from fastapi import Request, Response
 from sse_starlette import EventSourceResponse
 from starlette.concurrency import run_in_threadpool
 
-from ..live.lines import understand
-from ..live.view import LaneFull
-from ..store.errors import LaneOver
-from . import bench_shapes as shapes
-from .bench import echo_of, log, noted
-from .context import Context, context_of, name_of
-from .downloads import answers
-from .numbers import Counted
+from ...live.lines import understand
+from ...live.view import LaneFull
+from ...store.errors import LaneOver
+from ..context import Context, context_of, name_of
+from ..downloads import answers
+from ..numbers import Counted
+from ..strict import make_router
+from . import shapes
+from .routes import echo_of, log, noted
 from .streams import EVENTS, last_seen, stream
-from .strict import make_router
 
 router = make_router("a lane in the hand")
 

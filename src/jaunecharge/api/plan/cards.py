@@ -4,15 +4,15 @@ import uuid
 
 from fastapi import Request
 
-from ..core.factors import FACTORS
-from ..core.plan import MATRIX_FACTORS, ORDERS, READY, SCHOOLS, Card, in_words
-from ..core.simulator import AIRFLOWS, IDLE_W
-from ..formats.card import card_of
-from ..store import cards as store
-from ..store import models as m
-from . import plan_shapes as shapes
-from .context import context_of, name_of
-from .strict import make_router
+from ...core.factors import FACTORS
+from ...core.plan import MATRIX_FACTORS, ORDERS, READY, SCHOOLS, Card, in_words
+from ...core.simulator import AIRFLOWS, IDLE_W
+from ...formats.card import card_of
+from ...store import cards as store
+from ...store import models as m
+from ..context import context_of, name_of
+from ..strict import make_router
+from . import shapes
 
 router = make_router("method", "/api/method")
 CHOICES = {"airflow": list(AIRFLOWS), "phone_state": list(IDLE_W)}

@@ -10,28 +10,28 @@ from fastapi import Query, Request
 from sqlalchemy.orm import Session
 from sse_starlette import EventSourceResponse
 
-from ..core.bench import GRAMMAR, Told, Unclear, parse
-from ..core.errors import CannotRead
-from ..core.plan import run_said
-from ..formats.choice import PlanWishes
-from ..instruments.scpi import InstrumentError, OverRange, Scpi
-from ..live.lines import Understood, understand
-from ..live.practice import place_at, stand_in_at
-from ..live.steady import now
-from ..live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
-from ..store import bench as store
-from ..store import bench_models as b
-from ..store import lanes
-from ..store.errors import NotThere
-from ..store.kit import by_label, item_of
-from ..store.opening import lane_from_slot, lane_on_the_spot
-from ..store.plans import get_plan, open_slots
-from . import bench_shapes as shapes
-from .context import Context, about, context_of, name_of
-from .numbers import Counted
-from .signed import token_of
+from ...core.bench import GRAMMAR, Told, Unclear, parse
+from ...core.errors import CannotRead
+from ...core.plan import run_said
+from ...formats.choice import PlanWishes
+from ...instruments.scpi import InstrumentError, OverRange, Scpi
+from ...live.lines import Understood, understand
+from ...live.practice import place_at, stand_in_at
+from ...live.steady import now
+from ...live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
+from ...store import bench as store
+from ...store import bench_models as b
+from ...store import lanes
+from ...store.errors import NotThere
+from ...store.kit import by_label, item_of
+from ...store.opening import lane_from_slot, lane_on_the_spot
+from ...store.plans import get_plan, open_slots
+from ..context import Context, about, context_of, name_of
+from ..numbers import Counted
+from ..signed import token_of
+from ..strict import make_router
+from . import shapes
 from .streams import EVENTS, last_seen, stream
-from .strict import make_router
 
 MOST_NEXT = 6
 

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from ..core.simulator import Airflow, PhoneState
-from .numbers import Revision
-from .shapes import GivenShape
+from ...core.simulator import Airflow, PhoneState
+from ..numbers import Revision
+from ..shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
 LinkName = Literal["adapter", "cable", "charger", "coupling", "phone", "battery"]

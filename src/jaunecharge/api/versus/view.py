@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..core.measured import Measured
-from ..core.reading import Habits
-from ..core.units import MINUTE_S
-from ..core.versus import (
+from ...core.measured import Measured
+from ...core.reading import Habits
+from ...core.units import MINUTE_S
+from ...core.versus import (
     Charge,
     Contender,
     Pair,
@@ -48,9 +48,8 @@ from ..core.versus import (
     warnings_said,
     worth_telling,
 )
-from . import versus_shapes as shapes
-from .reading_shapes import MeasuredShape
-from .shapes import Interval, RibbonShape
+from ..shapes import Interval, MeasuredShape, RibbonShape
+from . import shapes
 
 MOST_PAIRS = 120
 """More pairs than these are not sent at once: nobody reads them."""

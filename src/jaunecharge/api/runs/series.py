@@ -7,13 +7,13 @@ import numpy as np
 from fastapi import Query, Request
 from tsdownsample import MinMaxLTTBDownsampler
 
-from ..core.arrays import Array
-from ..core.units import MINUTE_S
-from ..store.runs import get_run
+from ...core.arrays import Array
+from ...core.units import MINUTE_S
+from ...store.runs import get_run
+from ..context import context_of
+from ..numbers import MinuteAsked
+from ..strict import make_router
 from . import shapes
-from .context import context_of
-from .numbers import MinuteAsked
-from .strict import make_router
 
 router = make_router("runs")
 

@@ -5,10 +5,9 @@ import uuid
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.versus import Align
-from .numbers import Percent
-from .reading_shapes import MeasuredShape
-from .shapes import Interval, RibbonShape
+from ...core.versus import Align
+from ..numbers import Percent
+from ..shapes import Interval, MeasuredShape, RibbonShape
 
 
 class WindowShape(BaseModel):

@@ -7,17 +7,17 @@ from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from ..core.units import MINUTE_S
-from ..store import models as m
-from ..store.errors import NotThere
-from ..store.files import file_bytes
-from ..store.remarks import PICTURES, add_note, add_photo, lay_aside
-from ..store.runs import get_run
+from ...core.units import MINUTE_S
+from ...store import models as m
+from ...store.errors import NotThere
+from ...store.files import file_bytes
+from ...store.remarks import PICTURES, add_note, add_photo, lay_aside
+from ...store.runs import get_run
+from ..context import context_of, name_of
+from ..downloads import answers
+from ..strict import make_router
 from . import shapes
-from .context import context_of, name_of
-from .downloads import answers
-from .runs import note_shape, photo_shape
-from .strict import make_router
+from .routes import note_shape, photo_shape
 from .uploads import FILE_AS_BODY, receive
 
 router = make_router("notes and pictures")

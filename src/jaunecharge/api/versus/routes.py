@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import Query, Request, Response
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.versus import (
+from ...core.errors import CannotRead
+from ...core.versus import (
     CARRY_UNCERTAINTY,
     Align,
     Contender,
@@ -26,20 +26,20 @@ from ..core.versus import (
     versus,
     worthwhile_windows,
 )
-from ..formats.versus import PAIR_HEADINGS, pair_rows, versus_document
-from ..formats.write.csv_xlsx import csv_text
-from ..store import models as m
-from ..store import settings
-from ..store import versus as store
-from ..store.fill import plan_draft, why_pointless
-from . import versus_shapes as shapes
-from .context import context_of
-from .downloads import answers, download
-from .numbers import PercentAsked
-from .readings import conditions_said
-from .runs import Degrees
-from .strict import make_router
-from .versus_view import versus_shape
+from ...formats.versus import PAIR_HEADINGS, pair_rows, versus_document
+from ...formats.write.csv_xlsx import csv_text
+from ...store import models as m
+from ...store import settings
+from ...store import versus as store
+from ...store.fill import plan_draft, why_pointless
+from ..context import context_of
+from ..downloads import answers, download
+from ..numbers import PercentAsked
+from ..runs.readings import conditions_said
+from ..runs.routes import Degrees
+from ..strict import make_router
+from . import shapes
+from .view import versus_shape
 
 router = make_router("versus", "/api/versus")
 

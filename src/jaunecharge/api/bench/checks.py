@@ -8,23 +8,23 @@ from fastapi import Request
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from ..core.bench import check_said, gain_after
-from ..core.errors import CannotRead
-from ..core.plan import ready
-from ..core.reading import spot_check as spots
-from ..formats.card import card_document
-from ..instruments.scpi import Scpi
-from ..live.steady import now
-from ..store import bench, surveys
-from ..store import bench_models as b
-from ..store import checks as store
-from ..store.opening import lane_on_the_spot
-from .bench import open_made
-from .bench_shapes import NewLaneShape
-from .context import Context, about, context_of, name_of
-from .numbers import Watts
-from .reading_shapes import MeasuredShape
-from .strict import make_router
+from ...core.bench import check_said, gain_after
+from ...core.errors import CannotRead
+from ...core.plan import ready
+from ...core.reading import spot_check as spots
+from ...formats.card import card_document
+from ...instruments.scpi import Scpi
+from ...live.steady import now
+from ...store import bench, surveys
+from ...store import bench_models as b
+from ...store import checks as store
+from ...store.opening import lane_on_the_spot
+from ..context import Context, about, context_of, name_of
+from ..numbers import Watts
+from ..shapes import MeasuredShape
+from ..strict import make_router
+from .routes import open_made
+from .shapes import NewLaneShape
 
 router = make_router("checks")
 

@@ -1,0 +1,275 @@
+"""Documents of runs: rows, figures, sentences, notes, changes."""
+
+import datetime as dt
+import uuid
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from ...formats.case import Case
+from ..numbers import Minute, Revision
+from ..shapes import Factors, GivenShape, Interval, RibbonShape
+from .reading_shapes import JudgedShape
+from .upload_shapes import CheckInRow, Reference
+
+
+class SummaryShape(BaseModel):
+    """What a list shows of a reading."""
+
+    ribbon: RibbonShape
+    to_80: Interval | None
+    hottest_c: float | None
+    energy_in_wh: float | None = Field(description="null where nothing was metered")
+    efficiency: float | None
+    best_settled_w: float | None
+    coverage: float
+    headline: str = Field(description="five words, the strong ones between asterisks")
+    kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
+
+
+class BenchEntry(BaseModel):
+    """A line of the log that a run had on the bench."""
+
+    minute: float
+    said: str
+    by: str
+    first: str = Field(description="its first value, where it was corrected")
+    undone: bool
+
+
+class CopyOf(BaseModel):
+    """The run that another is a copy of: the same recording, read before."""
+
+    id: uuid.UUID
+    label: str
+
+
+class RunRow(BaseModel):
+    """A run in a list."""
+
+    id: uuid.UUID
+    label: str
+    factors: Factors
+    origin: str
+    simulated: bool
+    outcome: str = Field(
+        description="how it ended on the bench: complete, stopped early, void; empty if not made there"
+    )
+    spot: bool = Field(description="a spot check: minutes of watts")
+    started_at: dt.datetime | None
+    created_at: dt.datetime
+    zone: str
+    revision: Revision
+    summary: SummaryShape
+    copy_of: CopyOf | None = Field(None, description="where the same recording was read before")
+
+
+class Word(BaseModel):
+    """A piece of a sentence."""
+
+    text: str
+    strong: bool
+
+
+class Place(BaseModel):
+    """A stretch of a run, minutes after placing."""
+
+    start: float
+    end: float
+
+
+class SentenceShape(BaseModel):
+    """One thing the run says, its basis, and its stretch in minutes after placing."""
+
+    key: str
+    words: list[Word]
+    basis: str
+    start: float
+    end: float
+    places: list[Place] = Field(description="all its stretches, where there are several")
+    figure: str = Field(description="the key of the figure that it stands on")
+
+
+class BudgetLine(BaseModel):
+    """A part of a standard uncertainty, in the unit of its figure."""
+
+    source: str
+    standard: float
+
+
+class FigureShape(BaseModel):
+    """A figure with its uncertainty (k = 2) and its working; its stretch in minutes after placing."""
+
+    key: str
+    label: str
+    unit: str
+    value: float
+    expanded: float | None
+    decimals: int
+    point: str
+    formula: str
+    numbers: str
+    source: str
+    budget: list[BudgetLine]
+    start: float | None
+    end: float | None
+    low: float | None
+    high: float | None
+
+
+class MilestoneShape(Interval):
+    """When a percentage was reached."""
+
+    percent: int
+
+
+class NoteShape(BaseModel):
+    """A note on a run."""
+
+    id: uuid.UUID
+    text: str
+    minute: float | None
+    by: str
+    created_at: dt.datetime
+
+
+class NewNote(BaseModel):
+    """A note to be added."""
+
+    text: str
+    minute: Minute | None = None
+
+
+class PhotoShape(BaseModel):
+    """A picture of a run."""
+
+    id: uuid.UUID
+    caption: str
+    name: str
+    by: str
+    created_at: dt.datetime
+
+
+class CorrectionShape(BaseModel):
+    """A change: what, from which first value to which, by whom and when."""
+
+    what: str
+    first: str
+    now: str
+    by: str
+    at: dt.datetime
+
+
+class FileShape(BaseModel):
+    """A file that the run was read from."""
+
+    role: str
+    name: str
+    size: int
+    sha256: str
+    reader: str
+
+
+class RehearsalShape(BaseModel):
+    """What a simulated run was made from."""
+
+    seed: int
+    origins: list[GivenShape]
+
+
+class RunMethod(BaseModel):
+    """The method card that a run was made under, as it was then, and the plan that asked for it."""
+
+    card: str
+    said: str
+    plan: uuid.UUID | None
+    question: str
+
+
+class RunShape(BaseModel):
+    """A run, read."""
+
+    id: uuid.UUID
+    label: str
+    factors: Factors
+    case: Case
+    origin: str
+    simulated: bool
+    outcome: str
+    reason: str = Field(description="why it was stopped early, or is void")
+    bench: list[BenchEntry] = Field(description="the log that it had on the bench")
+    started_at: dt.datetime | None
+    zone: str
+    revision: Revision
+    samples: int
+    placed_s: float
+    placed_said: str = Field(description="when the phone was placed, and how that is known")
+    minutes: float
+    summary: SummaryShape
+    copy_of: CopyOf | None = Field(description="where the same recording was read before")
+    sentences: list[SentenceShape]
+    warnings: list[str]
+    figures: list[FigureShape]
+    judged: JudgedShape | None = Field(description="null where no power was metered, or a shared meter credits nobody")
+    milestones: list[MilestoneShape]
+    percent_at: list[CheckInRow]
+    checkins: list[CheckInRow]
+    notes: list[NoteShape]
+    photos: list[PhotoShape]
+    corrections: list[CorrectionShape]
+    method: RunMethod | None
+    rehearsal: RehearsalShape | None
+    files: list[FileShape]
+
+
+class RunChange(BaseModel):
+    """What is to be corrected; what is left out stays."""
+
+    revision: Revision
+    label: str | None = None
+    factors: Factors | None = None
+    case: Case | None = None
+
+
+class Shifted(BaseModel):
+    """Check-ins, temperatures or both, to be put so many minutes later; earlier where negative."""
+
+    revision: Revision
+    what: Literal["check-ins", "temperatures", "both"]
+    minutes: float = Field(ge=-14_400, le=14_400, allow_inf_nan=False)
+
+
+class CheckInsChange(BaseModel):
+    """Check-ins to put in the place of the present ones, typed or pasted."""
+
+    revision: Revision
+    text: str = Field(max_length=200_000)
+    reference: Reference | None = None
+
+
+class TemperatureSeries(BaseModel):
+    """Temperatures at one place: minutes after placing, °C."""
+
+    position: str
+    minute: list[float]
+    celsius: list[float]
+
+
+class SeriesShape(BaseModel):
+    """A run's curves thinned to what a screen can show, extremes kept; null in watts is a hole."""
+
+    minute: list[float]
+    watts: list[float | None]
+    phone_minute: list[float]
+    phone_watts: list[float] = Field(description="as the phone itself reports them")
+    temperatures: list[TemperatureSeries]
+    samples: int = Field(description="samples that the stretch holds")
+
+
+class PhoneShape(BaseModel):
+    """A phone that was tested before."""
+
+    label: str
+    capacity_mah: float | None
+    nominal_v: float | None
+    battery_health: float | None
