@@ -28,7 +28,7 @@ from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store.database import Database
-from jaunecharge.store.runs import NewRun, add_run
+from jaunecharge.store.runs.runs import NewRun, add_run
 
 RUNS = 500
 FIRST_SEED = 10_000

@@ -37,8 +37,8 @@ from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand
 from jaunecharge.postgres import Cluster
 from jaunecharge.store.database import Database
-from jaunecharge.store.runs import FileRead, NewRun, add_run
-from jaunecharge.store.samples import SIGNATURE, TRAILER, driver, packed_rows
+from jaunecharge.store.runs.runs import FileRead, NewRun, add_run
+from jaunecharge.store.runs.samples import SIGNATURE, TRAILER, driver, packed_rows
 
 MILLION = 1_000_000
 COLUMNS = ("t_s", "watts", "volts", "amps")

@@ -16,7 +16,7 @@ from tests.serving import fresh_database, served
 
 from jaunecharge.demo.hut import load
 from jaunecharge.instruments.scpi import Scpi
-from jaunecharge.store.bench import get_lane
+from jaunecharge.store.bench.lanes import get_lane
 from jaunecharge.store.database import Database
 
 

@@ -16,7 +16,7 @@ from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.instruments.faults import fault
 from jaunecharge.instruments.playback import Playback
 from jaunecharge.instruments.standins import standing_in
-from jaunecharge.store.bench import get_lane
+from jaunecharge.store.bench.lanes import get_lane
 from jaunecharge.store.kit import add_all
 from tests.instruments.playing import scenario
 from tests.serving import ServedTest, served

@@ -33,7 +33,7 @@ class MeterChecks(BenchTest):
             with self.database.session() as session:
                 from uuid import UUID
 
-                from jaunecharge.store.bench import get_lane
+                from jaunecharge.store.bench.lanes import get_lane
 
                 return get_lane(session, UUID(run_gain["id"])).case["meter"]["gain_percent"]
 

@@ -17,7 +17,7 @@ from sqlalchemy import text
 from jaunecharge.api.door import keepable
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store.kit import add_all
-from jaunecharge.store.uploads import Upload
+from jaunecharge.store.runs.uploads import Upload
 from tests.serving import ServedTest, served
 
 FULL = Path("/dev/full")
@@ -132,7 +132,7 @@ class HostileReadings(HostileTest):
     def test_a_lane_of_which_no_run_can_be_made_can_be_ended_and_says_so(self):
         lane, token = self.open()
         self.push(lane, token, [{"n": n, "clock_s": 10.0 * n, "watts": 5.0} for n in range(20)])
-        with mock.patch("jaunecharge.store.lanes._run_of", side_effect=ValueError("nobody thought of that")):
+        with mock.patch("jaunecharge.store.bench.log._run_of", side_effect=ValueError("nobody thought of that")):
             ended = self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "it cannot be read"})
         self.assertEqual((ended.status_code, ended.json()["run"]), (200, None), ended.text)
         log = self.web.get(f"/api/lanes/{lane}/log").json()
@@ -263,7 +263,7 @@ class NoRoom(HostileTest):
 
     def test_uploads(self):
         full = Upload(uuid.uuid4(), FULL, "m.csv")
-        uploads = "jaunecharge.store.uploads.Uploads."
+        uploads = "jaunecharge.store.runs.uploads.Uploads."
         with mock.patch(uploads + "begin", return_value=full), mock.patch(uploads + "drop"):
             answer = self.web.post("/api/uploads", params={"name": "m.csv"}, content=b"x" * 3_000_000)
         self.assertEqual(answer.status_code, 507, answer.text)

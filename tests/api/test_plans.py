@@ -13,7 +13,7 @@ from jaunecharge.core.schedule.problem import schedule_of
 from jaunecharge.core.schedule.solver import solve
 from jaunecharge.store import models as m
 from jaunecharge.store.kit import add_all
-from jaunecharge.store.plans import get_plan, keep_better, left_of, slots_of
+from jaunecharge.store.plan.plans import get_plan, keep_better, left_of, slots_of
 from tests.serving import ServedTest
 
 LINES = (

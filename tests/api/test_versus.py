@@ -7,7 +7,7 @@ import uuid
 from jaunecharge.core.reading.standby import Habits
 from jaunecharge.formats.course import course_document, course_of_summary
 from jaunecharge.store import models as m
-from jaunecharge.store.runs import list_runs, load_log
+from jaunecharge.store.runs.runs import list_runs, load_log
 from jaunecharge.store.versus import contender_of
 from tests.api.test_runs import ApiTest
 

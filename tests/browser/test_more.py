@@ -12,8 +12,8 @@ from sqlalchemy import text
 from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.formats.case import Case
 from jaunecharge.live.spool import Spool
-from jaunecharge.store import bench as store_bench
-from jaunecharge.store.runs import NewRun, add_run
+from jaunecharge.store.bench import lanes as store_bench
+from jaunecharge.store.runs.runs import NewRun, add_run
 from tests.browser.test_runs import METER, BrowserTest
 from tests.cases import checkins, reading, steps
 

@@ -5,7 +5,7 @@ import re
 
 from playwright.sync_api import expect
 
-from jaunecharge.store.runs import list_runs
+from jaunecharge.store.runs.runs import list_runs
 from tests.browser.base import Audit, BrowserTest
 from tests.cases import DATA
 

@@ -204,7 +204,7 @@ class WhereTheClusterLies(FolderTest):
         script = (
             "import sys; from pathlib import Path; from jaunecharge.settings import Settings\n"
             "s = Settings(state=Path(sys.argv[1])); s.make_state()\n"
-            "from jaunecharge.live.spool import Spool; from jaunecharge.store.uploads import Uploads\n"
+            "from jaunecharge.live.spool import Spool; from jaunecharge.store.runs.uploads import Uploads\n"
             "from tests.live.test_parts import batch\n"
             "Spool(s.state / 'waiting.sqlite3').put([batch(range(2))])\n"
             "u = Uploads(s.uploads).begin('x.csv'); u.path.write_text('1'); Uploads(s.uploads).keep(u)\n"

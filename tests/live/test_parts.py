@@ -19,8 +19,8 @@ from jaunecharge.live.inbox import Inbox, Waits
 from jaunecharge.live.instruments import Hangs, every_s, wanted
 from jaunecharge.live.lane_state import FINE_KEPT_S, LaneState, Steps
 from jaunecharge.live.spool import Spool, SpoolFull
-from jaunecharge.store import bench as store
 from jaunecharge.store import bench_models as b
+from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.errors import NotThere
 from tests.serving import fresh_database
 

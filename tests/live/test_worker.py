@@ -22,7 +22,7 @@ from jaunecharge.live.inbox import Inbox, Refused, Waits
 from jaunecharge.live.keeper import Keeper
 from jaunecharge.live.spool import Spool
 from jaunecharge.live.worker import Watch, Worker
-from jaunecharge.store import bench as store
+from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.failures import failure, no_room
 from tests.live.test_faults import CHAIN
 from tests.live.test_parts import NOW, batch, lane

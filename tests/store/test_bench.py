@@ -10,8 +10,8 @@ import psycopg
 from sqlalchemy import func, select
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.store import bench as store
 from jaunecharge.store import bench_models as b
+from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.errors import LaneOver, NotThere
 from tests.serving import fresh_database
 

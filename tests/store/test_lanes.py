@@ -9,11 +9,11 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.report.cautions import warnings
 from jaunecharge.core.report.figures import figures
 from jaunecharge.core.report.sentences import sentences
-from jaunecharge.store import bench as bench
 from jaunecharge.store import bench_models as b
-from jaunecharge.store import lanes as store
-from jaunecharge.store import runs
-from jaunecharge.store.readings import reading_of
+from jaunecharge.store.bench import lanes as bench
+from jaunecharge.store.bench import log as store
+from jaunecharge.store.runs import runs
+from jaunecharge.store.runs.readings import reading_of
 from tests.store.test_bench import NOW, BenchTest
 
 

@@ -18,13 +18,13 @@ from jaunecharge.formats.case import Case
 from jaunecharge.formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from jaunecharge.store import models as m
 from jaunecharge.store.backup import backup, restore
-from jaunecharge.store.cards import add_card, card_named, change_card, own_cards, retire_card
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
 from jaunecharge.store.kit import add_all, change_piece, item_of
-from jaunecharge.store.plan_work import NewPlan, choice_of, seen
-from jaunecharge.store.plans import add_plan, change_plan, delete_plan, get_plan, list_plans, problem_of, slots_of
-from jaunecharge.store.runs import NewRun, add_run
-from jaunecharge.store.slots import fill_slot, slot_of_run, tell, undo
+from jaunecharge.store.plan.cards import add_card, card_named, change_card, own_cards, retire_card
+from jaunecharge.store.plan.plans import add_plan, change_plan, delete_plan, get_plan, list_plans, problem_of, slots_of
+from jaunecharge.store.plan.slots import fill_slot, slot_of_run, tell, undo
+from jaunecharge.store.plan.work import NewPlan, choice_of, seen
+from jaunecharge.store.runs.runs import NewRun, add_run
 from tests.cases import checkins, steps
 from tests.serving import fresh_database
 

@@ -10,13 +10,13 @@ from jaunecharge.core.reading.standby import Habits
 from jaunecharge.formats.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m
-from jaunecharge.store import runs as store
 from jaunecharge.store import settings
-from jaunecharge.store.copies import repeats_of
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
-from jaunecharge.store.overrulings import overrule, set_aside
-from jaunecharge.store.readings import conditions_of, reading_of, stale
-from jaunecharge.store.remarks import add_note, lay_aside
+from jaunecharge.store.runs import runs as store
+from jaunecharge.store.runs.copies import repeats_of
+from jaunecharge.store.runs.decisions import overrule, set_aside
+from jaunecharge.store.runs.readings import conditions_of, reading_of, stale
+from jaunecharge.store.runs.remarks import add_note, lay_aside
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
 from tests.serving import fresh_database
 

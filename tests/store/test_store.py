@@ -28,15 +28,15 @@ from jaunecharge.live.rereading import Rereader
 from jaunecharge.postgres import Cluster
 from jaunecharge.store import models as m
 from jaunecharge.store import people
-from jaunecharge.store import runs as store
 from jaunecharge.store.backup import backup, restore, unused
-from jaunecharge.store.bench import NewLane, open_lane
+from jaunecharge.store.bench.lanes import NewLane, open_lane
 from jaunecharge.store.database import MIGRATIONS, Database
-from jaunecharge.store.files import file_bytes, keep_file
 from jaunecharge.store.kit import add_piece, shelf
-from jaunecharge.store.plans import slots_of
-from jaunecharge.store.readings import reading_of, stale
-from jaunecharge.store.samples import copy_in, copy_out
+from jaunecharge.store.plan.plans import slots_of
+from jaunecharge.store.runs import runs as store
+from jaunecharge.store.runs.files import file_bytes, keep_file
+from jaunecharge.store.runs.readings import reading_of, stale
+from jaunecharge.store.runs.samples import copy_in, copy_out
 from jaunecharge.store.sign_ins import sign_in, signed_in
 from tests.cases import FolderTest, checkins, steps
 from tests.serving import PASSPHRASE, cluster, fresh_database

@@ -6,7 +6,7 @@ import uuid
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.store.errors import NotThere
-from jaunecharge.store.uploads import KEPT_S, Uploads, plain_name
+from jaunecharge.store.runs.uploads import KEPT_S, Uploads, plain_name
 from tests.cases import FolderTest
 
 

@@ -24,7 +24,7 @@ from ..live.rereading import Rereader
 from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
-from ..store.uploads import Uploads
+from ..store.runs.uploads import Uploads
 from . import bench, plan, problems, runs, shapes, shelf, sign_in, versus
 from .audited import Audited
 from .bench import shapes as bench_shapes

@@ -20,12 +20,12 @@ from ..live.inbox import Inbox
 from ..live.practice import Practice
 from ..live.rereading import Rereader
 from ..store import models as m
-from ..store.bench import NewLane
+from ..store.bench.lanes import NewLane
+from ..store.bench.opening import chain_of_labels
 from ..store.database import Database
-from ..store.opening import chain_of_labels
-from ..store.readings import reading_of
-from ..store.runs import load_log
-from ..store.uploads import Uploads
+from ..store.runs.readings import reading_of
+from ..store.runs.runs import load_log
+from ..store.runs.uploads import Uploads
 from .network import Network
 from .searches import Searches
 from .signed import Known, Tries, who_of

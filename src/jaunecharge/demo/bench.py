@@ -14,12 +14,12 @@ from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.practice import Practice, place_at
 from ..live.steady import now
-from ..store import bench as store
 from ..store import bench_models as b
-from ..store import lanes
+from ..store.bench import lanes as store
+from ..store.bench import log as lanes
+from ..store.bench.opening import chain_of_labels, lane_on_the_spot
 from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
-from ..store.opening import chain_of_labels, lane_on_the_spot
 from .plan import WARDEN, ZONE
 
 SPEED = 60.0

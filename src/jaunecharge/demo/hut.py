@@ -14,7 +14,7 @@ from ..core.simulator import NEVER, Circumstances, Event, Scenario, Throttling, 
 from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all
-from ..store.rehearsals import NewRehearsal, add_rehearsal
+from ..store.runs.rehearsals import NewRehearsal, add_rehearsal
 from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan
 
 SHELF = (

@@ -17,11 +17,11 @@ from ..core.units import MINUTE_S
 from ..formats.card import card_of
 from ..formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from ..store import models as m
-from ..store.cards import add_card
-from ..store.plan_work import NewPlan, choice_of, timed
-from ..store.plans import add_plan, reschedule, slots_of
-from ..store.rehearsals import NewRehearsal, add_rehearsal
-from ..store.slots import fill_slot, tell
+from ..store.plan.cards import add_card
+from ..store.plan.plans import add_plan, reschedule, slots_of
+from ..store.plan.slots import fill_slot, tell
+from ..store.plan.work import NewPlan, choice_of, timed
+from ..store.runs.rehearsals import NewRehearsal, add_rehearsal
 
 WARDEN = "hut warden"
 ORIGIN = "demo"

@@ -21,9 +21,9 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from ..core.log import is_phone
-from ..store import bench as store
 from ..store import bench_models as b
 from ..store.backup import RELOAD
+from ..store.bench import lanes as store
 from ..store.database import Database
 from ..store.errors import LaneAside, LaneOver
 from ..store.failures import failure

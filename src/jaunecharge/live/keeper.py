@@ -17,8 +17,8 @@ from ..core.errors import CannotRead
 from ..core.log import LASTING_S, LEAST_JUMP_W, latest_rise, power_trace
 from ..core.reading import LEAST_S
 from ..core.units import MINUTE_S
-from ..store import bench as store
-from ..store import lanes
+from ..store.bench import lanes as store
+from ..store.bench import log as lanes
 from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
 from .hub import Hub

@@ -6,8 +6,8 @@ import threading
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..store.database import Database
-from ..store.readings import claim_stale, read_stale, stale
-from ..store.runs import load_log
+from ..store.runs.readings import claim_stale, read_stale, stale
+from ..store.runs.runs import load_log
 from .niceness import step_back
 
 PAUSE_S = 5.0

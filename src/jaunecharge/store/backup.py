@@ -21,7 +21,7 @@ from sqlalchemy import Connection, MetaData, text
 from .. import __version__
 from ..core.errors import CannotRead
 from ..formats.case import said
-from .bench import CHANNEL, TOKEN_BYTES
+from .bench.lanes import CHANNEL, TOKEN_BYTES
 from .database import Database, revisions
 from .failures import failure
 

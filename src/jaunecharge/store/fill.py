@@ -11,7 +11,7 @@ from ..core.plan import READY, PlanCell, cells_of
 from ..formats.choice import PickedCharger, PlanChoice
 from . import models as m
 from .kit import item_of, shelf
-from .plan_work import choice_of
+from .plan.work import choice_of
 
 Wanted = Sequence[tuple[str, str]]
 """Phone and charger, the place behind it, of each field."""

@@ -12,7 +12,7 @@ from ..core.wording import an
 from ..formats.kit import kit_of
 from . import models as m
 from .kit import item_of
-from .runs import case_of
+from .runs.runs import case_of
 
 
 def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:

@@ -28,7 +28,7 @@ from ..formats.case import Case
 from ..formats.course import course_of_summary
 from . import models as m
 from .kit import item_of, shelf
-from .readings import charger_pads, kit_used
+from .runs.readings import charger_pads, kit_used
 
 NOT_READ = Course(None)
 """Of a run that is being read anew: nothing is known until then."""

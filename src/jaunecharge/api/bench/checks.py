@@ -15,10 +15,11 @@ from ...core.reading import spot_check as spots
 from ...formats.card import card_document
 from ...instruments.scpi import Scpi
 from ...live.steady import now
-from ...store import bench, surveys
 from ...store import bench_models as b
-from ...store import checks as store
-from ...store.opening import lane_on_the_spot
+from ...store.bench import checks as store
+from ...store.bench import lanes as bench
+from ...store.bench import surveys
+from ...store.bench.opening import lane_on_the_spot
 from ..context import Context, about, context_of, name_of
 from ..numbers import Watts
 from ..shapes import MeasuredShape

@@ -18,9 +18,9 @@ from ...live.inbox import Refused, Waits
 from ...live.spool import SpoolFull
 from ...live.steady import now
 from ...store import bench_models as b
-from ...store.bench import OPEN, Batch, Row, get_lane
+from ...store.bench.lanes import OPEN, Batch, Row, get_lane
+from ...store.bench.log import lane_s
 from ...store.errors import LaneOver
-from ...store.lanes import lane_s
 from ..context import Context, context_of
 from ..door import is_pushed
 from ..problems import Problem, answer_to, problem_of, response

@@ -19,13 +19,13 @@ from ...live.lines import Understood, understand
 from ...live.practice import place_at, stand_in_at
 from ...live.steady import now
 from ...live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
-from ...store import bench as store
 from ...store import bench_models as b
-from ...store import lanes
+from ...store.bench import lanes as store
+from ...store.bench import log as lanes
+from ...store.bench.opening import lane_from_slot, lane_on_the_spot
 from ...store.errors import NotThere
 from ...store.kit import by_label, item_of
-from ...store.opening import lane_from_slot, lane_on_the_spot
-from ...store.plans import get_plan, open_slots
+from ...store.plan.plans import get_plan, open_slots
 from ..context import Context, about, context_of, name_of
 from ..numbers import Counted
 from ..signed import token_of

@@ -8,8 +8,8 @@ from ...core.factors import FACTORS
 from ...core.plan import MATRIX_FACTORS, ORDERS, READY, SCHOOLS, Card, in_words
 from ...core.simulator import AIRFLOWS, IDLE_W
 from ...formats.card import card_of
-from ...store import cards as store
 from ...store import models as m
+from ...store.plan import cards as store
 from ..context import context_of, name_of
 from ..strict import make_router
 from . import shapes

@@ -17,9 +17,9 @@ from ...formats.choice import PlanWishes
 from ...formats.plan import schedule_csv
 from ...formats.write.calendar import calendar
 from ...live.niceness import step_back
-from ...store import plans as store
-from ...store import slots as slot_store
-from ...store.plan_work import NewPlan, choice_of, timed, worked_out
+from ...store.plan import plans as store
+from ...store.plan import slots as slot_store
+from ...store.plan.work import NewPlan, choice_of, timed, worked_out
 from ..context import Context, about, context_of, name_of
 from ..downloads import answers, download
 from ..ndjson import NDJSON, Told, as_lines

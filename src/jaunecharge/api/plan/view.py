@@ -23,8 +23,8 @@ from ...formats.card import card_of
 from ...formats.choice import PlanChoice, PlanWishes
 from ...formats.plan import local_moment
 from ...store import models as m
-from ...store import plans as store
-from ...store.plan_work import happened, timed, warmth_of
+from ...store.plan import plans as store
+from ...store.plan.work import happened, timed, warmth_of
 from ..shapes import RibbonShape
 from . import shapes
 

@@ -12,10 +12,10 @@ from ...core.units import MINUTE_S
 from ...formats.read.assemble import zone_of
 from ...formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
 from ...formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
-from ...store.copies import copies_listed
-from ...store.files import file_bytes
-from ...store.remarks import notes_of, photos_of
-from ...store.runs import case_of, files_of, get_run, is_spot, list_runs
+from ...store.runs.copies import copies_listed
+from ...store.runs.files import file_bytes
+from ...store.runs.remarks import notes_of, photos_of
+from ...store.runs.runs import case_of, files_of, get_run, is_spot, list_runs
 from ..context import context_of
 from ..downloads import answers, download
 from ..strict import make_router

@@ -8,7 +8,7 @@ from ...core.reading import NO_DIP, Decision, Dip, Reading
 from ...core.units import MINUTE_S
 from ...store import models as m
 from ...store import settings
-from ...store.readings import decision_of
+from ...store.runs.readings import decision_of
 from . import reading_shapes as shapes
 
 

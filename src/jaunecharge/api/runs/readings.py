@@ -8,10 +8,10 @@ from sqlalchemy.orm import Session
 from ...core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
 from ...core.units import MINUTE_S
 from ...core.versus import CONDITIONS, unlike, usual_conditions
-from ...store import runs as store
 from ...store import settings
-from ...store.overrulings import overrule, set_aside
-from ...store.readings import factors_of, stale
+from ...store.runs import runs as store
+from ...store.runs.decisions import overrule, set_aside
+from ...store.runs.readings import factors_of, stale
 from ..context import context_of, name_of
 from ..numbers import RevisionAsked
 from ..runs.shapes import RunRow

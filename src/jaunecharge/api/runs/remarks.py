@@ -10,9 +10,9 @@ from starlette.concurrency import run_in_threadpool
 from ...core.units import MINUTE_S
 from ...store import models as m
 from ...store.errors import NotThere
-from ...store.files import file_bytes
-from ...store.remarks import PICTURES, add_note, add_photo, lay_aside
-from ...store.runs import get_run
+from ...store.runs.files import file_bytes
+from ...store.runs.remarks import PICTURES, add_note, add_photo, lay_aside
+from ...store.runs.runs import get_run
 from ..context import context_of, name_of
 from ..downloads import answers
 from ..strict import make_router

@@ -22,13 +22,13 @@ from ...formats.read.assemble import pasted_readings, zone_of
 from ...formats.read.files import run_of
 from ...formats.read.logs import on_log_clock
 from ...store import models as m
-from ...store import runs as store
-from ...store.copies import copies_listed, repeats_of
-from ...store.lanes import kept_in_words
-from ...store.plans import get_plan
-from ...store.remarks import notes_of, photos_of
+from ...store.bench.log import kept_in_words
+from ...store.plan.plans import get_plan
+from ...store.plan.slots import fill_slot, slot_of_run
+from ...store.runs import runs as store
+from ...store.runs.copies import copies_listed, repeats_of
+from ...store.runs.remarks import notes_of, photos_of
 from ...store.settings import habits as chosen_habits
-from ...store.slots import fill_slot, slot_of_run
 from .. import shapes as common
 from ..context import Context, about, context_of, name_of
 from ..ndjson import NDJSON, Told, as_lines

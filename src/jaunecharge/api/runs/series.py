@@ -9,7 +9,7 @@ from tsdownsample import MinMaxLTTBDownsampler
 
 from ...core.arrays import Array
 from ...core.units import MINUTE_S
-from ...store.runs import get_run
+from ...store.runs.runs import get_run
 from ..context import context_of
 from ..numbers import MinuteAsked
 from ..strict import make_router

@@ -15,9 +15,9 @@ from ...formats.read.files import Asked, clocks_of, look
 from ...formats.read.limits import refuse_too_large
 from ...formats.read.source import sha256
 from ...formats.read.understanding import Choice, Understanding
-from ...store.files import runs_read_from
-from ...store.runs import case_of
-from ...store.uploads import Upload
+from ...store.runs.files import runs_read_from
+from ...store.runs.runs import case_of
+from ...store.runs.uploads import Upload
 from ..context import Context, context_of
 from ..strict import make_router
 from . import upload_shapes as shapes

@@ -29,7 +29,7 @@ from ...core.wording import an
 from ...store import kit as store
 from ...store import models as m
 from ...store.errors import NotThere
-from ...store.rehearsals import NewRehearsal, add_rehearsal
+from ...store.runs.rehearsals import NewRehearsal, add_rehearsal
 from ..context import about, context_of, name_of
 from ..ndjson import NDJSON, Told, as_lines
 from ..runs.routes import row_shape

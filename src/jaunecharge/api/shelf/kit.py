@@ -25,10 +25,10 @@ from ...core.kit import item_of as item_of_line
 from ...formats.kit import LARGEST, kit_csv, kit_from_text, kit_json
 from ...store import kit as store
 from ...store import models as m
-from ...store import runs as run_store
+from ...store.bench.checks import latest_checks, said_of_check
 from ...store.bench_models import MeterCheck
-from ...store.checks import latest_checks, said_of_check
 from ...store.fits import fit_to_run
+from ...store.runs import runs as run_store
 from ..context import Context, about, context_of, name_of
 from ..downloads import answers, download
 from ..strict import make_router

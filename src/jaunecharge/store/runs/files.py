@@ -7,8 +7,8 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..formats.read.source import chunks, sha256
-from .models import File, FileChunk, Run, RunFile
+from ...formats.read.source import chunks, sha256
+from ..models import File, FileChunk, Run, RunFile
 from .samples import driver
 
 

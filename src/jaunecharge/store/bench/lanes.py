@@ -14,10 +14,10 @@ from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.dialects import postgresql
 from sqlalchemy.orm import Session
 
-from ..core.bench import Figures, Pushed, Source, lane_name, settle, start_of
-from ..core.errors import CannotRead
-from . import bench_models as b
-from .errors import LaneOver, NotThere
+from ...core.bench import Figures, Pushed, Source, lane_name, settle, start_of
+from ...core.errors import CannotRead
+from .. import bench_models as b
+from ..errors import LaneOver, NotThere
 
 CHANNEL = "bench"
 OPEN = ("setting", "running")

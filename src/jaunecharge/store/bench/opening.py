@@ -6,22 +6,22 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.bench import Outlook, around_lane, gain_after, outlook
-from ..core.chain import Chain, chain_of_kit
-from ..core.errors import CannotRead
-from ..core.factors import NAMES, WIRED
-from ..core.kit import Kit, Meter, Phone, Probe
-from ..core.labels import label
-from ..core.plan import Card, run_said
-from ..formats.card import card_document, card_of
-from . import models as m
-from .bench import NewLane
-from .bench_models import MeterCheck
-from .cards import card_named
+from ...core.bench import Outlook, around_lane, gain_after, outlook
+from ...core.chain import Chain, chain_of_kit
+from ...core.errors import CannotRead
+from ...core.factors import NAMES, WIRED
+from ...core.kit import Kit, Meter, Phone, Probe
+from ...core.labels import label
+from ...core.plan import Card, run_said
+from ...formats.card import card_document, card_of
+from .. import models as m
+from ..bench_models import MeterCheck
+from ..kit import by_label, fitted_of, item_of
+from ..plan.cards import card_named
+from ..plan.plans import get_plan
+from ..plan.slots import find_slot
 from .checks import latest_check
-from .kit import by_label, fitted_of, item_of
-from .plans import get_plan
-from .slots import find_slot
+from .lanes import NewLane
 
 MOST_CURVE_ROWS = 400
 

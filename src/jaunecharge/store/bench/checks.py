@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.bench import Against, check_said, deviation
-from ..core.errors import CannotRead
-from ..core.kit import Meter
-from . import bench_models as b
-from .errors import NotThere
-from .kit import by_label, item_of
+from ...core.bench import Against, check_said, deviation
+from ...core.errors import CannotRead
+from ...core.kit import Meter
+from .. import bench_models as b
+from ..errors import NotThere
+from ..kit import by_label, item_of
 
 
 def meter_of(session: Session, label: str) -> Meter:

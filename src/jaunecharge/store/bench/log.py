@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from ..core.bench import (
+from ...core.bench import (
     FIXABLE,
     ON_ALREADY,
     Entered,
@@ -28,15 +28,20 @@ from ..core.bench import (
     skipped,
     steps,
 )
-from ..core.errors import CannotRead
-from ..core.factors import WIRED
-from ..core.plan import Card
-from ..core.reading import RunLog
-from ..formats.card import card_of
-from ..formats.case import Case
-from . import bench_models as b
-from . import models as m
-from .bench import (
+from ...core.errors import CannotRead
+from ...core.factors import WIRED
+from ...core.plan import Card
+from ...core.reading import RunLog
+from ...formats.card import card_of
+from ...formats.case import Case
+from .. import bench_models as b
+from .. import models as m
+from ..failures import failure
+from ..plan.slots import begun_at, fill_slot, find_slot, tell
+from ..plan.slots import undo as undo_slot
+from ..runs.readings import keep_reading
+from ..runs.runs import NewRun, add_run, load_log
+from .lanes import (
     NewEntry,
     add_entries,
     entries_of,
@@ -44,11 +49,6 @@ from .bench import (
     forget_readings,
     readings_of,
 )
-from .failures import failure
-from .readings import keep_reading
-from .runs import NewRun, add_run, load_log
-from .slots import begun_at, fill_slot, find_slot, tell
-from .slots import undo as undo_slot
 
 logger = logging.getLogger(__name__)
 ORIGIN = "bench"

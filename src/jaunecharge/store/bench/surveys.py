@@ -8,15 +8,15 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.arrays import Array
-from ..core.bench import by_hand
-from ..core.factors import WIRED
-from ..core.log import MeterSpec, idle_level, is_phone
-from ..core.reading import Spot, spot
-from ..formats.case import Case
-from . import bench_models as b
-from .lanes import entered_of
-from .runs import get_run, load_log
+from ...core.arrays import Array
+from ...core.bench import by_hand
+from ...core.factors import WIRED
+from ...core.log import MeterSpec, idle_level, is_phone
+from ...core.reading import Spot, spot
+from ...formats.case import Case
+from .. import bench_models as b
+from ..runs.runs import get_run, load_log
+from .log import entered_of
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.reading import Decision, check_overruling
-from . import models as m
-from .errors import NotThere
+from ...core.reading import Decision, check_overruling
+from .. import models as m
+from ..errors import NotThere
 from .runs import for_change, load_log, read_anew
 
 

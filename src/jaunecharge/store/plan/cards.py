@@ -9,12 +9,12 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.kit import Flaw, Flawed
-from ..core.labels import label
-from ..core.plan import READY, Card
-from ..formats.card import card_document, card_of
-from . import models as m
-from .errors import ChangedMeanwhile, NotThere
+from ...core.kit import Flaw, Flawed
+from ...core.labels import label
+from ...core.plan import READY, Card
+from ...formats.card import card_document, card_of
+from .. import models as m
+from ..errors import ChangedMeanwhile, NotThere
 
 
 def own_cards(session: Session, retired: bool = False) -> list[m.MethodCard]:

@@ -7,7 +7,7 @@ import numpy as np
 import psycopg
 from sqlalchemy.orm import Session
 
-from ..core.arrays import Array
+from ...core.arrays import Array
 
 SIGNATURE = b"PGCOPY\n\xff\r\n\x00" + bytes(8)
 TRAILER = b"\xff\xff"

@@ -6,8 +6,8 @@ import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.errors import CannotRead
-from .errors import NotThere
+from ...core.errors import CannotRead
+from ..errors import NotThere
 
 KEPT_S = 24 * 3600.0
 

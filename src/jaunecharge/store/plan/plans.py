@@ -7,8 +7,8 @@ from dataclasses import replace
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.labels import label
-from ..core.plan import (
+from ...core.labels import label
+from ...core.plan import (
     OVER,
     Choice,
     Plan,
@@ -18,7 +18,7 @@ from ..core.plan import (
     tasks_of,
     what_is_left,
 )
-from ..core.schedule import (
+from ...core.schedule import (
     Impossible,
     Problem,
     Schedule,
@@ -28,11 +28,11 @@ from ..core.schedule import (
     pace_said,
     refuse_impossible,
 )
-from ..formats.card import card_document, card_of
-from ..formats.choice import PlanChoice, PlanWishes
-from . import models as m
-from .errors import ChangedMeanwhile, NotThere
-from .plan_work import NewPlan, expected_document, placed, seen, worked_out
+from ...formats.card import card_document, card_of
+from ...formats.choice import PlanChoice, PlanWishes
+from .. import models as m
+from ..errors import ChangedMeanwhile, NotThere
+from .work import NewPlan, expected_document, placed, seen, worked_out
 
 RESTARTS_AT_ONCE = 20
 SECONDS_FOR_THE_END = 5.0
@@ -100,7 +100,7 @@ def _in_time(problem: Problem, schedule: Schedule) -> Schedule:
     """
     if problem.end_min is None or schedule.makespan_min <= problem.end_min + 1e-9:
         return schedule
-    from ..core.schedule import solve
+    from ...core.schedule import solve
 
     return solve(problem, SECONDS_FOR_THE_END)
 

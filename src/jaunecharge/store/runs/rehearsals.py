@@ -7,18 +7,18 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.chain import Chain
-from ..core.forecast import Row
-from ..core.kit import Meter
-from ..core.plan import stated
-from ..core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
-from ..formats.case import Case
-from ..formats.kit import facts_of
-from ..formats.read.assemble import Part, assemble
-from ..formats.read.source import examine
-from ..formats.read.understanding import understand
-from ..formats.rehearsal import CASE, CHECKINS, HEAT, METER, TRUTH, case_document, truth_document, write_rehearsal
-from . import models as m
+from ...core.chain import Chain
+from ...core.forecast import Row
+from ...core.kit import Meter
+from ...core.plan import stated
+from ...core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
+from ...formats.case import Case
+from ...formats.kit import facts_of
+from ...formats.read.assemble import Part, assemble
+from ...formats.read.source import examine
+from ...formats.read.understanding import understand
+from ...formats.rehearsal import CASE, CHECKINS, HEAT, METER, TRUTH, case_document, truth_document, write_rehearsal
+from .. import models as m
 from .runs import FileRead, NewRun, add_run
 
 ROLES = {"meter": METER, "checkins": CHECKINS, "heat": HEAT}

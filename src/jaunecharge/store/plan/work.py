@@ -10,11 +10,11 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.factors import NAMES, WIRED
-from ..core.forecast import Row
-from ..core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
-from ..core.plan import (
+from ...core.errors import CannotRead
+from ...core.factors import NAMES, WIRED
+from ...core.forecast import Row
+from ...core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
+from ...core.plan import (
     Card,
     Choice,
     Expected,
@@ -36,11 +36,11 @@ from ..core.plan import (
     trades,
     warnings_of,
 )
-from ..core.schedule import Task, minutes_between
-from ..core.wording import an
-from ..formats.choice import PlanChoice, PlanWishes, refuse_many
-from . import models as m
-from .kit import fitted_of, get_piece, item_of, shelf
+from ...core.schedule import Task, minutes_between
+from ...core.wording import an
+from ...formats.choice import PlanChoice, PlanWishes, refuse_many
+from .. import models as m
+from ..kit import fitted_of, get_piece, item_of, shelf
 
 
 @dataclass(frozen=True)

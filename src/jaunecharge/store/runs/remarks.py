@@ -7,9 +7,9 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from . import models as m
-from .errors import NotThere
+from ...core.errors import CannotRead
+from .. import models as m
+from ..errors import NotThere
 from .files import keep_file
 from .readings import keep_reading
 from .runs import get_run, load_log

@@ -7,13 +7,13 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.plan import Happened, Happening, happens, run_said, slot_filled_by
-from ..formats.card import card_of
-from . import models as m
-from .errors import NotThere
-from .plan_work import happened, placed
+from ...core.errors import CannotRead
+from ...core.plan import Happened, Happening, happens, run_said, slot_filled_by
+from ...formats.card import card_of
+from .. import models as m
+from ..errors import NotThere
 from .plans import for_change, open_slots, reschedule, slots_of
+from .work import happened, placed
 
 MOMENTS = ("drain_began_at", "drained_at", "began_at", "ended_at", "cool_at")
 REMEMBERED = ("state", "void_reason", *MOMENTS)

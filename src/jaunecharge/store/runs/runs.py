@@ -12,11 +12,11 @@ import numpy as np
 from sqlalchemy import delete, insert, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.factors import NAMES
-from ..core.kit import Phone
-from ..core.labels import label
-from ..core.log import (
+from ...core.errors import CannotRead
+from ...core.factors import NAMES
+from ...core.kit import Phone
+from ...core.labels import label
+from ...core.log import (
     Besides,
     CheckIns,
     Cleaned,
@@ -28,16 +28,16 @@ from ..core.log import (
     refuse_outside,
     unmetered,
 )
-from ..core.reading import RunLog
-from ..core.units import MINUTE_S
-from ..formats.card import card_of
-from ..formats.case import Case
-from ..formats.read.source import READER
-from . import models as m
-from .cards import card_named
-from .errors import ChangedMeanwhile, NotThere
+from ...core.reading import RunLog
+from ...core.units import MINUTE_S
+from ...formats.card import card_of
+from ...formats.case import Case
+from ...formats.read.source import READER
+from .. import models as m
+from ..errors import ChangedMeanwhile, NotThere
+from ..kit import shelf, used_kit
+from ..plan.cards import card_named
 from .files import keep_file
-from .kit import shelf, used_kit
 from .readings import keep_reading
 from .samples import copy_in, copy_out
 

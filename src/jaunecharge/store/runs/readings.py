@@ -8,17 +8,17 @@ from pydantic import TypeAdapter
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.factors import NO_ADAPTER, with_own_supply
-from ..core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
-from ..core.log import recording_of
-from ..core.reading import READER_VERSION, USUAL_RATIO, Conditions, Decision, Limits, Reading, RunLog, read_run
-from ..formats.card import card_of
-from ..formats.case import Case
-from ..formats.kit import kit_of
-from ..formats.write.report import summary
-from . import models as m
-from .settings import ratio
+from ...core.errors import CannotRead
+from ...core.factors import NO_ADAPTER, with_own_supply
+from ...core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
+from ...core.log import recording_of
+from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Decision, Limits, Reading, RunLog, read_run
+from ...formats.card import card_of
+from ...formats.case import Case
+from ...formats.kit import kit_of
+from ...formats.write.report import summary
+from .. import models as m
+from ..settings import ratio
 
 _DECISION = TypeAdapter(Decision)
 

@@ -3,9 +3,9 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.log import Recording
-from ..core.versus import Contender, Course, copies
-from . import models as m
+from ...core.log import Recording
+from ...core.versus import Contender, Course, copies
+from .. import models as m
 
 _TELLING = (m.Run.id, m.Run.label, m.Run.factors, m.Run.recording, m.Run.created_at)
 

@@ -1,0 +1,1 @@
+"""Lanes as they are stored: opened, logged to, read from, ended; surveys and checks."""
