@@ -10,7 +10,8 @@ from jaunecharge.core.chain.check import Chain
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.log.energy import MeterSpec
-from jaunecharge.core.reading.spot_check import again_asked, classes, drift, seems, spot
+from jaunecharge.core.reading.spot_check import spot_seems
+from jaunecharge.core.reading.spot_check import again_asked, classes, drift, spot
 from jaunecharge.core.simulator.circumstances import Circumstances
 from jaunecharge.core.simulator.rehearsal import rehearse
 from jaunecharge.core.simulator.scenario import prepare
@@ -82,15 +83,15 @@ class Spots(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(watts=watts, no_load=no_load):
                 found = spot(np.arange(0.0, 90.0), np.full(90, watts), 0.0, no_load_w=no_load)
-                self.assertEqual(seems(found), seen)
+                self.assertEqual(spot_seems(found), seen)
 
     def test_classes(self):
         self.assertEqual(classes(18.75), (15.0,))
         self.assertEqual(classes(9.4), (7.5,))
         self.assertEqual(classes(13.8), (10.0, 12.0))
         self.assertEqual(classes(0.5), ())
-        self.assertEqual(seems(spot(np.arange(0.0, 90.0), np.full(90, 13.8), 0.0)), "like 10 or 12 W")
-        self.assertEqual(seems(spot(np.arange(0.0, 90.0), np.full(90, 0.5), 0.0)), "not charging")
+        self.assertEqual(spot_seems(spot(np.arange(0.0, 90.0), np.full(90, 13.8), 0.0)), "like 10 or 12 W")
+        self.assertEqual(spot_seems(spot(np.arange(0.0, 90.0), np.full(90, 0.5), 0.0)), "not charging")
 
     def test_the_first_is_asked_for_again(self):
         self.assertIn("Repeat Cairn", again_asked(["Cairn", "Serac"]))

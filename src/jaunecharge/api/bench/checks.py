@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from ...core.bench import check_said, gain_after
 from ...core.errors import CannotRead
 from ...core.plan import ready
-from ...core.reading import spot_check as spots
+from ...core.reading import SPOT_MINUTES, SPOT_MINUTES_USUAL, again_asked, spot_seems
 from ...formats.card import card_document
 from ...instruments.scpi import Scpi
 from ...live.steady import now
@@ -139,7 +139,7 @@ def _watts(address: str) -> float:
 class NewSpot(NewLaneShape):
     """A spot check of one chain, one of a survey."""
 
-    minutes: float = Field(spots.MINUTES_USUAL, ge=spots.MINUTES[0], le=spots.MINUTES[1])
+    minutes: float = Field(SPOT_MINUTES_USUAL, ge=SPOT_MINUTES[0], le=SPOT_MINUTES[1])
 
 
 class SpotRow(BaseModel):
@@ -210,7 +210,7 @@ def _row(context: Context, session: Session, lane: b.Lane) -> SpotRow:
     shown = {
         "ramp_s": found.spot.ramp_s, "ramp_from_s": found.spot.ramp_from_s, "steady": found.spot.steady,
         "settled_w": MeasuredShape(value=found.spot.settled.value, expanded=found.spot.settled.stated),
-        "sparse": found.spot.sparse, "seems": spots.seems(found.spot),
+        "sparse": found.spot.sparse, "seems": spot_seems(found.spot),
     }  # fmt: skip
     return row.model_copy(update=shown)
 
@@ -236,6 +236,6 @@ def show_survey(request: Request, survey: uuid.UUID) -> Survey:
         done = [(r.label, r.settled_w.value) for r in rows if r.phone == phone and r.outcome != "void" and r.settled_w]
         labels, watts = [label for label, _ in done], [w for _, w in done]
         named = f"{phone}: " if len(phones) > 1 else ""
-        asked += [named + text for text in (spots.again_asked(labels),) if text]
+        asked += [named + text for text in (again_asked(labels),) if text]
         drift += [named + text for text in (spots.drift(labels, watts),) if text]
     return Survey(rows=rows, asked=asked, drift=drift)

@@ -8,7 +8,7 @@ from .evidence import Limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
 from .ribbon import ribbon
-from .spot_check import LEAST_S, Spot, spot
+from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, spot, spot_seems
 from .standby import Habits, check_habits
 from .throttling import throttle_verdict
 
@@ -16,6 +16,8 @@ __all__ = [
     "LEAST_S",
     "NO_DIP",
     "READER_VERSION",
+    "SPOT_MINUTES",
+    "SPOT_MINUTES_USUAL",
     "USUAL_RATIO",
     "Conditions",
     "Decision",
@@ -26,6 +28,7 @@ __all__ = [
     "Reading",
     "RunLog",
     "Spot",
+    "again_asked",
     "check_habits",
     "check_overruling",
     "given_ratio",
@@ -33,5 +36,6 @@ __all__ = [
     "read_run",
     "ribbon",
     "spot",
+    "spot_seems",
     "throttle_verdict",
 ]

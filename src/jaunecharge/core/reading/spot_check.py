@@ -126,7 +126,7 @@ def classes(meter_w: float) -> tuple[float, ...]:
     return tuple(w for w in CLASSES_W if abs(w - output) <= slack)
 
 
-def seems(found: Spot) -> str:
+def spot_seems(found: Spot) -> str:
     """A spot check in words: `like 15 W`, `like 10 or 12 W`, `not charging`, `between 15 and 20 W`."""
     if not found.charging:
         return "not charging"
@@ -159,7 +159,7 @@ def drift(labels: Sequence[str], settled_w: Sequence[float]) -> str:
     )
 
 
-MINUTES = (1.0, 5.0)
-MINUTES_USUAL = 3.0
+SPOT_MINUTES = (1.0, 5.0)
+SPOT_MINUTES_USUAL = 3.0
 MOVED_ABOUT = "moved about for the best"
 """The alignment of a check for which the phone was moved until the watts were highest."""

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Shape } from '../../api/client'
 import type { Kit } from '../../api/useKit'
 import { toggled, type Draft } from './draft'
-import { Chip, Row } from './Matrix'
+import { Chip, Row } from './rows'
 
 interface Props {
   draft: Draft

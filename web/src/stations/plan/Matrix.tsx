@@ -4,6 +4,7 @@ import { duration } from '../../ui/format'
 import { piecesFor } from '../shelf/choice'
 import { toggled, withCell, type Draft } from './draft'
 import { Levels } from './Levels'
+import { Chip, Row } from './rows'
 
 interface Props {
   draft: Draft
@@ -83,28 +84,6 @@ export function Matrix({ draft, onDraft, kit, factors, cells }: Props) {
       <Levels draft={draft} onDraft={onDraft} kit={kit} factors={factors} />
       {cells.length > 0 && <Table draft={draft} onDraft={onDraft} cells={cells} />}
     </fieldset>
-  )
-}
-
-export function Row({ text, children }: { text: string; children: React.ReactNode }) {
-  return (
-    <div className="mt-1.5 flex items-start gap-2 text-sm" role="group" aria-label={text}>
-      <span className="soft w-16 shrink-0 pt-1">{text}</span>
-      <span className="flex flex-wrap items-center gap-1.5">{children}</span>
-    </div>
-  )
-}
-
-export function Chip({ text, on, onClick }: { text: string; on: boolean; onClick: () => void }) {
-  return (
-    <button
-      type="button"
-      aria-pressed={on}
-      className={`btn btn-sm max-w-60 font-normal ${on ? 'btn-neutral' : 'btn-outline border-base-300'}`}
-      onClick={onClick}
-    >
-      <span className="truncate">{text}</span>
-    </button>
   )
 }
 

@@ -5,7 +5,7 @@ import { Figure } from '../../ui/Figure'
 import { inCelsius, inDegrees } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
 import { aroundFrom, AIRFLOWS, STATES } from './choice'
-import type { Choose } from './ShelfPage'
+import type { Choose } from './choice'
 
 interface Props {
   choice: ChainChoice

@@ -6,7 +6,7 @@ import { clock, degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../ui/settings'
 import { NONE } from './choice'
-import type { Choose } from './ShelfPage'
+import type { Choose } from './choice'
 
 type Row = Coverage['rows'][number]
 type Cell = Row['cells'][number]

@@ -8,7 +8,7 @@ import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
 import { AroundFields } from './AroundFields'
 import { Channel } from './Channel'
-import { choiceFrom, NONE, piecesFor, type Slot } from './choice'
+import { choiceFrom, NONE, piecesFor, type Choose, type Slot } from './choice'
 import { CoverageTable } from './CoverageTable'
 import { counted } from './counted'
 import { ForecastChart } from './ForecastChart'
@@ -106,8 +106,6 @@ function Shelf({ kit }: { kit: Kit[] }) {
     </div>
   )
 }
-
-export type Choose = (changes: Record<string, string | null>) => void
 
 const labelOf = (chain: Shape['ChainShape'], link: string) => chain.links.find((l) => l.link === link)?.label ?? ''
 

@@ -3,6 +3,8 @@ import type { ChainChoice } from '../../api/useChain'
 import type { Kit, KitKind } from '../../api/useKit'
 
 export type Slot = 'phone' | 'charger' | 'adapter' | 'cable' | 'case'
+/** Changes what the address says is chosen. */
+export type Choose = (changes: Record<string, string | null>) => void
 export type Around = Required<Shape['Around']>
 
 export const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"] as const
