@@ -132,7 +132,7 @@ class HostileReadings(HostileTest):
     def test_a_lane_of_which_no_run_can_be_made_can_be_ended_and_says_so(self):
         lane, token = self.open()
         self.push(lane, token, [{"n": n, "clock_s": 10.0 * n, "watts": 5.0} for n in range(20)])
-        with mock.patch("jaunecharge.store.bench.log._run_of", side_effect=ValueError("nobody thought of that")):
+        with mock.patch("jaunecharge.store.bench.ending._run_of", side_effect=ValueError("nobody thought of that")):
             ended = self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "void", "reason": "it cannot be read"})
         self.assertEqual((ended.status_code, ended.json()["run"]), (200, None), ended.text)
         log = self.web.get(f"/api/lanes/{lane}/log").json()

@@ -14,11 +14,12 @@ from jaunecharge.core.bench.entry_line import Unclear
 from jaunecharge.core.plan.method import ready
 from jaunecharge.formats.card import card_document
 from jaunecharge.live import keeper, lines, view
-from jaunecharge.live.hub import Hub, figures
+from jaunecharge.live.hub import Hub
 from jaunecharge.live.inbox import Inbox, Waits
 from jaunecharge.live.instruments import Hangs, every_s, wanted
 from jaunecharge.live.lane_state import FINE_KEPT_S, LaneState, Steps
 from jaunecharge.live.spool import Spool, SpoolFull
+from jaunecharge.live.told import figures
 from jaunecharge.store import bench_models as b
 from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.errors import NotThere

@@ -12,7 +12,6 @@ import time
 import uuid
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 import psycopg
@@ -20,7 +19,6 @@ from pydantic import TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from ..core.log import is_phone
 from ..store import bench_models as b
 from ..store.backup import RELOAD
 from ..store.bench import lanes as store
@@ -30,7 +28,8 @@ from ..store.failures import failure
 from .inbox import Inbox
 from .lane_state import LaneState
 from .steady import now
-from .view import LaneFull, LaneView, full, traced, view
+from .told import Aside, Told, figures, loaded
+from .view import LaneFull, LaneView, full, view
 from .worker import Turn, Worker
 
 GATHER_S = 0.03
@@ -51,25 +50,6 @@ log = logging.getLogger(__name__)
 _VIEWS = TypeAdapter(list[LaneView])
 Hears = Callable[[int, str], None]
 T = TypeVar("T")
-
-
-@dataclass(frozen=True)
-class Aside:
-    """A lane that is open and cannot be shown or watched: since when, and why."""
-
-    id: uuid.UUID
-    name: str
-    since: dt.datetime
-    why: str
-
-
-@dataclass
-class Told:
-    """What is told of one change or of some: figures at once, views now and then, lanes that are over."""
-
-    figures: dict[str, list[Any]] = field(default_factory=dict)
-    views: list[LaneView] = field(default_factory=list)
-    over: list[str] = field(default_factory=list)
 
 
 class Hub:
@@ -115,7 +95,7 @@ class Hub:
         found = {}
         for lane in lanes:
             try:
-                state = _loaded(session, lane)
+                state = loaded(session, lane)
                 if lane.id in self.aside:
                     view(state, now()), figures(state, 0)
             except Exception as error:
@@ -416,27 +396,3 @@ class Hub:
                     quiet = time.monotonic()
                     with self._lock:
                         self._tell(Told(), set(self.states))
-
-
-def figures(state: LaneState, after_tick: int) -> list[Any]:
-    """The newest figures of a lane, short: time, watts, volts, hottest, percentage, and the steps that changed."""
-    steps = traced(state, after_tick)
-    last = state.last
-    hottest = max((c for p, (_, c) in state.celsius.items() if is_phone(p)), default=None)
-    return [
-        round(state.newest_s, 2),
-        *(round(last[k][1], 3) if k in last else None for k in ("watts", "volts")),
-        None if hottest is None else round(hottest, 2),
-        state.reported[-1][1] if state.reported else None,
-        steps.watts,
-        steps.celsius,
-    ]
-
-
-def _loaded(session: Session, lane: b.Lane) -> LaneState:
-    """A lane's state, rebuilt from the store."""
-    state = LaneState(lane)
-    for entry in store.entries_of(session, lane.id):
-        state.enter(entry)
-    state.take(store.means_of(session, lane.id))
-    return state

@@ -7,7 +7,7 @@ from concurrent.futures import Future
 from dataclasses import dataclass
 
 from ..core.errors import CannotRead
-from ..store.bench.lanes import Batch, Stored, push
+from ..store.bench.arriving import Batch, Stored, push
 from ..store.database import Database
 from ..store.errors import NotThere
 from ..store.failures import failure, no_room

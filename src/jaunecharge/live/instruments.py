@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..instruments.scpi import InstrumentError, OverRange, Scpi
-from ..store.bench.lanes import Batch, Row
+from ..store.bench.arriving import Batch, Row
 from .inbox import Inbox
 from .spool import SpoolFull
 from .worker import Turn, Worker

@@ -19,6 +19,7 @@ from ..core.reading import LEAST_S
 from ..core.units import MINUTE_S
 from ..store.bench import lanes as store
 from ..store.bench import log as lanes
+from ..store.bench.entries import card_of_lane
 from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
 from .hub import Hub
@@ -211,7 +212,7 @@ class Keeper:
 
     def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
         """End a spot check once its minutes are over."""
-        card, placed = lanes.card_of_lane(state.lane), state.lane.placed_s
+        card, placed = card_of_lane(state.lane), state.lane.placed_s
         if not card.is_spot or placed is None or state.lane.survey is None:
             return
         if state.now_s(at) < placed + card.spot_min * MINUTE_S + SPOT_RESTS_S:
@@ -282,7 +283,7 @@ def seen_placing(state: LaneState) -> float | None:
 
 def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
     """What the watch rules look at."""
-    lane, card, chain = state.lane, lanes.card_of_lane(state.lane), state.lane.chain
+    lane, card, chain = state.lane, card_of_lane(state.lane), state.lane.chain
     times, watts = state.fine.arrays()
     heat_s, celsius = state.phone_heat()
     percents = state.percents

@@ -12,7 +12,7 @@ from ..core.arrays import Array
 from ..core.bench import Entered, by_hand
 from ..core.log import is_phone, is_room
 from ..store import bench_models as b
-from ..store.bench.log import SYSTEM, item_of, lane_s
+from ..store.bench.entries import SYSTEM, item_of, lane_s
 
 STEP_S = 10.0
 """Seconds of the lane in one step of its ribbon."""

@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-from ..store.bench.lanes import Batch, Row
+from ..store.bench.arriving import Batch, Row
 from .steady import now
 
 MOST_READINGS = 2_000_000

@@ -25,7 +25,7 @@ from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, idle_level, idl
 from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
-from ..store.bench.log import SYSTEM, card_of_lane, entry_said, first_said, item_of, told_of, wanted_of
+from ..store.bench.entries import SYSTEM, card_of_lane, entry_said, first_said, item_of, told_of, wanted_of
 from .lane_state import LaneState
 
 LAST_ENTRIES = 8

@@ -10,8 +10,7 @@ from jaunecharge.core.chain.check import Chain
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.log.energy import MeterSpec
-from jaunecharge.core.reading.spot_check import spot_seems
-from jaunecharge.core.reading.spot_check import again_asked, classes, drift, spot
+from jaunecharge.core.reading.spot_check import again_asked, classes, drift_said, spot, spot_seems
 from jaunecharge.core.simulator.circumstances import Circumstances
 from jaunecharge.core.simulator.rehearsal import rehearse
 from jaunecharge.core.simulator.scenario import prepare
@@ -97,8 +96,8 @@ class Spots(unittest.TestCase):
         self.assertIn("Repeat Cairn", again_asked(["Cairn", "Serac"]))
         self.assertEqual(again_asked(["Cairn", "Serac", "Cairn"]), "")
         self.assertEqual(again_asked(["Cairn"]), "")
-        self.assertIn("-0.6 W (-3 %)", drift(["Cairn", "Serac", "Cairn"], [18.6, 9.0, 18.0]))
-        self.assertEqual(drift(["Cairn", "Serac"], [18.6, 9.0]), "")
+        self.assertIn("-0.6 W (-3 %)", drift_said(["Cairn", "Serac", "Cairn"], [18.6, 9.0, 18.0]))
+        self.assertEqual(drift_said(["Cairn", "Serac"], [18.6, 9.0]), "")
 
 
 class MeterChecks(unittest.TestCase):

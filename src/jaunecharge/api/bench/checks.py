@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from ...core.bench import check_said, gain_after
 from ...core.errors import CannotRead
 from ...core.plan import ready
-from ...core.reading import SPOT_MINUTES, SPOT_MINUTES_USUAL, again_asked, spot_seems
+from ...core.reading import SPOT_MINUTES, SPOT_MINUTES_USUAL, again_asked, drift_said, spot_seems
 from ...formats.card import card_document
 from ...instruments.scpi import Scpi
 from ...live.steady import now
@@ -237,5 +237,5 @@ def show_survey(request: Request, survey: uuid.UUID) -> Survey:
         labels, watts = [label for label, _ in done], [w for _, w in done]
         named = f"{phone}: " if len(phones) > 1 else ""
         asked += [named + text for text in (again_asked(labels),) if text]
-        drift += [named + text for text in (spots.drift(labels, watts),) if text]
+        drift += [named + text for text in (drift_said(labels, watts),) if text]
     return Survey(rows=rows, asked=asked, drift=drift)

@@ -18,8 +18,9 @@ from ...live.inbox import Refused, Waits
 from ...live.spool import SpoolFull
 from ...live.steady import now
 from ...store import bench_models as b
-from ...store.bench.lanes import OPEN, Batch, Row, get_lane
-from ...store.bench.log import lane_s
+from ...store.bench.arriving import Batch, Row
+from ...store.bench.entries import lane_s
+from ...store.bench.lanes import OPEN, get_lane
 from ...store.errors import LaneOver
 from ..context import Context, context_of
 from ..door import is_pushed

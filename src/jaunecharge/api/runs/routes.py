@@ -22,9 +22,10 @@ from ...formats.read.assemble import pasted_readings, zone_of
 from ...formats.read.files import run_of
 from ...formats.read.logs import on_log_clock
 from ...store import models as m
-from ...store.bench.log import kept_in_words
+from ...store.bench.entries import kept_in_words
 from ...store.plan.plans import get_plan
 from ...store.plan.slots import fill_slot, slot_of_run
+from ...store.runs import changes
 from ...store.runs import runs as store
 from ...store.runs.copies import copies_listed, repeats_of
 from ...store.runs.remarks import notes_of, photos_of
@@ -243,7 +244,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         photos=[photo_shape(p) for p in photos_of(session, run.id)],
         corrections=[
             shapes.CorrectionShape(what=c.what, first=_said(c.first), now=_said(c.now), by=c.by, at=c.at)
-            for c in store.corrections(session, run.id)
+            for c in changes.corrections(session, run.id)
         ],
         method=_method(session, run),
         rehearsal=None if run.rehearsal is None else shapes.RehearsalShape.model_validate(run.rehearsal),
@@ -337,7 +338,7 @@ def correct_run(request: Request, run_id: uuid.UUID, change: shapes.RunChange) -
     """Correct what was stated about a run; it is read anew."""
     with context_of(request).database.session() as session:
         factors = None if change.factors is None else change.factors.model_dump()
-        run = store.change_run(session, run_id, change.revision, name_of(request), change.label, factors, change.case)
+        run = changes.change_run(session, run_id, change.revision, name_of(request), change.label, factors, change.case)
         return row_shape(run)
 
 
@@ -351,7 +352,7 @@ def correct_checkins(request: Request, run_id: uuid.UUID, change: shapes.CheckIn
         reference = ClockKind(change.reference) if change.reference == "after placing" else None
         found = pasted_readings(change.text, reference)
         readings = on_log_clock(found, placed_s)
-        return row_shape(store.change_checkins(session, run_id, change.revision, readings, name_of(request)))
+        return row_shape(changes.change_checkins(session, run_id, change.revision, readings, name_of(request)))
 
 
 @router.post("/runs/{run_id}/shifted")
@@ -361,7 +362,7 @@ def shift_run(request: Request, run_id: uuid.UUID, shift: shapes.Shifted) -> sha
     with context.database.session() as session:
         placed_s = context.placed_s(session, store.get_run(session, run_id))
         seconds = shift.minutes * MINUTE_S
-        run = store.shift_run(session, run_id, shift.revision, shift.what, seconds, placed_s, name_of(request))
+        run = changes.shift_run(session, run_id, shift.revision, shift.what, seconds, placed_s, name_of(request))
         return row_shape(run)
 
 
@@ -369,11 +370,11 @@ def shift_run(request: Request, run_id: uuid.UUID, shift: shapes.Shifted) -> sha
 def delete_run(request: Request, run_id: uuid.UUID) -> None:
     """Lay a run aside; `POST …/restored` brings it back."""
     with context_of(request).database.session() as session:
-        store.delete_run(session, run_id, name_of(request))
+        changes.delete_run(session, run_id, name_of(request))
 
 
 @router.post("/runs/{run_id}/restored")
 def bring_back_run(request: Request, run_id: uuid.UUID) -> shapes.RunRow:
     """Undo the deletion of a run."""
     with context_of(request).database.session() as session:
-        return row_shape(store.bring_back_run(session, run_id))
+        return row_shape(changes.bring_back_run(session, run_id))

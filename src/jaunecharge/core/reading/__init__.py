@@ -8,7 +8,7 @@ from .evidence import Limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
 from .ribbon import ribbon
-from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, spot, spot_seems
+from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, drift_said, spot, spot_seems
 from .standby import Habits, check_habits
 from .throttling import throttle_verdict
 
@@ -31,6 +31,7 @@ __all__ = [
     "again_asked",
     "check_habits",
     "check_overruling",
+    "drift_said",
     "given_ratio",
     "ratio_of_reference",
     "read_run",

@@ -2,22 +2,18 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Mask
 from ..log.temperatures import HOT_C
 from ..units import MINUTE_S
 from ..wording import duration
+from .cause_supply import by_supply
 from .dips import RawDip
 from .evidence import Scene, carried_on, full_power, new_high
+from .verdict import Cause, CauseVerdict
 
-Cause = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
-CAUSES: tuple[Cause, ...] = ("supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained")
-
-VOLTS_SHARE = 0.95
-PINNED_SHARE, PINNED_LEAST_S, PINNED_USUAL = 0.2, 180.0, 0.002
 HOLD_PERCENTS = (80.0, 85.0, 90.0, 95.0)
 HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
 HOLD_NEAR = 1.5
@@ -39,17 +35,6 @@ STOPS_ABOVE_K, RETURN_K = 1.0, 0.6
 back one of them may (first values of our own, checked on simulated runs)."""
 
 MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
-
-
-@dataclass(frozen=True)
-class CauseVerdict:
-    """A cause, what it rests on, and what would settle it where it is not settled; likely : whether one event alone
-    speaks for it, so that it is probable and not shown."""
-
-    cause: Cause
-    why: str
-    settle: str = ""
-    likely: bool = False
 
 
 @dataclass(frozen=True)
@@ -95,7 +80,7 @@ def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> li
     cut_c [°C] : at which temperatures heat cut the power in part and for good, as far as that is known.
     """
     full = full_power(scene, dips)
-    verdicts: list[CauseVerdict | None] = [_supply(scene, d) or _hold(scene, d) for d in dips]
+    verdicts: list[CauseVerdict | None] = [by_supply(scene, d) or _hold(scene, d) for d in dips]
     open_ = [i for i, v in enumerate(verdicts) if v is None]
     lows = [dips[i] for i in open_ if dips[i].low]
     restarts = [i for i in open_ if _looks_restarted(scene, dips[i])]
@@ -162,53 +147,6 @@ def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> Cau
         " spaced",
         "Log the no-load before placing: it tells a charger that starts over from a phone that lost contact.",
     )
-
-
-def _supply(scene: Scene, dip: RawDip) -> CauseVerdict | None:
-    """Volts that change with the power, or amps that stand pinned."""
-    grid = scene.grid
-    if grid.volts is None:
-        return None
-    inside = _core(dip)
-    before = slice(max(scene.first, dip.first - grid.steps(180.0)), max(scene.first + 1, dip.first - grid.steps(10.0)))
-    volts, earlier = float(np.median(grid.volts[inside])), float(np.median(grid.volts[before]))
-    if volts < VOLTS_SHARE * earlier:
-        idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
-        # A charger may go back to its idle volts by itself when the phone is gone.
-        if not idles:
-            return CauseVerdict("supply", f"the volts dropped with it, from {earlier:.2f} to {volts:.2f} V")
-        return None
-    amps = grid.amps
-    if amps is None or dip.low or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
-        return None
-    after = slice(dip.end + grid.steps(30.0), dip.end + grid.steps(210.0))
-    bend = scene.course.taper if scene.course.taper is not None else scene.course.end
-    around = [amps[before], *([amps[after]] if after.stop <= bend else [])]
-    usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
-    jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
-    if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
-        return CauseVerdict(
-            "supply", f"the current stood still at {float(np.median(amps[inside])):.2f} A, unlike before"
-        )
-    return None
-
-
-def _wander(values: Array) -> float:
-    """Spread of a stretch about its median, as a share of it, after its ends are set aside."""
-    middle = float(np.median(values))
-    return 1.4826 * float(np.median(np.abs(values - middle))) / middle if middle > 0 and len(values) > 8 else 0.0
-
-
-def _jitter(values: Array) -> float:
-    """Usual change from one step to the next, as a share of the middle."""
-    middle = float(np.median(values)) if len(values) > 8 else 0.0
-    return float(np.median(np.abs(np.diff(values)))) / middle if middle > 0 else 0.0
-
-
-def _core(dip: RawDip) -> slice:
-    """The middle of a dip: its edges mix it with what surrounds it."""
-    margin = (dip.end - dip.first) // 5
-    return slice(dip.first + margin, max(dip.first + margin + 1, dip.end - margin))
 
 
 def at_limit(percent: float | None) -> float | None:

@@ -8,9 +8,10 @@ from ..errors import CannotRead
 from ..log.energy import mean_power
 from ..log.trace import PowerTrace
 from ..units import MINUTE_S
-from .causes import CAUSES, Cause, Dip
+from .causes import Dip
 from .judgement import Judged
 from .phases import Phase
+from .verdict import CAUSES, Cause
 
 NO_DIP: Final = "no dip"
 SAME_SHARE = 0.5

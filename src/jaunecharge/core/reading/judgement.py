@@ -14,13 +14,14 @@ from ..log.placement import GAINED_POINTS, LEAST_WAKE_S, Stretch
 from ..log.temperatures import HeatLog
 from ..log.trace import PowerTrace
 from ..units import MINUTE_S
-from .causes import CauseVerdict, Dip, explain
+from .causes import Dip, explain
 from .dips import RawDip, find_dips, low_level, runs, trailing_low
 from .evidence import Limits, Scene
 from .grid import Series, series
 from .lasting_cuts import lasting_cuts
 from .phases import STEP_SHARE, Level, Phase, PhaseKind, PowerCourse, course
 from .phone_temperature import Warmth, warmth
+from .verdict import CauseVerdict
 
 WAKE_SHARE, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 12 * MINUTE_S, 5.0, 0.9
 FLICKER_W = 1.2

@@ -7,10 +7,12 @@ import numpy as np
 from ..arrays import Mask
 from ..log.temperatures import HOT_C
 from ..units import MINUTE_S
-from .causes import HOT_SLACK_K, SAME_LEVEL_K, TIGHT_K, VOLTS_SHARE, CauseVerdict
+from .cause_supply import VOLTS_SHARE
+from .causes import HOT_SLACK_K, SAME_LEVEL_K, TIGHT_K
 from .dips import DEEP_SHARE, RawDip
 from .evidence import Scene, carried_on, full_power, new_high
 from .phases import STEP_SHARE, Level
+from .verdict import CauseVerdict
 
 CLIMB_K = 1.0
 HELD_LEAST_S, HELD_WITHIN_K = 15 * MINUTE_S, 1.0

@@ -148,7 +148,7 @@ def again_asked(labels: Sequence[str]) -> str:
     return f"Repeat {labels[0]} at the end: each chain met a warmer, fuller phone than the one before."
 
 
-def drift(labels: Sequence[str], settled_w: Sequence[float]) -> str:
+def drift_said(labels: Sequence[str], settled_w: Sequence[float]) -> str:
     """What the first chain of one phone showed when it was repeated; empty where it was not."""
     if len(labels) < 2 or labels[-1] != labels[0]:
         return ""

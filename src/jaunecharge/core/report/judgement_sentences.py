@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 from ..log.temperatures import HOT_C, THRESHOLDS_C
-from ..reading.causes import Cause, Dip, at_limit
+from ..reading.causes import Dip, at_limit
 from ..reading.judgement import Judged, stage_steps
 from ..reading.power_levels import minutes_at_least
 from ..reading.read_run import Reading
+from ..reading.verdict import Cause
 from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, temperature, threshold
 from .sentence import Sentence, say

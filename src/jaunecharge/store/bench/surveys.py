@@ -16,7 +16,7 @@ from ...core.reading import Spot, spot
 from ...formats.case import Case
 from .. import bench_models as b
 from ..runs.runs import get_run, load_log
-from .log import entered_of
+from .ending import entered_of
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from ...core.reading import Decision, check_overruling
 from .. import models as m
 from ..errors import NotThere
-from .runs import for_change, load_log, read_anew
+from .changes import for_change, read_anew
+from .runs import load_log
 
 
 def overrule(session: Session, run_id: uuid.UUID, revision: int, decision: Decision) -> m.Run:

@@ -1,0 +1,204 @@
+"""A lane is ended: the run that it closes into, and what that run keeps of it."""
+
+import datetime as dt
+import logging
+import math
+import uuid
+from typing import Any
+
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
+
+from ...core.bench import (
+    ON_ALREADY,
+    Entered,
+    OnBench,
+    Outcome,
+    Recorded,
+    run_log,
+    skipped,
+    steps,
+)
+from ...core.errors import CannotRead
+from ...core.reading import RunLog
+from ...formats.case import Case
+from .. import bench_models as b
+from .. import models as m
+from ..failures import failure
+from ..plan.slots import fill_slot, tell
+from ..runs.readings import keep_reading
+from ..runs.runs import NewRun, add_run, load_log
+from .entries import STARTED_BEFORE, SYSTEM, card_of_lane, item_of, lane_s, told_of, wanted_of
+from .lanes import (
+    NewEntry,
+    add_entries,
+    entries_of,
+    forget_readings,
+    readings_of,
+)
+
+logger = logging.getLogger(__name__)
+ORIGIN = "bench"
+
+
+def close_lane(
+    session: Session,
+    lane: b.Lane,
+    outcome: Outcome,
+    reason: str,
+    now: dt.datetime,
+    by: str = "",
+    id: uuid.UUID | None = None,
+) -> m.Run | None:
+    """End a lane and keep what it recorded as a run; None where it is void and hardly anything was logged.
+
+    Raises
+    ------
+    CannotRead
+        If it is not void and nothing was logged at two moments, or the phone was never placed.
+    """
+    add_entries(
+        session, lane,
+        [NewEntry("end", lane_s(lane, now), unit=outcome, text=reason.strip(), by=by, id=id or uuid.uuid4())], now,
+    )  # fmt: skip
+    if outcome == "void":
+        run, unread = _run_of_void(session, lane, reason, now, by)
+    else:
+        log, unread = _log_of(session, lane), False
+        if lane.placed_s is None:
+            raise CannotRead(
+                f"the phone of lane {lane.name} was never placed", f"{lane.name.lower()} end void, with the reason",
+                file="line",
+            )  # fmt: skip
+        if log is None and not card_of_lane(lane).is_spot:
+            raise CannotRead(
+                f"hardly anything was logged on lane {lane.name}",
+                f"type at least two readings, as {lane.name.lower()} 47; or end it as void",
+                file="line",
+            )
+        run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)
+    lane.state, lane.outcome, lane.reason, lane.closed_at = "closed", outcome, reason.strip(), now
+    lane.run_id = None if run is None else run.id
+    if not unread:
+        forget_readings(session, lane.id)
+    if lane.slot_id is not None:
+        if outcome == "void":
+            tell(session, lane.slot_id, "void", now, now, by, reason, again=True)
+        elif run is not None:
+            fill_slot(session, run, now, lane.slot_id)
+    session.flush()
+    return run
+
+
+def _log_of(session: Session, lane: b.Lane) -> RunLog | None:
+    recorded, entered = recorded_of(session, lane.id), entered_of(session, lane.id)
+    return run_log(recorded, entered, lane.placed_s, lane.case.get("ambient_c"))
+
+
+def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, by: str) -> tuple[m.Run | None, bool]:
+    """The run of a void lane, None where there is none; and whether none can be made of what was logged.
+
+    A lane can always be ended.
+    """
+    try:
+        with session.begin_nested():
+            log = _log_of(session, lane)
+            return None if log is None else _run_of(session, lane, log, "void", reason, now, by), False
+    except Exception as error:
+        if failure(error) not in (None, "refused"):
+            raise
+        logger.warning("no run can be made of lane %s", lane.name, exc_info=True)
+        words = f"what was logged could not be made a run, and stays with the lane: {error}".splitlines()[0][:300]
+        add_entries(session, lane, [NewEntry("remark", lane_s(lane, now), text=words)], now)
+        return None, True
+
+
+def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
+    """What instruments recorded on a lane; nothing at a time that is none."""
+    return [
+        Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent)
+        for r in readings_of(session, lane_id)
+        if math.isfinite(r.t_s)
+    ]
+
+
+def entered_of(session: Session, lane_id: uuid.UUID) -> list[Entered]:
+    """What persons entered on a lane and still stands."""
+    return [
+        Entered(e.t_s, item_of(e)) for e in entries_of(session, lane_id) if e.kind not in SYSTEM and e.undone_at is None
+    ]
+
+
+def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: str, now: dt.datetime, by: str) -> m.Run:
+    card = card_of_lane(lane)
+    case = Case.model_validate(lane.case).model_copy(
+        update={
+            "placed_s": lane.placed_s,
+            "simulated": lane.simulated,
+            "interval_min": card.interval_min or None,
+            "shared_with": ", ".join(shared_with(session, lane)),
+        }
+    )
+    entries = entries_of(session, lane.id)
+    run = add_run(
+        session,
+        NewRun(
+            label=lane.label,
+            log=log,
+            case=case,
+            factors={**lane.factors, "method": card.name},
+            origin=ORIGIN,
+            started_at=lane.opened_at,
+            zone=lane.zone,
+            by=lane.created_by,
+            remarks=remarks(lane, entries),
+            card=lane.card,
+        ),
+    )
+    run.outcome = outcome
+    run.bench = {
+        "lane": lane.name, "outcome": outcome, "reason": reason.strip(), "speed": lane.speed, "setup": lane.setup,
+        "log": [_kept(e) for e in entries],
+    }  # fmt: skip
+    for e in entries:
+        if e.kind == "note" and e.undone_at is None:
+            session.add(m.Note(run_id=run.id, t_s=e.t_s, text=e.text, created_by=e.by))
+    session.flush()
+    # Its card, its kit and its notes are evidence too.
+    keep_reading(session, run, load_log(session, run))
+    return run
+
+
+def shared_with(session: Session, lane: b.Lane) -> list[str]:
+    """What other lanes that were open meanwhile had on the same meter."""
+    if not lane.meter and not lane.meter_address:
+        return []
+    others = session.scalars(
+        select(b.Lane).where(
+            b.Lane.id != lane.id, b.Lane.meter == lane.meter, b.Lane.meter_address == lane.meter_address,
+            or_(b.Lane.closed_at.is_(None), b.Lane.closed_at > lane.opened_at), b.Lane.placed_s.is_not(None),
+        )
+    )  # fmt: skip
+    return sorted({other.factors.get("phone", other.label) for other in others})
+
+
+def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
+    """What is to be careful about in a run that was made on the bench."""
+    told = told_of(lane)
+    found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
+    if any(e.kind == "placed" and e.text == ON_ALREADY and e.undone_at is None for e in entries):
+        found.append(STARTED_BEFORE)
+    found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
+    return tuple(dict.fromkeys(found))
+
+
+def _kept(e: b.LaneEntry) -> dict[str, Any]:
+    kept: dict[str, Any] = {"t_s": round(e.t_s, 3), "at": e.at.isoformat(), "kind": e.kind}
+    for name in ("value", "unit", "text", "by", "first"):
+        if getattr(e, name) not in (None, ""):
+            kept[name] = getattr(e, name)
+    if e.corrected_at is not None:
+        kept |= {"corrected_by": e.corrected_by, "corrected_at": e.corrected_at.isoformat()}
+    if e.undone_at is not None:
+        kept |= {"undone_by": e.undone_by, "undone_at": e.undone_at.isoformat()}
+    return kept

@@ -1,0 +1,95 @@
+"""The entries of a lane: kinds, clock, what they say; and the lane's card."""
+
+import datetime as dt
+from typing import Any
+
+from ...core.bench import (
+    EntryItem,
+    Told,
+    Wanted,
+    said,
+)
+from ...core.factors import WIRED
+from ...core.plan import Card
+from ...formats.card import card_of
+from .. import bench_models as b
+
+SYSTEM = frozenset(
+    {"alarm", "alarm over", "gap", "source", "step", "opened", "undo", "fix", "placed", "not placed", "end", "remark"}
+)
+"""Kinds of entries that are not a reading or a remark of a person: they are neither corrected nor undone."""
+
+STARTED_BEFORE = (
+    "The phone lay on the charger before the log began: times count from the first reading, not from the placing."
+)
+
+
+def card_of_lane(lane: b.Lane) -> Card:
+    """The method card of a lane."""
+    return card_of(lane.card)
+
+
+def item_of(entry: b.LaneEntry) -> EntryItem:
+    """An entry as the item that it is."""
+    return EntryItem(entry.kind, entry.value, entry.unit, entry.text)  # type: ignore[arg-type]
+
+
+def lane_s(lane: b.Lane, at: dt.datetime) -> float:
+    """A moment on a lane's clock [s]."""
+    return (at - lane.opened_at).total_seconds() * lane.speed
+
+
+def moment(lane: b.Lane, at_s: float) -> dt.datetime:
+    """When a moment of a lane's clock is, by the clock on the wall."""
+    return lane.opened_at + dt.timedelta(seconds=at_s / lane.speed)
+
+
+def told_of(lane: b.Lane) -> dict[str, Told]:
+    """What was said of a lane's steps."""
+    return {key: Told(bool(v.get("skipped")), v.get("reason", "")) for key, v in lane.setup.items()}
+
+
+def wanted_of(lane: b.Lane) -> Wanted:
+    """What a lane promises, for the steps of setting it."""
+    card, factors, chain = card_of_lane(lane), lane.factors, lane.chain
+    return Wanted(
+        start_percent=card.starts_at,
+        limits=card.limits,
+        case=factors.get("case", "none" if card.case == "off" else "case on"),
+        airflow=factors.get("airflow", card.airflow),
+        phone_state=factors.get("phone_state", card.phone_state),
+        expected_v=chain.get("volts"),
+        by_wire=factors.get("charger", "") in {"", WIRED},
+        own_source=bool(chain.get("own_source")),
+        lane=lane.name.lower(),
+    )
+
+
+def kept_in_words(kept: dict[str, Any]) -> tuple[str, str]:
+    """An entry as a run keeps it, in words, and its first value where it was corrected."""
+    entry = b.LaneEntry(
+        kind=kept["kind"], value=kept.get("value"), unit=kept.get("unit", ""), text=kept.get("text", ""),
+        first=kept.get("first"),
+    )  # fmt: skip
+    return entry_said(entry), first_said(entry)
+
+
+def entry_said(entry: b.LaneEntry) -> str:
+    """An entry in words: what a person entered, or what the tool noted."""
+    if entry.kind not in SYSTEM:
+        return said(item_of(entry))
+    words = entry.text.replace("\n", ". ")
+    because = f", {words}" if words else ""
+    return {
+        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": f"placed: t = 0{because}",
+        "not placed": "placing taken back",
+        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
+        "step": words,
+    }.get(entry.kind, words)  # fmt: skip
+
+
+def first_said(entry: b.LaneEntry) -> str:
+    """The first value of an entry that was corrected, in words; empty where it was not."""
+    if entry.first is None or entry.kind in SYSTEM:
+        return ""
+    return said(EntryItem(entry.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))  # type: ignore[arg-type]
