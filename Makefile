@@ -65,7 +65,7 @@ $(STAMPS)/python: requirements.lock pyproject.toml | $(BIN)/python
 	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements.lock
 	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps -e .
 	@echo "python: compiling the simulator"
-	@$(BIN)/python -c 'from jaunecharge.core.simulate import warm_up; warm_up()'
+	@$(BIN)/python -c 'from jaunecharge.core.simulator import warm_up; warm_up()'
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/python-tests: requirements-dev.lock $(STAMPS)/python

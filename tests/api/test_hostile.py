@@ -215,6 +215,32 @@ class Texts(HostileTest):
         self.assertEqual(pair.status_code, 200, pair.text)
 
 
+class Zones(HostileTest):
+    BODIES = (
+        ("/api/lanes", {"factors": FACTORS}), ("/api/spot-checks", {"factors": FACTORS}),
+        ("/api/rehearsals", {"phone": str(uuid.UUID(int=1))}),
+        ("/api/runs", {"files": [{"upload": str(uuid.UUID(int=1)), "roles": ["meter"]}]}),
+    )  # fmt: skip
+
+    def test_one_that_there_is_not_is_refused_wherever_it_may_stand(self):
+        for path, body in self.BODIES:
+            for zone in ("a 47", "../../etc/passwd", "Europe/Nowhere", ""):
+                answer = self.web.post(path, json=body | {"zone": zone})
+                self.assertEqual(answer.status_code, 422, f"{path} {zone}")
+                self.assertIn("zone", answer.text, f"{path} {zone}")
+
+    def test_one_that_was_stored_keeps_no_other_run_from_being_exported(self):
+        lane, token = self.open()
+        self.web.post(f"/api/lanes/{lane}/placed")
+        self.push(lane, token, [{"n": n, "clock_s": 10.0 * n, "watts": 5.0} for n in range(20)])
+        run = self.web.post(f"/api/lanes/{lane}/ended", json={"outcome": "complete"}).json()["run"]
+        with self.database.engine.begin() as connection:
+            connection.execute(text("UPDATE runs SET zone = 'a 47' WHERE id = :run"), {"run": run})
+        exported = self.web.get("/api/exports/runs.csv")
+        self.assertEqual(exported.status_code, 200)
+        self.assertIn(run, exported.text)
+
+
 class Bodies(HostileTest):
     def test_more_than_the_limit_is_refused_before_it_is_read(self):
         for path in ("/api/sign-in", "/api/bench/echo", "/sign-in"):

@@ -12,12 +12,13 @@ from zoneinfo import ZoneInfo
 import openpyxl
 
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.log import zone_named
 from jaunecharge.core.log.clock import ClockKind
 from jaunecharge.core.log.phone_reports import besides
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.sentences import sentences
 from jaunecharge.formats.case import Case
-from jaunecharge.formats.read.assemble import Part, assemble, clocks_asked, pasted_readings, zone_of
+from jaunecharge.formats.read.assemble import Part, assemble, clocks_asked, pasted_readings
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand
 from jaunecharge.formats.write.csv_xlsx import csv_text, xlsx_bytes
@@ -143,7 +144,7 @@ class Assembling(FolderTest):
     def test_an_unknown_zone_is_refused(self):
         for name in ("Nowhere/Here", "../etc/passwd", "", "x" * 300):
             with self.subTest(name[:20]), self.assertRaisesRegex(CannotRead, "no time zone"):
-                zone_of(name)
+                zone_named(name)
 
 
 class Pasting(unittest.TestCase):

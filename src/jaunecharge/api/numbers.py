@@ -1,9 +1,13 @@
-"""Figures as they may come from outside: finite, and no larger than anything that is measured or counted."""
+"""Figures as they may come from outside: finite, and no larger than anything that is measured or counted; time zones
+that there are."""
 
 from typing import Annotated
 
 from fastapi import Query
-from pydantic import Field
+from pydantic import AfterValidator, Field
+
+from ..core.errors import CannotRead
+from ..core.log import zone_named
 
 MOST_MINUTES = 1e6
 Minute = Annotated[float, Field(ge=-MOST_MINUTES, le=MOST_MINUTES, allow_inf_nan=False)]
@@ -18,6 +22,17 @@ Counted = Annotated[int | None, Query(ge=-1, le=2**62)]
 RevisionAsked = Annotated[int, Query(ge=0, le=2**31 - 1)]
 SearchSeconds = Annotated[float, Query(ge=0, le=86_400, allow_inf_nan=False)]
 Watts = Annotated[float, Field(ge=-MOST_MINUTES, le=MOST_MINUTES, allow_inf_nan=False)]
+
+
+def _known_zone(name: str) -> str:
+    try:
+        zone_named(name)
+    except CannotRead as error:
+        raise ValueError(error.what) from error
+    return name
+
+
+Zone = Annotated[str, Field(max_length=64), AfterValidator(_known_zone)]
 
 MOST_FIGURE = 1e15
 """No figure of a body is larger, whatever it is."""

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from ..core.factors import OWN_FAN
 from ..core.kit import Meter
+from ..core.log import zone_named
 from ..core.plan import AgendaEvent, Card, OrderRule, PlanCell, cells_of, events
-from ..core.schedule import zone_named
 from ..core.simulator import Prepared, prepare, simulate
 from ..core.units import MINUTE_S
 from ..formats.card import card_of

@@ -7,8 +7,9 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, WithJsonSchema
 
 from ..core.errors import CannotRead
+from ..core.log import zone_named
 from ..core.plan import Ordering, OrderRule
-from ..core.schedule import MOST_METERS, Problem, Task, Window, window, zone_named
+from ..core.schedule import MOST_METERS, Problem, Task, Window, window
 from .plan import local_moment
 
 MOST_PICKED = 60

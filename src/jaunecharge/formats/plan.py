@@ -8,8 +8,9 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import CannotRead
+from ..core.log import zone_named
 from ..core.plan import TimedSlot
-from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window, zone_named
+from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window
 from .case import said
 from .documents import read_json
 from .write.csv_xlsx import csv_text

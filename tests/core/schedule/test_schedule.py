@@ -5,7 +5,8 @@ import unittest
 from dataclasses import replace
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.schedule.attended_hours import attended_spans, minutes_between, moment_at, window, zone_named
+from jaunecharge.core.log.clock import zone_named
+from jaunecharge.core.schedule.attended_hours import attended_spans, minutes_between, moment_at, window
 from jaunecharge.core.schedule.bounds import least_makespan
 from jaunecharge.core.schedule.greedy import first_schedule
 from jaunecharge.core.schedule.problem import Begun, Impossible, Slot, schedule_of

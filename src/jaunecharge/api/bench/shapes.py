@@ -7,6 +7,7 @@ from typing import Literal, Self
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
 from ...live.view import EntryView, LaneFull, LaneView
+from ..numbers import Zone
 from ..shapes import Factors
 
 Figure = float | None
@@ -121,7 +122,7 @@ class NewLaneShape(BaseModel):
     practice: float | None = Field(None, ge=1, le=120, description="with stand-ins, so many times as fast")
     reports: bool = Field(True, description="whether the stand-in's phone reports its percentage")
     survey: uuid.UUID | None = None
-    zone: str = Field("UTC", max_length=64)
+    zone: Zone = "UTC"
 
 
 class FromPlan(BaseModel):

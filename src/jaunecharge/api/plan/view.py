@@ -5,6 +5,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
 
+from ...core.log import zone_named
 from ...core.plan import (
     OPEN,
     OVER,
@@ -18,7 +19,7 @@ from ...core.plan import (
     run_said,
     warm_said,
 )
-from ...core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule, zone_named
+from ...core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule
 from ...formats.card import card_of
 from ...formats.choice import PlanChoice, PlanWishes
 from ...formats.plan import local_moment

@@ -5,11 +5,11 @@ import uuid
 
 from fastapi import Request, Response
 
+from ...core.errors import CannotRead
 from ...core.factors import NAMES
-from ...core.log import MILESTONES
+from ...core.log import MILESTONES, zone_named
 from ...core.reading import Reading
 from ...core.units import MINUTE_S
-from ...formats.read.assemble import zone_of
 from ...formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
 from ...formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
 from ...store.runs.copies import copies_listed
@@ -69,7 +69,13 @@ def _rows(request: Request) -> list[list[Cell]]:
 
 
 def _moment(at: dt.datetime | None, zone: str) -> str:
-    return "" if at is None else at.astimezone(zone_of(zone)).isoformat(timespec="seconds")
+    if at is None:
+        return ""
+    try:
+        here: dt.tzinfo = zone_named(zone)
+    except CannotRead:  # One run must not keep all others from being exported.
+        here = dt.UTC
+    return at.astimezone(here).isoformat(timespec="seconds")
 
 
 @router.get("/runs.csv", response_class=Response, responses=answers("text/csv"))

@@ -9,7 +9,7 @@ from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ...core.log import ClockKind, placed_said
+from ...core.log import ClockKind, placed_said, zone_named
 from ...core.plan import in_words
 from ...core.reading import Reading
 from ...core.report import Figure, figures, sentences, warnings
@@ -18,7 +18,7 @@ from ...core.versus import Contender
 from ...core.wording import decimals
 from ...formats.card import card_of
 from ...formats.read.apart import apart
-from ...formats.read.assemble import pasted_readings, zone_of
+from ...formats.read.assemble import pasted_readings
 from ...formats.read.files import run_of
 from ...formats.read.logs import on_log_clock
 from ...store import models as m
@@ -136,7 +136,7 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, told: Told
     if new.checkins_reference == "log":
         reference = ClockKind.ELAPSED
     read = apart(
-        run_of, asked, new.checkins, reference, new.case, zone_of(new.zone), new.heat, new.fahrenheit,
+        run_of, asked, new.checkins, reference, new.case, zone_named(new.zone), new.heat, new.fahrenheit,
         name="files", progress=lambda fraction: told("reading", fraction),
     )  # fmt: skip
     found = read.assembled

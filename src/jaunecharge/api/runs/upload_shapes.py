@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ...core.log import Whose
 from ...formats.case import Case
 from ...formats.read.cells import TimeForm
+from ..numbers import Zone
 from ..shapes import Factors
 
 Quantity = Literal[
@@ -133,7 +134,7 @@ class NewRunShape(BaseModel):
     factors: Factors = Field(default_factory=Factors)
     case: Case = Field(default_factory=Case)
     note: str = Field("", max_length=4000)
-    zone: str = "UTC"
+    zone: Zone = "UTC"
     slot: uuid.UUID | None = Field(None, description="the slot of a plan that it fills; found by itself if left out")
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from ...core.simulator import Airflow, PhoneState
-from ..numbers import Revision
+from ..numbers import Revision, Zone
 from ..shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
@@ -285,7 +285,7 @@ class NewRehearsalShape(ChainChoice):
 
     seed: int = Field(1, ge=0, le=2**31)
     label: str = Field("", max_length=120)
-    zone: str = "UTC"
+    zone: Zone = "UTC"
 
 
 class FitRequest(BaseModel):

@@ -13,6 +13,7 @@ from .clock import (
     unwrapped,
     whose_clock,
     without_clock_change,
+    zone_named,
 )
 from .energy import MeterSpec
 from .fingerprint import Recording, levels_mark, recording_of
@@ -73,4 +74,5 @@ __all__ = [
     "unwrapped",
     "whose_clock",
     "without_clock_change",
+    "zone_named",
 ]

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Literal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -194,3 +195,18 @@ def _on_the_day(other: Timeline, start: float, end: float) -> Array:
 
 def _fits(seconds: Array, start: float, end: float) -> bool:
     return bool(seconds.min() >= start - SLACK_S and seconds.min() <= end + SLACK_S)
+
+
+def zone_named(name: str) -> ZoneInfo:
+    """A time zone by its name.
+
+    Raises
+    ------
+    CannotRead
+    """
+    try:
+        return ZoneInfo(name)
+    except (KeyError, ValueError, OSError) as error:
+        raise CannotRead(
+            f"“{name[:40]}” is no time zone", "name one as in Europe/Zurich or UTC", file="zone"
+        ) from error

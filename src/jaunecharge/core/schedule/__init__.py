@@ -2,7 +2,7 @@
 says how good it is.
 """
 
-from .attended_hours import Window, attended_spans, minutes_between, moment_at, window, zone_named
+from .attended_hours import Window, attended_spans, minutes_between, moment_at, window
 from .bounds import pace_said, refuse_impossible
 from .greedy import first_schedule
 from .problem import MOST_METERS, MOST_RUNS, Impossible, Problem, Schedule, Task, check_problem, said_of_schedule
@@ -27,5 +27,4 @@ __all__ = [
     "said_of_schedule",
     "solve",
     "window",
-    "zone_named",
 ]

@@ -4,7 +4,6 @@ import datetime as dt
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from zoneinfo import ZoneInfo
 
 from ..errors import CannotRead
 from ..units import MINUTE_S
@@ -77,19 +76,6 @@ def window(begins: str, ends: str, days: Iterable[str] = DAYS) -> Window:
     if not names:
         raise CannotRead("attended hours on no day", "name at least one day", file=ATTENDED)
     return Window(first, last, frozenset(DAYS.index(n) for n in names))
-
-
-def zone_named(name: str) -> ZoneInfo:
-    """A time zone.
-
-    Raises
-    ------
-    CannotRead
-    """
-    try:
-        return ZoneInfo(name)
-    except (KeyError, ValueError, OSError) as error:
-        raise CannotRead(f"“{name}” is no time zone", "as Europe/Zurich or UTC", file="zone") from error
 
 
 def minutes_between(start: dt.datetime, moment: dt.datetime) -> float:

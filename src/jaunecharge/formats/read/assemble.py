@@ -5,7 +5,7 @@ import tempfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -55,19 +55,6 @@ class Assembled:
     log: RunLog
     started_at: dt.datetime | None
     remarks: tuple[str, ...]
-
-
-def zone_of(name: str) -> ZoneInfo:
-    """A time zone by its name.
-
-    Raises
-    ------
-    CannotRead
-    """
-    try:
-        return ZoneInfo(name)
-    except (ZoneInfoNotFoundError, ValueError, OSError) as error:
-        raise CannotRead(f"“{name[:40]}” is no time zone", "name one as in Europe/Zurich", file="zone") from error
 
 
 def assemble(
