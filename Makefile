@@ -22,6 +22,7 @@ lint: $(STAMPS)/python-tests $(STAMPS)/web
 	$(BIN)/ruff format --check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python tools/house.py
 	cd web && npm run --silent check
 
 bench: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html

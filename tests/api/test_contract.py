@@ -39,6 +39,10 @@ class Generated(unittest.TestCase):
         )
         self.assertEqual(done.returncode, 0, done.stdout)
 
+    def test_the_tree_is_in_order(self):
+        done = subprocess.run([sys.executable, "tools/house.py"], cwd=ROOT, capture_output=True, text=True)
+        self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+
     def test_the_front_end_types_hold(self):
         done = subprocess.run(
             ["npx", "--no-install", "tsc", "--noEmit"], cwd=ROOT / "web", capture_output=True, text=True

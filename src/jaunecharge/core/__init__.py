@@ -1,0 +1,3 @@
+"""The job: every rule and every figure of it. Packages by floor, each knowing only those below; other layers take what
+the faces give.
+"""
