@@ -17,7 +17,7 @@ from typer.testing import CliRunner
 from jaunecharge.cli import app, load
 
 DATA = Path(__file__).parents[1] / "tests" / "data"
-ADAPTERS = ("5V3A", "5V3A,9V2.22A", "20W", "30W", "5V3A,9V3A,12V2.5A,3.3-11V3APPS")
+ADAPTERS = ("5V3A", "5V3A,9V2.22A", "20W", "30W", "5V3A,9V3A,PPS 3.3-11V3A")
 STANDARDS = ("bpp", "epp", "mpp", "mpp25", "Qi2", "Qi=15W", "own:quick=50")
 REHEARSED = {
     "plain": ["--seed", "3"],

@@ -242,9 +242,10 @@ class Keeping(unittest.TestCase):
         self.assertEqual(since, 299.0)
         self.assertIn("nothing was logged for 10.0 min from minute 4.0 on", words)
 
-    def test_silence_is_longer_where_time_runs_faster(self):
-        self.assertEqual(keeper.silent_limit_s(state([row(float(t), 17.5) for t in range(100)])), 30.0)
-        self.assertEqual(keeper.silent_limit_s(state(speed=60.0)), 240.0)
+    def test_silence_is_longer_where_time_runs_faster_and_is_the_same_for_page_and_keeper(self):
+        for found, limit_s in ((state([row(float(t), 17.5) for t in range(100)]), 30.0), (state(speed=60.0), 240.0)):
+            self.assertEqual(view.view(found, NOW).silent_s, limit_s)
+            self.assertEqual(keeper.seen_of(found, NOW).silent_s, limit_s)
 
     def test_a_shared_meter_judges_nobody(self):
         rows = [row(float(t), 35.0) for t in range(60, 300)]

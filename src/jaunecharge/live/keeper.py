@@ -12,7 +12,7 @@ from contextlib import suppress
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
-from ..core.bench import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
+from ..core.bench import SILENT_STEPS, Alarm, Seen, changes, silent_limit_s, watch
 from ..core.errors import CannotRead
 from ..core.log import LASTING_S, LEAST_JUMP_W, latest_rise, power_trace
 from ..core.reading import LEAST_S
@@ -36,7 +36,6 @@ EACH_EVERY_S, MOST_AT_ONCE = 0.9, 5
 """How often each lane is looked at, and how many at a time: the others wait, not those who log."""
 
 TAKE_OVER_S = 0.5
-WALL_SILENT_S = 4.0
 GAP_S = 30.0
 LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
 PLACING_SEEN_S = 120 * MINUTE_S
@@ -242,11 +241,6 @@ def _reached(state: LaneState) -> Hangs:
     return Hangs(lane.id, lane.meter_address, lane.probe_address, lane.speed, lane.simulated)
 
 
-def silent_limit_s(state: LaneState) -> float:
-    """How long nothing may come from the instruments of a lane before that is odd [s of the lane]."""
-    return max(SILENT_STEPS * state.spacing_s, SILENT_S, WALL_SILENT_S * state.lane.speed)
-
-
 def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
     """The gap that a lane has just now, for its log: since when [s], and in words; None where there is none."""
     if state.lane.state != "running" or not state.metered or state.newest_s <= 0:
@@ -305,7 +299,7 @@ def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
         expected_v=None if shared else chain.get("volts"),
         metered=bool(lane.meter_address) or len(times) > 2,
         probed=bool(lane.probe_address) or bool(state.heat),
-        silent_s=silent_limit_s(state),
+        silent_s=silent_limit_s(state.spacing_s, lane.speed),
         start_percent=began,
         ends_at=card.ends_at,
         soak=card.end == "soak after full",

@@ -17,6 +17,7 @@ from ..core.bench import (
     next_due,
     next_step,
     phase_now,
+    silent_limit_s,
     steps,
     tens_reached,
 )
@@ -129,6 +130,7 @@ class LaneView:
     percent_s: float | None
     watts: float | None
     watts_s: float | None
+    silent_s: float
     volts: float | None
     places: list[PlaceView]
     hottest_c: float | None
@@ -262,7 +264,8 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         probe=lane.probe, shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,
         at=at, opened_at=lane.opened_at, now_s=round(now_s, 2), placed_s=placed,
         percent=last[1] if last else None, percent_s=last[0] if last else None,
-        watts=watts[1] if watts else None, watts_s=watts[0] if watts else None, volts=volts[1] if volts else None,
+        watts=watts[1] if watts else None, watts_s=watts[0] if watts else None,
+        silent_s=silent_limit_s(state.spacing_s, lane.speed), volts=volts[1] if volts else None,
         places=[PlaceView(p, t, c, is_phone(p)) for p, (t, c) in sorted(places.items())],
         hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
         due=DueView(due.state, due.at_s),

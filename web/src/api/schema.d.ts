@@ -4218,6 +4218,8 @@ export interface components {
             watts: number | null;
             /** Watts S */
             watts_s: number | null;
+            /** Silent S */
+            silent_s: number;
             /** Volts */
             volts: number | null;
             /** Places */

@@ -2,7 +2,7 @@
 when it will be over.
 """
 
-from .alarms import SILENT_S, SILENT_STEPS, Alarm, Seen, changes, watch
+from .alarms import SILENT_STEPS, Alarm, Seen, changes, silent_limit_s, watch
 from .arrivals import Figures, Pushed, Source, settle, start_of
 from .doubts import EntryDoubt, Known, doubts
 from .entry_line import (
@@ -30,7 +30,6 @@ __all__ = [
     "FIXABLE",
     "GRAMMAR",
     "ON_ALREADY",
-    "SILENT_S",
     "SILENT_STEPS",
     "Against",
     "Alarm",
@@ -72,6 +71,7 @@ __all__ = [
     "run_log",
     "said",
     "settle",
+    "silent_limit_s",
     "skipped",
     "start_of",
     "steps",

@@ -51,7 +51,17 @@ HOLDS_AT = (80.0, 85.0, 90.0, 95.0)
 """Levels at which phones are told to stop (common practice)."""
 
 SILENT_STEPS, SILENT_S, PROBE_SILENT_S = 10.0, 30.0, 10 * MINUTE_S
+WALL_SILENT_S = 4.0
 PROBE_FALL_K, PROBE_FALL_S = 4.0, 90.0
+
+
+def silent_limit_s(spacing_s: float, speed: float = 1.0) -> float:
+    """How long nothing may come from the instruments of a lane before that is odd [s of the lane].
+
+    spacing_s : between readings so far [s]; speed : how much faster than the clock on the wall the lane runs, as what
+    is late on the way is late by that clock.
+    """
+    return max(SILENT_STEPS * spacing_s, SILENT_S, WALL_SILENT_S * speed)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
   const age = view.percent_s === null ? null : laneNow(lane) - view.percent_s
   const hot = view.hottest_c
   const silence = view.watts_s === null ? 0 : laneNow(lane) - view.watts_s
-  const stale = view.state === 'running' && view.meter !== '' && silence > Math.max(lane.holeS, 5 * view.speed)
+  const stale = view.state === 'running' && view.meter !== '' && silence > view.silent_s
   const figures = (
     <>
       {view.watts !== null && (
