@@ -12,7 +12,7 @@ from sqlalchemy import text
 from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.formats.case import Case
 from jaunecharge.live.spool import Spool
-from jaunecharge.store.bench import lanes as store_bench
+from jaunecharge.store.bench import arriving
 from jaunecharge.store.runs.runs import NewRun, add_run
 from tests.browser.test_runs import METER, BrowserTest
 from tests.cases import checkins, reading, steps
@@ -276,7 +276,7 @@ class SetAside(BrowserTest):
         expect(page.get_by_text("cannot be shown")).to_have_count(0)
 
     def test_readings_put_aside_are_seen_and_let_go(self):
-        lane = store_bench.Batch(uuid.uuid4(), "meter B", 60.0, (store_bench.Row(0, watts=5.0),) * 3)
+        lane = arriving.Batch(uuid.uuid4(), "meter B", 60.0, (arriving.Row(0, watts=5.0),) * 3)
         spool = Spool(self.folder / "waiting.sqlite3")
         spool.put_aside(lane, "it was refused")
         spool.close()

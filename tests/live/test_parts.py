@@ -21,6 +21,7 @@ from jaunecharge.live.lane_state import FINE_KEPT_S, LaneState, Steps
 from jaunecharge.live.spool import Spool, SpoolFull
 from jaunecharge.live.told import figures
 from jaunecharge.store import bench_models as b
+from jaunecharge.store.bench import arriving
 from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.errors import NotThere
 from tests.serving import fresh_database
@@ -29,7 +30,7 @@ NOW = dt.datetime(2026, 11, 1, 8, tzinfo=dt.UTC)
 
 
 def batch(numbers, lane=None, watts=18.0):
-    return store.Batch(lane or uuid.uuid4(), "m", 60.0, tuple(store.Row(n, watts=watts) for n in numbers))
+    return arriving.Batch(lane or uuid.uuid4(), "m", 60.0, tuple(arriving.Row(n, watts=watts) for n in numbers))
 
 
 def lane(**more):
@@ -83,7 +84,9 @@ class Waiting(unittest.TestCase):
 
     def test_what_comes_out_is_what_went_in(self):
         spool = Spool(self.file)
-        one = store.Batch(uuid.uuid4(), "m", 7.5, (store.Row(3, 1.5, 9.0, 2.0, None, 31.0, "pad", 47.0),), 60.0, "boot")
+        one = arriving.Batch(
+            uuid.uuid4(), "m", 7.5, (arriving.Row(3, 1.5, 9.0, 2.0, None, 31.0, "pad", 47.0),), 60.0, "boot"
+        )
         spool.put([one])
         self.assertEqual(spool.first()[0][1], one)
         spool.close()

@@ -22,6 +22,7 @@ from jaunecharge.live.inbox import Inbox, Refused, Waits
 from jaunecharge.live.keeper import Keeper
 from jaunecharge.live.spool import Spool
 from jaunecharge.live.worker import Watch, Worker
+from jaunecharge.store.bench import arriving
 from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.failures import failure, no_room
 from tests.live.test_faults import CHAIN
@@ -187,8 +188,8 @@ class Parts(Quick):
         until(lambda: hung)
         until(lambda: "no alarm is given" in self.says())
         until(lambda: "no alarm is given" not in self.says())
-        rows = tuple(store.Row(n, celsius=60.0, position="back") for n in range(5))
-        self.inbox.put(store.Batch(self.lane, "probe", 60.0, rows)).result(60)
+        rows = tuple(arriving.Row(n, celsius=60.0, position="back") for n in range(5))
+        self.inbox.put(arriving.Batch(self.lane, "probe", 60.0, rows)).result(60)
         until(lambda: self.hub.states[self.lane].alarms)
 
     def test_an_inbox_that_hangs(self):
@@ -274,7 +275,7 @@ class Poison(unittest.TestCase):
             self.lane = store.open_lane(session, store.NewLane("x", {"phone": "x"}, lane().card), NOW).id
 
     def bad(self, numbers):
-        return store.Batch(self.lane, "a\x00b", 60.0, tuple(store.Row(n, watts=1.0) for n in numbers))
+        return arriving.Batch(self.lane, "a\x00b", 60.0, tuple(arriving.Row(n, watts=1.0) for n in numbers))
 
     def count(self):
         with self.database.session() as session:
@@ -299,7 +300,7 @@ class Poison(unittest.TestCase):
 
     def test_among_those_that_wait_on_disk(self):
         spool = Spool(self.file)
-        gone = store.Batch(uuid.uuid4(), "m", 60.0, (store.Row(0, watts=1.0),))
+        gone = arriving.Batch(uuid.uuid4(), "m", 60.0, (arriving.Row(0, watts=1.0),))
         spool.put([batch(range(5), self.lane), self.bad(range(3)), gone, batch(range(5, 9), self.lane)])
         spool._open().execute("INSERT INTO waiting (readings, batch) VALUES (2, 'no batch')")
         spool.put([batch(range(9, 12), self.lane)])
@@ -326,7 +327,7 @@ class Poison(unittest.TestCase):
 
     def test_a_deadlock_is_tried_again(self):
         inbox = self.inbox()
-        real, failed = store.push, []
+        real, failed = arriving.push, []
 
         def push(session, batches):
             if len(failed) < 2:
@@ -339,7 +340,7 @@ class Poison(unittest.TestCase):
 
     def test_no_room_makes_it_wait(self):
         inbox = self.inbox()
-        full, real = [True], store.push
+        full, real = [True], arriving.push
 
         def push(session, batches):
             if full:

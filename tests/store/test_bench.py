@@ -11,6 +11,7 @@ from sqlalchemy import func, select
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.store import bench_models as b
+from jaunecharge.store.bench import arriving
 from jaunecharge.store.bench import lanes as store
 from jaunecharge.store.errors import LaneOver, NotThere
 from tests.serving import fresh_database
@@ -23,7 +24,7 @@ def new_lane(**more):
 
 
 def rows(numbers, watts=18.0, clock=lambda n: 1000.0 + n):
-    return tuple(store.Row(n, clock(n), watts=watts) for n in numbers)
+    return tuple(arriving.Row(n, clock(n), watts=watts) for n in numbers)
 
 
 class BenchTest(unittest.TestCase):
@@ -41,7 +42,7 @@ class BenchTest(unittest.TestCase):
 
     def push(self, lane, numbers, arrived_s=64.0, source="meter", **more):
         with self.database.session() as session:
-            [found] = store.push(session, [store.Batch(lane.id, source, arrived_s, rows(numbers, **more))])
+            [found] = arriving.push(session, [arriving.Batch(lane.id, source, arrived_s, rows(numbers, **more))])
             return found
 
     def readings(self, lane):
@@ -112,21 +113,21 @@ class Pushing(BenchTest):
     def test_watts_of_volts_and_amps(self):
         lane = self.open()
         with self.database.session() as session:
-            store.push(session, [store.Batch(lane.id, "m", 1.0, (store.Row(0, volts=9.0, amps=2.0),))])
+            arriving.push(session, [arriving.Batch(lane.id, "m", 1.0, (arriving.Row(0, volts=9.0, amps=2.0),))])
         self.assertEqual(self.readings(lane)[0].watts, 18.0)
 
     def test_many_lanes_in_one_transaction(self):
         lanes = [self.open() for _ in range(10)]
         with self.database.session() as session:
-            found = store.push(session, [store.Batch(x.id, "m", 10.0, rows(range(4))) for x in lanes])
+            found = arriving.push(session, [arriving.Batch(x.id, "m", 10.0, rows(range(4))) for x in lanes])
         self.assertEqual([f.new for f in found], [4] * 10)
         self.assertEqual(len({f.tick for f in found}), 1)
 
     def test_the_same_batch_twice_in_one_transaction(self):
         lane = self.open()
-        batch = store.Batch(lane.id, "m", 10.0, rows(range(4)))
+        batch = arriving.Batch(lane.id, "m", 10.0, rows(range(4)))
         with self.database.session() as session:
-            found = store.push(session, [batch, batch])
+            found = arriving.push(session, [batch, batch])
         self.assertEqual(len(self.readings(lane)), 4)
         self.assertEqual([(f.new, f.duplicates) for f in found], [(4, 0), (0, 4)])
 
@@ -146,12 +147,12 @@ class Pushing(BenchTest):
 
     def test_too_many_sources_or_starts_are_refused(self):
         lane = self.open()
-        for n in range(store.MOST_SOURCES):
+        for n in range(arriving.MOST_SOURCES):
             self.push(lane, [0], source=f"source {n}")
         with self.assertRaisesRegex(CannotRead, "too many sources"):
             self.push(lane, [0], source="one more")
         with self.assertRaisesRegex(CannotRead, "started too often"):
-            for n in range(store.MOST_STARTS + 1):
+            for n in range(arriving.MOST_STARTS + 1):
                 self.push(lane, [0], source="source 0", watts=float(n + 20), clock=lambda _: None)
 
 
@@ -159,9 +160,9 @@ class StartedAgain(BenchTest):
     """What is told to be stored is stored, and stored once, whatever a source does with its numbers."""
 
     def sent(self, lane, numbers, watts, boot="", clock=lambda n: None, arrived_s=64.0):
-        batch = store.Batch(lane.id, "meter", arrived_s, rows(numbers, watts, clock), boot=boot)
+        batch = arriving.Batch(lane.id, "meter", arrived_s, rows(numbers, watts, clock), boot=boot)
         with self.database.session() as session:
-            [found] = store.push(session, [batch])
+            [found] = arriving.push(session, [batch])
         return found.new, found.duplicates
 
     def test_without_a_boot_and_without_a_clock(self):
@@ -189,9 +190,9 @@ class StartedAgain(BenchTest):
 
     def test_a_start_within_the_same_transaction(self):
         lane = self.open()
-        batches = [store.Batch(lane.id, "meter", 9.0, rows(range(4), w, lambda n: None)) for w in (5.0, 7.0, 5.0)]
+        batches = [arriving.Batch(lane.id, "meter", 9.0, rows(range(4), w, lambda n: None)) for w in (5.0, 7.0, 5.0)]
         with self.database.session() as session:
-            found = store.push(session, batches)
+            found = arriving.push(session, batches)
         self.assertEqual([(f.new, f.duplicates) for f in found], [(4, 0), (4, 0), (0, 4)])
 
     def test_any_order_and_any_repeats(self):
@@ -208,10 +209,12 @@ class StartedAgain(BenchTest):
                 chance.shuffle(parts)
             for start, numbers in parts:
                 batch = tuple(
-                    store.Row(n, 50.0 * start + n if boots else None, watts=start * 40.0 + n / 8) for n in numbers
+                    arriving.Row(n, 50.0 * start + n if boots else None, watts=start * 40.0 + n / 8) for n in numbers
                 )
                 with self.database.session() as session:
-                    store.push(session, [store.Batch(lane.id, "m", 500.0, batch, boot=f"b{start}" if boots else "")])
+                    arriving.push(
+                        session, [arriving.Batch(lane.id, "m", 500.0, batch, boot=f"b{start}" if boots else "")]
+                    )
             stored = sorted(r.watts for r in self.readings(lane))
             self.assertEqual(stored, sorted(s * 40.0 + n / 8 for s in range(4) for n in range(30)), f"seed {seed}")
 
@@ -221,7 +224,7 @@ class StartedAgain(BenchTest):
         for first in (0, 10):
             with self.database.session() as session:
                 numbers = range(first, first + 10)
-                [found] = store.push(session, [store.Batch(lane.id, "m", 64.0, rows(numbers, clock=clock))])
+                [found] = arriving.push(session, [arriving.Batch(lane.id, "m", 64.0, rows(numbers, clock=clock))])
             self.assertEqual((found.new, found.refused), (5, 5))
         self.assertEqual(len(self.readings(lane)), 10)
         with self.database.session() as session:

@@ -10,6 +10,7 @@ from jaunecharge.core.report.cautions import warnings
 from jaunecharge.core.report.figures import figures
 from jaunecharge.core.report.sentences import sentences
 from jaunecharge.store import bench_models as b
+from jaunecharge.store.bench import arriving, entries
 from jaunecharge.store.bench import lanes as bench
 from jaunecharge.store.bench import log as store
 from jaunecharge.store.runs import runs
@@ -37,8 +38,8 @@ class LaneTest(BenchTest):
     def metered(self, start_min, end_min, watts, first=0):
         with self.database.session() as session:
             count = int((end_min - start_min) * 6)
-            rows = tuple(bench.Row(first + i, start_min * 60.0 + 10.0 * i, 9.0, watts / 9.0) for i in range(count))
-            bench.push(session, [bench.Batch(self.lane.id, "meter", rows[-1].clock_s, rows)])
+            rows = tuple(arriving.Row(first + i, start_min * 60.0 + 10.0 * i, 9.0, watts / 9.0) for i in range(count))
+            arriving.push(session, [arriving.Batch(self.lane.id, "meter", rows[-1].clock_s, rows)])
         return first + count
 
     def log(self):
@@ -109,7 +110,7 @@ class Setting(LaneTest):
         self.tell("cool", Told(True, "no probe"))
         with self.database.session() as session:
             lane = bench.get_lane(session, self.lane.id)
-            self.assertEqual(store.told_of(lane), {"settings": Told(), "cool": Told(True, "no probe")})
+            self.assertEqual(entries.told_of(lane), {"settings": Told(), "cool": Told(True, "no probe")})
         self.tell("cool", None)
         self.assertEqual(
             [e.text for e in self.log()], ["ticked: settings", "skipped: cool, no probe", "open again: cool"]
@@ -188,7 +189,7 @@ class Ending(LaneTest):
             self.type(f"{percent}", minute)
         run = self.type("end early seen enough", 30)
         self.assertEqual(run.conditions["placed_s"], 0.0)
-        self.assertIn(store.STARTED_BEFORE, run.remarks)
+        self.assertIn(entries.STARTED_BEFORE, run.remarks)
         self.assertIn("Note the no-load watts: skipped, the phone was on it already.", run.remarks)
         with self.database.session() as session:
             reading = reading_of(session, run, runs.load_log(session, run))
