@@ -50,6 +50,26 @@ class Generated(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stdout)
 
 
+class Loaded(unittest.TestCase):
+    """What takes long to load is loaded once it is needed: a command answers at once, a server comes back at once."""
+
+    DEAR = ("scipy", "numba", "ortools", "pandas", "pyarrow", "openpyxl", "alembic")
+
+    def loaded(self, module):
+        program = f"import sys, {module}; print(*{{m.partition('.')[0] for m in sys.modules}})"
+        return set(subprocess.run([sys.executable, "-c", program], capture_output=True, text=True).stdout.split())
+
+    def test_by_the_command(self):
+        found = self.loaded("jaunecharge.cli")
+        self.assertIn("typer", found)
+        self.assertEqual(found & {*self.DEAR, "sqlalchemy", "fastapi"}, set())
+
+    def test_by_the_application(self):
+        found = self.loaded("jaunecharge.api.app")
+        self.assertIn("sqlalchemy", found)
+        self.assertEqual(found & set(self.DEAR), set())
+
+
 class Undeclared(unittest.IsolatedAsyncioTestCase):
     """Whoever serves an application in a test is told of what its description does not have."""
 
