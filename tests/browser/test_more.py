@@ -269,7 +269,7 @@ class SetAside(BrowserTest):
             )
             connection.execute(text("SELECT pg_notify('bench', '0')"))
         page = self.goto("/runs")
-        expect(page.get_by_role("alert")).to_contain_text("lane A cannot be shown, and no alarm is given for it")
+        expect(page.get_by_role("alert")).to_contain_text("Lane A cannot be shown, and no alarm is given for it")
         page.keyboard.press("3")
         expect(page.get_by_text("1 lane on one clock")).to_be_visible()
         page.get_by_role("button", name="End lane A as void").click()

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.log import make_check_ins as bat
+from jaunecharge.core.log import check_ins as bat
 from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.energy import energy_between
 from jaunecharge.core.log.trace import power_trace
