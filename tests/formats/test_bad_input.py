@@ -95,6 +95,10 @@ class BadMeterLogs(FolderTest):
         content = ("time_s,volts,amps,note\n" + "0,9.0,1.5,für\n").encode() + "1,9.0,1.5,für\n".encode("cp1252")
         self.refused(content + b"2,9.0,1.5,x\n" * 100, "partly UTF-8", row=3)
 
+    def test_mixed_encodings_far_from_each_other(self):
+        content = "time_s,volts,amps,note\n0,9.0,1.5,Gehäuse\n".encode() + b"1,9.0,1.5,x\n" * 100_000
+        self.refused(content + b"2,9.0,1.5,\xe4\n" + b"3,9.0,1.5,x\n" * 10, "partly UTF-8", row=100_003)
+
     def test_mixed_encodings_the_other_way_round(self):
         content = b"time_s,volts,amps,note\n" + "0,9.0,1.5,für\n".encode("cp1252") + "1,9.0,1.5,für\n".encode()
         self.refused(content + b"2,9.0,1.5,x\n" * 100, "partly UTF-8", row=2)

@@ -138,9 +138,9 @@ def _text_encoding(path: Path, name: str, head: bytes) -> str:
             )
         if _control_share(block) > 0.05:
             raise CannotRead("it is a binary file, not a table", SAVE_AS, file=name)
-        if not block.isascii() and not broken_row:
+        if not broken_row:
             try:
-                beyond_ascii = beyond_ascii or not decoder.decode(block).isascii()
+                beyond_ascii |= not decoder.decode(block).isascii()
             except UnicodeDecodeError as error:
                 broken_row = row + error.object[: error.start].count(b"\n")
                 beyond_ascii = beyond_ascii or not error.object[: error.start].isascii()
