@@ -47,6 +47,10 @@ def dies() -> None:
     os.kill(os.getpid(), 9)
 
 
+def aborts() -> None:
+    os.abort()
+
+
 def stumbles() -> None:
     raise ZeroDivisionError("nobody thought of that")
 
@@ -80,7 +84,9 @@ class Apart(FolderTest):
             self.assertLess(time.monotonic() - began, 30.0)
 
     def test_one_that_is_ended_from_outside(self):
-        self.refused("more memory", dies)
+        for work, said in ((dies, "more memory"), (aborts, "its reader broke down")):
+            with self.assertLogs("jaunecharge.formats.read.apart", "ERROR"):
+                self.refused(said, work)
 
     def test_one_that_nobody_thought_of(self):
         with self.assertLogs("jaunecharge.formats.read.apart", "ERROR"):

@@ -19,11 +19,12 @@ from typing import Any, TypeVar
 
 from ...core.errors import CannotRead
 from .columns import Progress
-from .limits import MOST_MEMORY, MOST_S, too_much_memory, too_slow
+from .limits import MOST_MEMORY, MOST_S, broken_off, too_much_memory, too_slow
 
 log = logging.getLogger(__name__)
 AT_ONCE = 2
 SLOT_WITHIN_S = 60.0
+ENDS_WITHIN_S = 5.0
 READERS = ("openpyxl", "pyarrow.csv", "scipy.interpolate")
 """What readers load only when it is needed is loaded once, before the first fork."""
 
@@ -99,6 +100,13 @@ def apart(
         _start(process)
         there.close()
         return _told(here, time.monotonic() + seconds, name, progress)
+    except (EOFError, ConnectionResetError):
+        process.join(ENDS_WITHIN_S)
+        log.error("a process that read a file ended with %s", process.exitcode)
+        # The kernel ends with SIGKILL what takes too much memory, with SIGXCPU what takes too much time.
+        if process.exitcode == -signal.SIGXCPU:
+            raise too_slow(name) from None
+        raise (too_much_memory(name) if process.exitcode == -signal.SIGKILL else broken_off(name)) from None
     finally:
         here.close()
         process.kill()
@@ -116,8 +124,7 @@ def _told(here: Connection, until: float, name: str, progress: Progress | None) 
             if kind == "done":
                 buffers = [_received(here, size) for size in value]
                 return pickle.loads(here.recv_bytes(), buffers=buffers)
-        except (EOFError, ConnectionResetError, MemoryError):
-            # Whoever holds it was ended from outside: for want of memory, or of time.
+        except MemoryError:
             raise too_much_memory(name) from None
         if kind == "refused":
             raise CannotRead(*value).within(name)

@@ -94,3 +94,12 @@ def too_slow(name: str) -> CannotRead:
     return CannotRead(
         f"it takes longer to read than {MOST_S / 60:.0f} minutes", "split it, or save it as CSV", file=name
     )
+
+
+def broken_off(name: str) -> CannotRead:
+    """What is said of a file on which its reader breaks down."""
+    return CannotRead(
+        "its reader broke down, perhaps for want of memory",
+        "try once more; else split it, or save it as CSV",
+        file=name,
+    )
