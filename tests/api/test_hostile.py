@@ -336,13 +336,15 @@ class BehindTheOthers(HostileTest):
                 ]  # fmt: skip
                 self.assertEqual(self.push(lane, token, rows).json()["new"], len(rows))
             hot = [lane for k, (lane, _) in enumerate(lanes) if 25.0 + k + 299 / 20 >= 45.0]
-            self.until(lambda: all(self.alarms(lane) for lane in hot), "alarms come")
+            hotly = lambda lane: any(not a.endswith("silent") for a in self.alarms(lane))  # noqa: E731
+            self.until(lambda: all(map(hotly, hot)), "alarms come")
             found = [self.ended(lane) for lane, _ in lanes]
             over.set()
         return found
 
     def ended(self, lane):
-        alarms = sorted(self.alarms(lane))
+        # How long nothing came is a matter of the machine: all readings of a lane are sent at once.
+        alarms = sorted(a for a in self.alarms(lane) if not a.endswith("silent"))
         with self.database.engine.connect() as connection:
             query = "SELECT n, watts, celsius FROM lane_readings WHERE lane_id = :lane ORDER BY n"
             stored = [tuple(r) for r in connection.execute(text(query), {"lane": lane})]
