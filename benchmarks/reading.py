@@ -229,7 +229,7 @@ def measure(line: Line, database: Database | None, write: bool = False) -> bool:
 if __name__ == "__main__":
     from tests.serving import fresh_database
 
-    from benchmarks.run import line as printed
+    from benchmarks.table import line as printed
 
     with fresh_database() as own:
         sys.exit(0 if measure(printed, None if "--causes" in sys.argv else own, "--write" in sys.argv) else 1)

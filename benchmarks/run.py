@@ -10,6 +10,7 @@ schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 r
 memory    the highest resident memory of a process that does that import and nothing else
 reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
 versus    400 simulated pairs whose difference is known; 200 runs each with each; twelve stacked ribbons drawn
+startup   commands and a killed server, until they answer; the simulator's loop against the same in plain Python
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
 
@@ -27,6 +28,7 @@ import numpy as np
 from fastapi.testclient import TestClient
 from tests.cases import checkins
 
+from benchmarks.table import line
 from jaunecharge.api.app import make_app
 from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.core.log.trace import power_trace
@@ -132,10 +134,6 @@ def peak_memory(url: str, path: Path) -> float:
     return float(done.stdout.split()[-1])
 
 
-def line(what: str, found: str, yardstick: str, allowed: str, holds: bool) -> None:
-    print(f"{what:44} {found:>12}   {yardstick:34} {allowed:>14}   {'holds' if holds else 'EXCEEDED'}")
-
-
 def main() -> int:
     with tempfile.TemporaryDirectory(prefix="jaunecharge-bench-") as name:
         folder = Path(name)
@@ -170,6 +168,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     from benchmarks.plan import figures, worst
     from benchmarks.reading import measure as readings
     from benchmarks.shelf import three_hour_run, whole_shelf
+    from benchmarks.startup import results as startup_results
     from benchmarks.versus import results as versus_results
 
     run_s = three_hour_run()
@@ -228,7 +227,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
-    results += (*read, *versus_results(), *bench_results())
+    results += (*read, *versus_results(), *bench_results(), *startup_results())
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from typer.testing import CliRunner
 
-from jaunecharge.cli import app, load
+from jaunecharge.cli.app import COMMANDS, app, load
 
 DATA = Path(__file__).parents[1] / "tests" / "data"
 ADAPTERS = ("5V3A", "5V3A,9V2.22A", "20W", "30W", "5V3A,9V3A,PPS 3.3-11V3A")
@@ -70,7 +70,8 @@ def asked(folder: Path):
 def main(out: Path) -> None:
     """Ask everything, and write each answer down."""
     out.mkdir(parents=True, exist_ok=True)
-    load()
+    for name in COMMANDS:
+        load(name)
     runner = CliRunner()
     with tempfile.TemporaryDirectory() as name:
         for question, arguments in asked(Path(name)):

@@ -1,8 +1,10 @@
 """That what is generated is current, and that what must hold of the whole tree does."""
 
+import gzip
 import json
 import subprocess
 import sys
+import tempfile
 import unittest
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from fontTools.ttLib import TTFont
 
 from jaunecharge.api.app import make_app
 from jaunecharge.store.database import Database
+from tests.cases import DATA
 from tests.declared import Declared
 
 ROOT = Path(__file__).parents[2]
@@ -55,14 +58,30 @@ class Loaded(unittest.TestCase):
 
     DEAR = ("scipy", "numba", "ortools", "pandas", "pyarrow", "openpyxl", "alembic")
 
-    def loaded(self, module):
-        program = f"import sys, {module}; print(*{{m.partition('.')[0] for m in sys.modules}})"
-        return set(subprocess.run([sys.executable, "-c", program], capture_output=True, text=True).stdout.split())
+    def loaded(self, module, *arguments):
+        """What is loaded by a module, and by the command with these arguments."""
+        program = f"import atexit, sys, {module}\n"
+        program += "atexit.register(lambda: print(*{m.partition('.')[0] for m in sys.modules}))\n"
+        if arguments:
+            program += f"sys.argv = {['jaunecharge', *map(str, arguments)]}\njaunecharge.cli.main()"
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+        return set(done.stdout.splitlines()[-1].split())
 
     def test_by_the_command(self):
         found = self.loaded("jaunecharge.cli")
         self.assertIn("typer", found)
-        self.assertEqual(found & {*self.DEAR, "sqlalchemy", "fastapi"}, set())
+        self.assertEqual(found & {*self.DEAR, "sqlalchemy", "fastapi", "numpy", "pydantic"}, set())
+
+    def test_by_the_reading_of_a_run(self):
+        log = DATA / "logs" / "heat-cycles"
+        with tempfile.TemporaryDirectory() as name:
+            for file in ("meter.csv", "heat.csv"):
+                (Path(name) / file).write_bytes(gzip.decompress((log / f"{file}.gz").read_bytes()))
+            found = self.loaded(
+                "jaunecharge.cli", "read", "--meter", Path(name) / "meter.csv", "--heat", Path(name) / "heat.csv",
+                "--battery", log / "battery.csv",
+            )  # fmt: skip
+        self.assertEqual(found & {*self.DEAR, "sqlalchemy", "fastapi"}, {"pyarrow"})
 
     def test_by_the_application(self):
         found = self.loaded("jaunecharge.api.app")

@@ -11,9 +11,8 @@ from sqlalchemy import exc
 from starlette.exceptions import HTTPException
 from starlette.routing import Match
 
-from ..core.errors import CannotRead
+from ..core.errors import CannotRead, Impossible
 from ..core.kit import Flawed
-from ..core.schedule import Impossible
 from ..formats.read.apart import Busy
 from ..instruments.scpi import InstrumentError
 from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere

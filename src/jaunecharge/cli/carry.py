@@ -9,17 +9,16 @@ import typer
 from ..core.errors import CannotRead
 from ..core.versus import CARRY_UNCERTAINTY, carry_over
 from ..formats.run_document import read_curve
-from .app import app
+from .app import command
 
 
-@app.command()
+@command("carry")
 def carry(
     measured: Annotated[Path, typer.Option(help="the measured run, JSON: check-ins, or the files they stand in")],
     from_mah: Annotated[float, typer.Option(help="capacity of the measured phone, mAh")],
     to_mah: Annotated[float, typer.Option(help="capacity of the other phone, mAh")],
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """Carry a measured battery curve over to another phone of the same acceptance tier; an estimate."""
     curve = read_curve(measured)
     try:
         found = carry_over(curve.minutes, curve.percent, from_mah, to_mah)

@@ -9,7 +9,7 @@ import typer
 from ..core.chain import Chain, ChainCheck, advice, check
 from ..core.kit import Kit
 from ..formats.kit import read_shelf
-from .app import app
+from .app import command
 from .parts import (
     USUAL_PHONE_MAH,
     USUAL_PHONE_V,
@@ -21,7 +21,7 @@ from .parts import (
 )
 
 
-@app.command()
+@command("chain")
 def chain(
     adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A", with PPS ranges, or its rating "20W"')],
     charger: Annotated[
@@ -44,7 +44,6 @@ def chain(
     shelf: Annotated[Path | None, typer.Option(help="your kit, JSON or CSV: advice comes from it first")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """Check a chain: watts at each link, the narrowest, what arrives, what to change."""
     found = Chain(
         printed_adapter(adapter),
         printed_cable(cable_amps),

@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .app import app
+from .app import COMMANDS, app
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
 
     from ..store.bench_models import Person
 
-commands = typer.Typer(help="Who may sign in over the network.", no_args_is_help=True)
+commands = typer.Typer(help=COMMANDS["people"].help, no_args_is_help=True)
 app.add_typer(commands, name="people")
 Name = Annotated[str, typer.Argument(help="the name that the person signs in with")]
 

@@ -28,10 +28,10 @@ from ..formats.read.logs import (
 from ..formats.read.source import examine
 from ..formats.read.understanding import understand
 from ..formats.write.report import document
-from .app import app
+from .app import command
 
 
-@app.command()
+@command("read")
 def read(
     meter: Annotated[
         Path, typer.Option(help="the meter's log: any CSV or XLSX with times and volts and amps, or watts")
@@ -47,7 +47,6 @@ def read(
     ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """Read one run from its files."""
     conditions = (read_case(case) if case else Case()).conditions()
     if reference_ratio is not None:
         conditions = replace(conditions, ratio=given_ratio(reference_ratio))

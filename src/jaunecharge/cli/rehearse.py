@@ -10,7 +10,7 @@ from ..core.chain import Chain, as_fed
 from ..core.errors import CannotRead
 from ..core.kit import Adapter, Cable, Case, Kit, Meter, Phone
 from ..formats.kit import read_shelf
-from .app import app
+from .app import command
 from .parts import (
     USUAL_PHONE_MAH,
     USUAL_PHONE_V,
@@ -26,7 +26,7 @@ from .parts import (
 Choice = TypeVar("Choice", bound=str)
 
 
-@app.command()
+@command("rehearse")
 def rehearse(
     output: Annotated[Path, typer.Option("--output", "-o", help="the folder to write into; made if missing")],
     adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A" or "20W"; or its label')] = "20W",
@@ -52,7 +52,6 @@ def rehearse(
     shelf: Annotated[Path | None, typer.Option(help="your kit, JSON or CSV, for labels in the other options")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="the truth as one JSON document and nothing else")] = False,
 ) -> None:
-    """Simulate a run and write meter.csv, battery.csv, heat.csv, case.json and truth.json."""
     # The compiled simulator takes a moment to load: no other command should wait for it.
     from ..core.chain import advice
     from ..core.simulator import AIRFLOWS, IDLE_W, Circumstances, prepare, random_slips

@@ -14,10 +14,10 @@ from ..core.plan import LOG_STEP_MIN, events
 from ..core.schedule import Problem, Schedule, moment_at
 from ..core.wording import duration
 from ..formats.plan import read_plan, schedule_csv, schedule_document, timed_slots
-from .app import app
+from .app import command
 
 
-@app.command()
+@command("schedule")
 def schedule(
     plan: Annotated[Path, typer.Argument(help="the plan, JSON: start, zone, attended, meters, phones, runs")],
     seconds: Annotated[float, typer.Option(help="how long to look for a better one", min=0.1, max=600)] = 10.0,
@@ -25,7 +25,6 @@ def schedule(
     csv: Annotated[Path | None, typer.Option(help="write a table too (CSV)")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """Schedule the runs of a plan: drains, runs and cool-downs, begun while somebody is there; over soonest."""
     from ..core.schedule import solve
 
     problem = read_plan(plan)
@@ -74,7 +73,7 @@ def _table(problem: Problem, found: Schedule) -> str:
     return "\n".join(lines)
 
 
-@app.command()
+@command("resolve")
 def resolve(
     minutes: Annotated[float, typer.Option(help="what the slower side takes over the window, min")],
     runs: Annotated[int, typer.Option(help="runs of each side", min=1, max=100)] = 1,
@@ -86,7 +85,6 @@ def resolve(
     comparisons: Annotated[int, typer.Option(help="comparisons of a ranking (Holm)", min=1, max=10_000)] = 1,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """The smallest difference that planned runs would show, at power 0.8, by the rule of fair comparison."""
     if not 0 < minutes <= 100_000:
         raise CannotRead(f"{minutes:g} min is no charging time", "above 0", file="--minutes")
     spread = Spread(CHAMBER_SPREAD if chamber else ROOM_SPREAD)

@@ -15,7 +15,7 @@ import typer
 
 from ..core.errors import CannotRead
 from ..postgres import CannotServe, is_free
-from .app import app
+from .app import command
 
 if TYPE_CHECKING:
     from ..store.database import Database
@@ -24,7 +24,7 @@ WARM_UP_AFTER_S = 5.0
 PAGES = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
-@app.command()
+@command("serve")
 def serve(
     demo: Annotated[bool, typer.Option(help="load the demonstration's runs, if they are not there yet")] = False,
     lan: Annotated[bool, typer.Option("--lan", help="listen on the network; everybody has to sign in")] = False,
@@ -32,7 +32,6 @@ def serve(
         tuple[Path, Path] | None, typer.Option(metavar="CERT KEY", help="a certificate and its key, for https")
     ] = None,
 ) -> None:
-    """Start the database server and serve the application on this machine, until Ctrl-C."""
     from ..service import kept_alive, ready_database
     from ..settings import settings
 
@@ -140,9 +139,8 @@ def _have_passphrase(database: "Database") -> None:
             )
 
 
-@app.command()
+@command("backup")
 def backup(file: Annotated[Path, typer.Argument(help="the file to write")]) -> None:
-    """Write everything that is stored into one file."""
     from ..service import ready_database
     from ..settings import settings
     from ..store.backup import backup as write
@@ -152,9 +150,8 @@ def backup(file: Annotated[Path, typer.Argument(help="the file to write")]) -> N
     typer.echo(f"{file}: {file.stat().st_size:,} bytes")
 
 
-@app.command()
+@command("restore")
 def restore(file: Annotated[Path, typer.Argument(help="a file that `backup` wrote")]) -> None:
-    """Put a backup in the place of what is stored; what is stored now is saved beside it first."""
     from ..service import ready_database
     from ..settings import settings
     from ..store.backup import backup as write
@@ -168,9 +165,8 @@ def restore(file: Annotated[Path, typer.Argument(help="a file that `backup` wrot
     typer.echo(f"restored from {file}; what was stored before is in {before}")
 
 
-@app.command()
+@command("openapi")
 def openapi() -> None:
-    """The description of the web API, from which the front end's types are made."""
     from ..api.app import make_app
     from ..store.database import Database
 

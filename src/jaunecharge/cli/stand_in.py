@@ -9,13 +9,13 @@ from typing import Annotated
 import typer
 
 from ..core.errors import CannotRead
-from .app import app
+from .app import command
 from .parts import USUAL_PHONE_MAH, USUAL_PHONE_V, printed_adapter, printed_charger, printed_phone
 
 ROLES = ("meter", "probe", "both")
 
 
-@app.command("stand-in")
+@command("stand-in")
 def stand_in(
     role: Annotated[str, typer.Option(help="meter, probe or both, at one address")] = "both",
     port: Annotated[int, typer.Option(help="of this machine; any free one if 0", min=0, max=65535)] = 0,
@@ -40,7 +40,6 @@ def stand_in(
     ] = None,
     push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
 ) -> None:
-    """Answer SCPI over TCP (and push readings to a lane) until Ctrl-C."""
     from ..core.chain import Chain
     from ..core.simulator import Circumstances, prepare
     from ..instruments.faults import fault as ordered

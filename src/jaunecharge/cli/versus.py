@@ -26,10 +26,10 @@ from ..core.versus import (
 from ..core.wording import decimals
 from ..formats.run_document import read_contender
 from ..formats.versus import pair_said, versus_document
-from .app import app
+from .app import command
 
 
-@app.command(name="versus")
+@command("versus")
 def compare(
     runs: Annotated[list[Path], typer.Argument(help="the runs, JSON: check-ins, or the files they stand in")],
     start: Annotated[float | None, typer.Option("--from", help="the window begins at this percentage")] = None,
@@ -42,7 +42,6 @@ def compare(
     ] = "",
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    """Compare runs over one window: who is sooner, by how much, whether that is more than noise, and if it is fair."""
     contenders = [read_contender(path, str(n)) for n, path in enumerate(runs)]
     align: Align = "common percent" if common else "placement"
     found = versus(contenders, start, end, align)

@@ -1,5 +1,6 @@
-"""The one family of errors of the core: what is wrong, where, and what would mend it."""
+"""The errors of the core: what is wrong, where, and what would mend it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 
@@ -32,3 +33,11 @@ class CannotRead(Exception):
         place = ", ".join(p for p in (self.file, f"row {self.row}" if self.row else "") if p)
         said = f"{self.what}; {self.mend}"
         return f"{place}: {said}" if place else said
+
+
+class Impossible(Exception):
+    """Why no schedule can be, and which wishes make it so."""
+
+    def __init__(self, why: str, wishes: Sequence[str] = ()) -> None:
+        super().__init__(" ".join([why, *wishes]))
+        self.why, self.wishes = why, tuple(wishes)

@@ -3,6 +3,9 @@
 WARN_C = 45.0
 """Charging guidance ends full-rate charging here (JEITA, from memory)."""
 
+THRESHOLDS_C = (40, 43, 45, 48, 50)
+"""Minutes at or above these are told (common practice)."""
+
 STOP_C = 50.0
 """At the phone: stop and separate (common practice)."""
 

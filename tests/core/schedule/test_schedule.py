@@ -4,12 +4,12 @@ import datetime as dt
 import unittest
 from dataclasses import replace
 
-from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.errors import CannotRead, Impossible
 from jaunecharge.core.log.clock import zone_named
 from jaunecharge.core.schedule.attended_hours import attended_spans, minutes_between, moment_at, window
 from jaunecharge.core.schedule.bounds import least_makespan
 from jaunecharge.core.schedule.greedy import first_schedule
-from jaunecharge.core.schedule.problem import Begun, Impossible, Slot, schedule_of
+from jaunecharge.core.schedule.problem import Begun, Slot, schedule_of
 from jaunecharge.core.schedule.solver import solve
 from tests.core.plans import DAYTIME, MONDAY, ZURICH, faults, problem, random_problem, soonest_by_brute_force, task
 

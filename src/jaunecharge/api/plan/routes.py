@@ -9,10 +9,10 @@ from zoneinfo import ZoneInfo
 from fastapi import Request, Response
 from fastapi.responses import StreamingResponse
 
-from ...core.errors import CannotRead
+from ...core.errors import CannotRead, Impossible
 from ...core.log import zone_named
 from ...core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
-from ...core.schedule import Impossible, Schedule
+from ...core.schedule import Schedule
 from ...formats.card import card_of
 from ...formats.choice import PlanWishes
 from ...formats.plan import schedule_csv

@@ -7,7 +7,8 @@ from fastapi import Request, Response
 
 from ...core.errors import CannotRead
 from ...core.factors import NAMES
-from ...core.log import MILESTONES, zone_named
+from ...core.log import zone_named
+from ...core.milestones import TENS
 from ...core.reading import Reading
 from ...core.units import MINUTE_S
 from ...formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
@@ -24,7 +25,7 @@ XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 ENDS = ("estimate", "earliest", "latest")
 HEADINGS = (
     "label", "began_at", "zone", "read_at", *NAMES, "start_percent",
-    *(f"to_{p}_min" if end == "estimate" else f"to_{p}_{end}_min" for p in MILESTONES for end in ENDS),
+    *(f"to_{p}_min" if end == "estimate" else f"to_{p}_{end}_min" for p in TENS for end in ENDS),
     "hottest_c", "energy_in_wh",
     "efficiency", "best_settled_w", "coverage", "rise_k", "first_throttle_min", "first_throttle_c", "throttled_min",
     "heat_cost_min", "heat_cost_expanded_min", "reads_as", "outcome", "spot_check", "simulated", "copy_of",
@@ -52,7 +53,7 @@ def _rows(request: Request) -> list[list[Cell]]:
                     _moment(run.created_at, run.zone),
                     *(run.factors.get(f, "") for f in NAMES),
                     s.get("start_percent"),
-                    *(reached.get(p, {}).get(end) for p in MILESTONES for end in ENDS),
+                    *(reached.get(p, {}).get(end) for p in TENS for end in ENDS),
                     *(s[k] for k in ("hottest_c", "energy_in_wh", "efficiency", "best_settled_w", "coverage")),
                     *(heat.get(k) for k in ("rise_k", "first_min", "first_c", "minutes")),
                     *(cost.get(k) for k in ("value", "expanded")),

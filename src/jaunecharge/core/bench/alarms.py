@@ -14,6 +14,7 @@ from ..arrays import Array
 from ..kit.standards import TRANSFER_WATTS
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import same_level_w
+from ..milestones import at_limit
 from ..safety import STOP_C, WARN_C
 from ..units import MINUTE_S
 from .setup_steps import LOW_VOLTS_SHARE
@@ -46,9 +47,6 @@ RESTART_W = 1.8
 RESTARTS, RESTARTS_WITHIN_S, RESTART_LASTS_S = 3, 15 * MINUTE_S, 2 * MINUTE_S
 STUCK_S, STUCK_W = 20 * MINUTE_S, 2.5
 """A percentage that has not moved for so long while so much is drawn is odd (our own): gauges step about a minute."""
-
-HOLDS_AT = (80.0, 85.0, 90.0, 95.0)
-"""Levels at which phones are told to stop (common practice)."""
 
 SILENT_STEPS, SILENT_S, PROBE_SILENT_S = 10.0, 30.0, 10 * MINUTE_S
 WALL_SILENT_S = 4.0
@@ -190,8 +188,7 @@ def _no_power(seen: Seen, on: bool) -> Alarm | None:
     percent = seen.percents[-1][1] if seen.percents else None
     if lasts < LOST_FOR_S or percent == 100.0:
         return None
-    held = percent is not None and any(abs(percent - h) <= 1 for h in HOLDS_AT)
-    if held and percent is not None:
+    if at_limit(percent) is not None:
         return Alarm(
             "no power", "warn", f"no power, and {percent:g} %",
             "A charge limit may still be on: look into its settings. Or it slipped: seat it until the watts rise.",

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+from ..milestones import SLOWS_FROM
 from ..units import MINUTE_S, fahrenheit, from_fahrenheit
 from .entry_line import EntryItem
 
@@ -112,7 +113,7 @@ def denied(three: Sequence[tuple[float, float]]) -> float | None:
         return None
     before, after = p1 - p0, p2 - p1
     uneven = before > UNEVEN * max(after, 0.0) and before - after > 2 * JUMP_POINTS
-    return p1 if uneven and p2 < 80.0 else None
+    return p1 if uneven and p2 < SLOWS_FROM else None
 
 
 def _celsius(item: EntryItem, known: Known, in_fahrenheit: bool) -> list[EntryDoubt]:

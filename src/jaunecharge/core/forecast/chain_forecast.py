@@ -13,6 +13,7 @@ from ..arrays import Array
 from ..chain.advice import Swap, swaps
 from ..chain.check import Chain, ChainCheck, Range
 from ..kit.items import Kit
+from ..milestones import MILESTONES, SLOWS_FROM
 from ..noise import ROOM_SPREAD
 from ..simulator.circumstances import Circumstances
 from ..simulator.engine import CUT_OUT, THROTTLED
@@ -21,7 +22,6 @@ from ..simulator.simulate import Simulated, simulate
 from ..units import MINUTE_S
 from ..wording import duration
 
-MILESTONES = (50, 80, 100)
 CURVE_STEP_MIN = 2.0
 WORKERS = 2
 
@@ -162,7 +162,7 @@ def throttle_of(charge: Simulated) -> ThrottleForecast | None:
         (first - charge.scenario.placed_s) / MINUTE_S,
         float(charge.shown[first]),
         float(charge.phone_c[first]),
-        float(np.sum(hot & (charge.shown < 80.0))) / MINUTE_S,
+        float(np.sum(hot & (charge.shown < SLOWS_FROM))) / MINUTE_S,
     )
 
 

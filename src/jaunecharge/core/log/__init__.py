@@ -2,7 +2,7 @@
 cleaned, placed, and refused where it cannot be.
 """
 
-from .check_ins import MILESTONES, Battery, CheckIns, Milestone, looked_every, make_check_ins, refuse_outside
+from .check_ins import Battery, CheckIns, Milestone, looked_every, make_check_ins, refuse_outside
 from .clock import (
     ClockKind,
     Guess,
@@ -30,7 +30,6 @@ __all__ = [
     "HOLE_STEPS",
     "LASTING_S",
     "LEAST_JUMP_W",
-    "MILESTONES",
     "MOST_NO_LOAD_W",
     "MOST_PLACES",
     "Battery",

@@ -3,26 +3,20 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array
 from ..errors import CannotRead
 from ..measured import Measured, Part, lopsided_rectangle, rectangle
+from ..milestones import TENS
 from ..units import MINUTE_S, battery_wh
 from .clock import SLACK_S, Timeline
-
-if TYPE_CHECKING:
-    from scipy.interpolate import PchipInterpolator
-
-SLOWS_FROM = 80
-"""Above this percentage every charger slows by itself, and differences vanish (common practice)."""
+from .monotone import Monotone, monotone
 
 DEAD_PERCENT = 2.0
 """A phone that starts at this level or under was run down to dead: it may take minutes to wake (common practice)."""
 
-MILESTONES = tuple(range(10, 101, 10))
 REPORTED_MINUTES = (15.0, 30.0, 45.0, 60.0, 90.0, 120.0)
 READING_HALF_WIDTH = 0.5
 CAPACITY_SHARE = 0.03
@@ -45,11 +39,9 @@ class CheckIns:
         return len(self.time_s)
 
     @cached_property
-    def level(self) -> "PchipInterpolator | None":
+    def level(self) -> Monotone | None:
         """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
-        from scipy.interpolate import PchipInterpolator
-
-        return PchipInterpolator(self.time_s, self.percent, extrapolate=False) if len(self) > 1 else None
+        return monotone(self.time_s, self.percent) if len(self) > 1 else None
 
 
 @dataclass(frozen=True)
@@ -147,7 +139,7 @@ def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = 
         raise CannotRead(what, mend, file="check-ins") if source is None else source.refused(int(early[0]), what, mend)
 
 
-def curve(readings: CheckIns) -> "PchipInterpolator | None":
+def curve(readings: CheckIns) -> Monotone | None:
     """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
     return readings.level
 
@@ -188,7 +180,7 @@ def _crossing(readings: CheckIns, at: int, percent: float) -> float:
 
 def milestones(readings: CheckIns) -> list[Milestone]:
     """Every ten percent that was passed, in order."""
-    found = (milestone(readings, p) for p in MILESTONES)
+    found = (milestone(readings, p) for p in TENS)
     return [m for m in found if m is not None]
 
 

@@ -7,11 +7,11 @@ import numpy as np
 
 from ..arrays import Array
 from ..errors import CannotRead
+from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 
 HOT_C = 38.0
 MOST_PLACES = 200
-THRESHOLDS_C = (40, 43, 45, 48, 50)
 HOLE_STEPS, HOLE_FLOOR_S = 10.0, 300.0
 DENSE_S = 45.0
 """Readings no further apart than this show the temperature throughout; between others it is estimated."""

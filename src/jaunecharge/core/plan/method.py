@@ -8,6 +8,7 @@ from annotated_types import Ge, Gt, Le
 from ..factors import START_SLACK
 from ..kit.items import Flaw
 from ..log.check_ins import DEAD_PERCENT
+from ..milestones import SLOWS_FROM
 from ..noise import CHAMBER_SPREAD, ROOM_SPREAD, Spread, interval_variance
 from ..simulator.circumstances import Airflow, Circumstances, PhoneState
 
@@ -80,12 +81,12 @@ class Card:
     @property
     def ends_at(self) -> int | None:
         """The percentage at which its runs may end; None for a spot check."""
-        return {"to eighty": 80, "to full": 100, "soak after full": 100}.get(self.end)
+        return {"to eighty": SLOWS_FROM, "to full": 100, "soak after full": 100}.get(self.end)
 
     @property
     def judged_at(self) -> tuple[int, ...]:
         """The percentages to which its runs are timed: 80, as far as chargers differ; 100 as well where it goes on."""
-        return {80: (80,), 100: (80, 100)}.get(self.ends_at or 0, ())
+        return {SLOWS_FROM: (SLOWS_FROM,), 100: (SLOWS_FROM, 100)}.get(self.ends_at or 0, ())
 
     @property
     def deep(self) -> bool:

@@ -7,7 +7,9 @@ from dataclasses import dataclass, field, replace
 
 from ..errors import CannotRead
 from ..factors import Aliased, aliased
+from ..milestones import CHARGE_LIMITS
 from ..noise import Spread, interval_variance, resolvable
+from ..safety import STOP_C, WARN_C
 from ..schedule.greedy import first_schedule
 from ..schedule.problem import MOST_RUNS, Problem, Schedule, Task
 from ..units import MINUTE_S
@@ -21,8 +23,6 @@ from .progress import carried_over, warm_said
 
 REPEATS_SHOWN = (1, 2, 3, 4, 5)
 INTERVALS_SHOWN = (15.0, 10.0, 5.0, 0.0)
-WARN_C = 45.0
-"""From here on the plan warns (JEITA charging guidance ends full-rate charging at 45 °C)."""
 
 
 @dataclass(frozen=True)
@@ -301,10 +301,10 @@ def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
         worst = max(hot, key=lambda r: r.expected.hottest_c)
         found.append(
             f"{worst.said} may reach {worst.expected.hottest_c:.0f} °C: stop and separate "
-            f"at {threshold(50.0)}, or at any swelling, smell or hiss."
+            f"at {threshold(STOP_C)}, or at any swelling, smell or hiss."
         )
     if card.limits == "left on":
-        found.append("Charge limits are left on: a run may hold at 80 % or so for hours.")
+        found.append(f"Charge limits are left on: a run may hold at {CHARGE_LIMITS[0]:g} % or so for hours.")
     if ordering.repeats == 1 and len(runs) > 1 and card.judged_at:
         spread: Spread = card.spread
         found.append(

@@ -7,6 +7,7 @@ import numpy as np
 
 from ..arrays import Mask
 from ..log.temperatures import HOT_C
+from ..milestones import at_limit
 from ..units import MINUTE_S
 from ..wording import duration
 from .cause_supply import by_supply
@@ -14,10 +15,7 @@ from .dips import RawDip
 from .evidence import Scene, carried_on, full_power, new_high
 from .verdict import Cause, CauseVerdict
 
-HOLD_PERCENTS = (80.0, 85.0, 90.0, 95.0)
 HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
-HOLD_NEAR = 1.5
-"""A check-in shows whole numbers, and the stop may come between two of them."""
 
 CUTOUT_FALL_K, CUTOUT_FALL_OF_MANY_K, MANY = 1.5, 0.8, 3
 RESTART_S, RESTART_SHARE = 150.0, 0.22
@@ -147,14 +145,6 @@ def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> Cau
         " spaced",
         "Log the no-load before placing: it tells a charger that starts over from a phone that lost contact.",
     )
-
-
-def at_limit(percent: float | None) -> float | None:
-    """The percentage at which phones are told to stop, if a level lies at one [%]."""
-    if percent is None:
-        return None
-    nearest = min(HOLD_PERCENTS, key=lambda p: abs(p - percent))
-    return nearest if abs(nearest - percent) <= HOLD_NEAR else None
 
 
 def _hold(scene: Scene, dip: RawDip) -> CauseVerdict | None:

@@ -10,6 +10,7 @@ from ..units import MINUTE_S
 from .grid import Series, running_mean
 
 TAUS_S = tuple(float(t) for t in np.geomspace(3.0 * MINUTE_S, 75.0 * MINUTE_S, 14))
+BLOCK = 128
 LAGS_S = (0.0, 60.0, 150.0, 300.0)
 """How far the place that is measured may lag behind the one that is warmed; told only from sparse readings' misfit."""
 
@@ -132,10 +133,17 @@ def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
 
 def _follow(values: Array, step_s: float, tau_s: float) -> Array:
     """The response of one node to values [..] : (n,), from rest at the first of them."""
-    from scipy.signal import lfilter
-
     if tau_s <= 0:
         return values
     keep = float(np.exp(-step_s / tau_s))
-    begin = np.array([keep * float(values[0])])
-    return np.asarray(lfilter([1.0 - keep], [1.0, -keep], values, zi=begin)[0])
+    # A step is what is kept of the one before and the rest of the new value: a block of steps at once.
+    steps = np.arange(BLOCK)
+    kept = keep ** (steps + 1.0)
+    passed = np.tril(np.power(keep, np.maximum(steps[:, None] - steps, 0))) * (1.0 - keep)
+    blocks = np.pad(values, (0, -len(values) % BLOCK), mode="edge").reshape(-1, BLOCK)
+    driven = blocks @ passed.T
+    last = float(values[0])
+    for row in driven:
+        row += kept * last
+        last = float(row[-1])
+    return driven.reshape(-1)[: len(values)]

@@ -5,13 +5,14 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..log import check_ins as bat
-from ..log.check_ins import SLOWS_FROM, Account, Battery, CheckIns, Milestone
+from ..log.check_ins import Account, Battery, CheckIns, Milestone
 from ..log.energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from ..log.phone_reports import Besides
 from ..log.placement import Placement, Stretch, find_placement
 from ..log.temperatures import HeatFacts, HeatLog, facts
 from ..log.trace import PowerTrace
 from ..measured import Measured
+from ..milestones import SLOWS_FROM
 from . import power_levels as levels
 from .decisions import Decision, overruled
 from .evidence import Limits

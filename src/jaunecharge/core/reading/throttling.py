@@ -1,6 +1,6 @@
 """What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes.
 
-Counted up to 80 % only, see `battery.SLOWS_FROM`.
+Counted up to 80 % only, see `milestones.SLOWS_FROM`.
 """
 
 from dataclasses import dataclass

@@ -6,8 +6,8 @@ from ..factors import SAME_AMBIENT_K
 from ..log.check_ins import doubts, falls
 from ..log.placement import GIVEN, RISE
 from ..log.temperatures import is_phone
+from ..milestones import at_limit
 from ..noise import ROOM_SPREAD
-from ..reading.causes import at_limit
 from ..reading.read_run import Reading
 from ..safety import STOP_C, TOUCH_C, WARN_C
 from ..units import MINUTE_S

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from ..log.energy import metered_idle, metered_power
 from ..log.placement import Stretch
 from ..measured import COVERAGE_FACTOR, Part, rectangle
+from ..milestones import MILESTONES
 from ..reading.read_run import Reading
 from ..reading.standby import Habits
 from ..units import MINUTE_S, fahrenheit
@@ -39,7 +40,7 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
 
 def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
     found = []
-    for percent in (50, 80, 100):
+    for percent in MILESTONES:
         m = reading.milestone(percent)
         if m is None:
             continue

@@ -1,6 +1,7 @@
 """Heat in words: the hottest, and how long it lasted at or above the usual thresholds."""
 
-from ..log.temperatures import THRESHOLDS_C, HeatFacts
+from ..log.temperatures import HeatFacts
+from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from ..wording import duration, temperature, temperature_rise, threshold
 

@@ -2,12 +2,13 @@
 
 from collections.abc import Callable
 
-from ..log.temperatures import HOT_C, THRESHOLDS_C
+from ..log.temperatures import HOT_C
 from ..measured import Measured
 from ..reading.output import OutputEstimate
 from ..reading.read_run import Reading
 from ..reading.standby import LEAST_SEEN_S, Habits
 from ..reading.throttling import ALIKE_SHARE
+from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S, fahrenheit
 from ..wording import counted, share, temperature, threshold
 from .figure import Figure

@@ -2,12 +2,14 @@
 
 from collections.abc import Sequence
 
-from ..log.temperatures import HOT_C, THRESHOLDS_C
-from ..reading.causes import Dip, at_limit
+from ..log.temperatures import HOT_C
+from ..milestones import at_limit
+from ..reading.causes import Dip
 from ..reading.judgement import Judged, stage_steps
 from ..reading.power_levels import minutes_at_least
 from ..reading.read_run import Reading
 from ..reading.verdict import Cause
+from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, temperature, threshold
 from .sentence import Sentence, say

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from .attended_hours import Window, attended_spans, minutes_between, moment_at, window
 from .bounds import pace_said, refuse_impossible
 from .greedy import first_schedule
-from .problem import MOST_METERS, MOST_RUNS, Impossible, Problem, Schedule, Task, check_problem, said_of_schedule
+from .problem import MOST_METERS, MOST_RUNS, Problem, Schedule, Task, check_problem, said_of_schedule
 
 if TYPE_CHECKING:
     from .solver import Search, solve
@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 __all__ = [
     "MOST_METERS",
     "MOST_RUNS",
-    "Impossible",
     "Problem",
     "Schedule",
     "Search",
@@ -36,9 +35,11 @@ __all__ = [
 ]
 
 
-def __getattr__(name: str) -> Any:
-    if name not in {"Search", "solve"}:
-        raise AttributeError(name)
-    from . import solver
+if not TYPE_CHECKING:
 
-    return getattr(solver, name)
+    def __getattr__(name: str) -> Any:
+        if name not in {"Search", "solve"}:
+            raise AttributeError(name)
+        from . import solver
+
+        return getattr(solver, name)

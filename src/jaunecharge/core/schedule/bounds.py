@@ -10,10 +10,11 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Array
+from ..errors import Impossible
 from ..wording import counted, duration
 from .attended_hours import moment_at
 from .greedy import first_schedule, horizon
-from .problem import Grid, Impossible, Problem, Task, longest_span, without
+from .problem import Grid, Problem, Task, longest_span, without
 
 MOST_STATES = 5000
 

@@ -28,14 +28,6 @@ Mask = NDArray[np.bool_]
 Counts = NDArray[np.int64]
 
 
-class Impossible(Exception):
-    """Why no schedule can be, and which wishes make it so."""
-
-    def __init__(self, why: str, wishes: Sequence[str] = ()) -> None:
-        super().__init__(" ".join([why, *wishes]))
-        self.why, self.wishes = why, tuple(wishes)
-
-
 @dataclass(frozen=True)
 class Begun:
     """What of a run has begun already and never moves [min after the beginning of the plan; may be before it].

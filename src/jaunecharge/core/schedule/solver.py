@@ -9,12 +9,12 @@ from dataclasses import replace
 import numpy as np
 from ortools.sat.python import cp_model
 
+from ..errors import Impossible
 from .attended_hours import DAY_MIN
 from .bounds import easier, least_makespan, refuse_impossible, said_at
 from .greedy import first_schedule
 from .problem import (
     Grid,
-    Impossible,
     Mask,
     Problem,
     Schedule,

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from ..arrays import Array
 from ..kit.items import Meter
+from ..milestones import MILESTONES
+from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from .circumstances import Event
 from .engine import CUT_OUT, FULL, HOLDING, LOST, THROTTLED
@@ -24,8 +26,7 @@ HEAT_STEP_S, HEAT_NOISE_K = 30, 0.06
 CAUSES = {THROTTLED: "heat", CUT_OUT: "heat_cutout", LOST: "contact", HOLDING: "hold"}
 LEAST_DIP_S = 20
 SLIPS_BETWEEN_S, SLIP_S = (900.0, 6000.0), (40.0, 240.0)
-MILESTONES = (20, 50, 80, 100)
-WARM_STEPS_C = (40, 43, 45, 48, 50)
+CROSSINGS = (20, *MILESTONES)
 
 
 @dataclass(frozen=True)
@@ -141,7 +142,7 @@ def random_slips(number: int, seed: int) -> tuple[Event, ...]:
 def truth_of(charge: Simulated, seed: int) -> Truth:
     """What really happened in a simulated charge."""
     scenario = charge.scenario
-    crossings = {p: m for p in MILESTONES if (m := charge.minutes_to(p)) is not None}
+    crossings = {p: m for p in CROSSINGS if (m := charge.minutes_to(p)) is not None}
     full = charge.state == FULL
     settled = np.flatnonzero(full)[60:]
     account = charge.account
@@ -154,7 +155,7 @@ def truth_of(charge: Simulated, seed: int) -> Truth:
         no_load_w=scenario.no_load_w,
         after_full_w=float(charge.power_w[settled].mean()) if len(settled) else None,
         max_c=charge.hottest_c,
-        minutes_over={c: float(np.sum(charge.phone_c >= c)) / MINUTE_S for c in WARM_STEPS_C},
+        minutes_over={c: float(np.sum(charge.phone_c >= c)) / MINUTE_S for c in THRESHOLDS_C},
         dips=tuple(_dips(charge)),
         account_error=(account.stored + account.heat + account.idle) / account.drawn - 1.0,
     )

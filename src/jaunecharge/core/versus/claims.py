@@ -10,8 +10,9 @@ import numpy as np
 from ..errors import CannotRead
 from ..log.check_ins import READING_HALF_WIDTH
 from ..measured import rectangle
+from ..milestones import MILESTONES
 from ..units import MINUTE_S
-from .compare import MILESTONES, Versus, timed
+from .compare import Versus, timed
 from .window import Window, span
 
 Kind = Literal["faster", "times", "sooner", "reaches"]
@@ -210,7 +211,7 @@ def _windows(claim: Claim, found: Versus, a: int, b: int) -> list[Window]:
     if claim.end is not None:
         return [(start, claim.end)]
     ends = [s[1] for k in (a, b) for run in found.cells[k].runs if (s := span(run.course.readings)) is not None]
-    tops = [m for m in MILESTONES if start < m <= min(ends, default=0.0)]
+    tops = [m for m in map(float, MILESTONES) if start < m <= min(ends, default=0.0)]
     return [(start, end) for end in dict.fromkeys([*tops, found.window[1]]) if end > start]
 
 

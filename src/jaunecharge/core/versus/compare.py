@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..errors import CannotRead
 from ..log.check_ins import REPORTED_MINUTES
+from ..milestones import MILESTONES
 from ..noise import (
     CHAMBER_SPREAD,
     CONFIDENCE,
@@ -34,8 +35,6 @@ from .pairing import Differences, differences, unfit
 from .ranking import Places, holm, last_ranks, ranks
 from .repeats import Repeats, fold
 from .window import Lap, Window, checked_window, lap, shared_window, span
-
-MILESTONES = (50.0, 80.0, 100.0)
 
 MOST_REPEATS = 20
 """More repeats than these nobody makes: the two are then a tie for all that matters."""
@@ -342,7 +341,7 @@ def versus(
 def to_milestones(found: Versus) -> dict[float, Timed]:
     """The times from where the window begins to each milestone within it, and to later ones that two cells reach."""
     start, end = found.window
-    made = {top: timed(found.cells, (start, top)) for top in MILESTONES if top > start}
+    made = {top: timed(found.cells, (start, top)) for top in map(float, MILESTONES) if top > start}
     return {top: at for top, at in made.items() if top <= end or at.known.sum() > 1}
 
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..errors import CannotRead
-from ..log.check_ins import SLOWS_FROM
+from ..milestones import SLOWS_FROM
 from .compare import Versus, timed, versus
 from .contender import Contender
 from .copies import without_copies

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..factors import FACTORS, SAME_AMBIENT_K, said_of
-from ..log.check_ins import SLOWS_FROM, falls
+from ..log.check_ins import falls
 from ..measured import COVERAGE_FACTOR, Measured, total
+from ..milestones import SLOWS_FROM
 from ..noise import Noise
 from ..units import MINUTE_S
 from ..wording import counted, decimals, duration, plus_minus, temperature, temperature_rise

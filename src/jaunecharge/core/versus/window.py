@@ -8,6 +8,7 @@ import numpy as np
 from ..arrays import Array
 from ..errors import CannotRead
 from ..log.check_ins import CheckIns, reached
+from ..milestones import SLOWS_FROM
 from ..noise import interval_variance
 from ..units import MINUTE_S
 
@@ -133,9 +134,6 @@ def shared_window(spans: Sequence[Window | None]) -> Window | None:
     return best
 
 
-USUAL_TOPS = (80.0, 100.0)
-
-
 def worthwhile_windows(spans: Sequence[Window | None]) -> list[tuple[Window, int]]:
     """Windows worth comparing over, each with how many runs cover it: that which all share, and for each usual end that
     which most runs cover widest; the one that covers most points of most runs first."""
@@ -143,7 +141,7 @@ def worthwhile_windows(spans: Sequence[Window | None]) -> list[tuple[Window, int
     found: dict[Window, int] = {}
     if (whole := shared_window(spans)) is not None:
         found[whole] = _covering(known, whole)
-    for top in USUAL_TOPS:
+    for top in (float(SLOWS_FROM), 100.0):
         made = [(low, top) for low, high in known if high >= top > low]
         best = max(made, key=lambda w: (_covering(known, w) * (w[1] - w[0]), -w[0]), default=None)
         if best is not None and _covering(known, best) > 1:

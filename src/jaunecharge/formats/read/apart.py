@@ -25,7 +25,7 @@ log = logging.getLogger(__name__)
 AT_ONCE = 2
 SLOT_WITHIN_S = 60.0
 ENDS_WITHIN_S = 5.0
-READERS = ("openpyxl", "pyarrow.csv", "scipy.interpolate")
+READERS = ("openpyxl", "pyarrow.csv")
 """What readers load only when it is needed is loaded once, before the first fork."""
 
 T = TypeVar("T")

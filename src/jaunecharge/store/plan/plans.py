@@ -7,6 +7,7 @@ from dataclasses import replace
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from ...core.errors import Impossible
 from ...core.labels import label
 from ...core.plan import (
     OVER,
@@ -19,7 +20,6 @@ from ...core.plan import (
     what_is_left,
 )
 from ...core.schedule import (
-    Impossible,
     Problem,
     Schedule,
     check_problem,
