@@ -36,6 +36,10 @@ class Generated(unittest.TestCase):
         committed = (ROOT / "web/src/api/schema.d.ts").read_text()
         self.assertEqual(made.stdout.strip(), committed.strip(), "run `make types`")
 
+    def test_the_rules_of_the_pages_are_those_of_the_core(self):
+        made = subprocess.run([sys.executable, "tools/rules.py"], cwd=ROOT, capture_output=True, text=True, check=True)
+        self.assertEqual(made.stdout, (ROOT / "web/src/api/rules.ts").read_text(), "run `make types`")
+
     def test_imports_point_one_way(self):
         done = subprocess.run(
             [Path(sys.executable).with_name("lint-imports")], cwd=ROOT, capture_output=True, text=True

@@ -76,8 +76,10 @@ class OnTheNetwork(ServedTest):
         self.assertEqual(self.stranger.get("/api/runs", headers={"Cookie": "jaunecharge=made-up"}).status_code, 401)
         found = [self.sign_in(self.stranger, "guess guess guess") for _ in range(4)]
         self.assertIn(429, found, "after some the next one waits")
-        time.sleep(2.2)
-        self.assertEqual(self.sign_in(self.stranger), 204, "it waits, and is not locked out")
+        end = time.monotonic() + 60.0
+        while (answer := self.sign_in(self.stranger)) == 429 and time.monotonic() < end:
+            time.sleep(0.2)
+        self.assertEqual(answer, 204, "it waits, and is not locked out")
 
     def test_signing_out(self):
         self.assertEqual(self.known.delete("/api/sign-in").status_code, 204)

@@ -91,6 +91,13 @@ class RibbonShape(BaseModel):
     marks: list[Mark] = []
 
 
+class CurveShape(BaseModel):
+    """A battery curve, of one run or the mean of repeats; null where no check-ins reach."""
+
+    minute: list[float]
+    percent: list[float | None]
+
+
 class GivenShape(BaseModel):
     """One figure that a simulation rests on, and where it comes from."""
 

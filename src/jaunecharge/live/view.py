@@ -242,7 +242,13 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     watts, volts, last = state.last.get("watts"), state.last.get("volts"), percents[-1] if percents else None
     if state.metered:
         phase = phase_now(
-            now_s, placed, *state.watts.arrays(), last[1] if last else None, no_load_w(state), card.starts_at
+            now_s,
+            placed,
+            *state.watts.arrays(),
+            last[1] if last else None,
+            no_load_w(state),
+            card.starts_at,
+            None if shared_with else lane.chain.get("least_w"),
         )
         kind, words = phase.kind, phase.said
     else:

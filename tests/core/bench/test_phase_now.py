@@ -1,6 +1,7 @@
 """The phase of a lane while it runs, and when it will be done, on simulated charges whose truth is known."""
 
 import unittest
+from typing import ClassVar
 
 import numpy as np
 
@@ -9,6 +10,9 @@ from jaunecharge.core.bench.phase_now import phase_now
 from jaunecharge.core.chain.check import Chain
 from jaunecharge.core.forecast.chain_forecast import forecast
 from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.log.check_ins import Battery, make_check_ins
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.simulator.circumstances import Circumstances, Event
 from jaunecharge.core.simulator.scenario import prepare
 from jaunecharge.core.simulator.simulate import simulate
@@ -65,6 +69,11 @@ class PhaseNow(unittest.TestCase):
         time_s = np.arange(0.0, 300.0, 10.0)
         self.assertEqual(phase_now(300.0, 0.0, time_s, np.full(30, 3.0), 0.0, 0.4, 0.0).kind, "wake")
 
+    def test_a_weak_chain_is_no_dead_phone(self):
+        time_s = np.arange(0.0, 300.0, 10.0)
+        told = phase_now(300.0, 0.0, time_s, np.full(30, 6.3), 0.0, 0.4, 0.0, expected_w=6.5)
+        self.assertEqual(told.said, "plateau")
+
     def test_a_lost_phone(self):
         _, time_s, watts = lane(Circumstances(events=(Event("slip", 1500.0, 300.0),)))
         kept = time_s <= 1571
@@ -79,6 +88,43 @@ class PhaseNow(unittest.TestCase):
         empty = np.zeros(0)
         self.assertEqual(phase_now(600.0, 0.0, empty, empty).said, "logged by hand")
         self.assertEqual(phase_now(600.0, None, empty, empty).said, "waiting for the meter")
+
+
+class AsRead(unittest.TestCase):
+    """Minute by minute the bench says what the reading says once the run is over."""
+
+    KINDS: ClassVar = {
+        "plain": Circumstances(start_percent=10.0), "from dead": Circumstances(start_percent=0.0),
+        "in a warm room": Circumstances(ambient_c=33.0),
+    }  # fmt: skip
+
+    def test_the_phase_of_each_minute(self):
+        for name, around in self.KINDS.items():
+            with self.subTest(name):
+                said = self.both(around)
+                settled = [(read, now) for read, now, minutes in said if minutes >= 6 and read in {"plateau", "taper"}]
+                self.assertGreater(len(settled), 90)
+                self.assertLess(sum(read != now for read, now in settled), 0.1 * len(settled), settled)
+                tapers = [read for read, now, _ in said if now in {"taper", "trickle"}]
+                self.assertLessEqual(set(tapers), {"taper", "trickle", "full"})
+
+    def both(self, around):
+        """For each minute: the phase as it was read, as it was told, and how long it had lasted."""
+        charge, time_s, watts = lane(around)
+        noisy = charge.power_w + np.random.default_rng(3).normal(0.0, 0.05, len(charge.power_w))
+        at = np.arange(60, len(noisy), 600)
+        log = RunLog(
+            power_trace(np.arange(len(noisy), dtype=float), noisy),
+            make_check_ins(at.astype(float), charge.shown[at]),
+        )
+        phases = read_run(log, Conditions(battery=Battery(4700.0, 3.87))).judged.phases
+        found = []
+        for now in range(120, len(noisy) - 60, 60):
+            read = next(p for p in phases if p.start_s <= now < p.end_s)
+            kept = time_s <= now
+            told = phase_now(now, 60.0, time_s[kept], watts[kept], float(charge.shown[now]), 0.4, around.start_percent)
+            found.append((read.kind, told.kind, (now - read.start_s) / 60.0))
+        return found
 
 
 class FinishTest(unittest.TestCase):

@@ -3096,7 +3096,7 @@ export interface components {
         };
         /**
          * CurveShape
-         * @description A battery curve, the mean of the repeats.
+         * @description A battery curve, of one run or the mean of repeats; null where no check-ins reach.
          */
         CurveShape: {
             /** Minute */
@@ -5642,6 +5642,8 @@ export interface components {
             percent_at: components["schemas"]["CheckInRow"][];
             /** Checkins */
             checkins: components["schemas"]["CheckInRow"][];
+            /** @description the level between check-ins, in points that straight lines may join */
+            level: components["schemas"]["CurveShape"];
             /** Notes */
             notes: components["schemas"]["NoteShape"][];
             /** Photos */

@@ -1,6 +1,7 @@
 import { useMemo, useState, type KeyboardEvent } from 'react'
 import type uPlot from 'uplot'
 import type { Shape } from '../api/client'
+import { CAUSES, MILESTONES, THRESHOLDS_C, WARN_C } from '../api/rules'
 import { useSeries } from '../api/useSeries'
 import { readAt } from '../ribbon/geometry'
 import { HEAT_STOPS, heatColour } from '../ribbon/heat'
@@ -8,11 +9,13 @@ import { Ribbon } from '../ribbon/Ribbon'
 import { clock, degreesText, duration, inDegrees } from '../ui/format'
 import { useSettings, type Degrees } from '../ui/settings'
 import { useWidth } from '../ui/useWidth'
+import { levelAt } from './level'
 import { PhaseStrip } from './PhaseStrip'
 import { AXIS_PX, RIGHT_PX, TimeChart, type Curve } from './TimeChart'
 
 const KEY_STEPS = 120
-const THRESHOLDS = [40, 43, 45]
+const MARKED_C = THRESHOLDS_C.filter((c) => c <= WARN_C)
+const BARRED: readonly number[] = MILESTONES
 
 interface Props {
   run: Shape['RunShape']
@@ -30,15 +33,6 @@ const heatStroke = (degrees: Degrees) => (u: uPlot) => {
     if (at >= 0 && at <= 1) gradient.addColorStop(at, heatColour(celsius))
   }
   return gradient
-}
-
-/** The battery level at a minute, on straight lines between check-ins. */
-function percentAt(checkins: Shape['CheckInRow'][], minute: number): number | null {
-  const next = checkins.findIndex((c) => c.minute >= minute)
-  const [a, b] = [checkins[next - 1], checkins[next]]
-  if (!b) return null
-  if (!a) return b.minute === minute ? b.percent : null
-  return a.percent + ((b.percent - a.percent) * (minute - a.minute)) / (b.minute - a.minute)
 }
 
 /** Whose watts are drawn: the meter's, and those that the phone reports. */
@@ -70,9 +64,10 @@ export function RunCharts({ run, lit, onPhase }: Props) {
   )
   const battery = useMemo<Curve[]>(
     () => [
-      { minute: run.checkins.map((c) => c.minute), value: run.checkins.map((c) => c.percent), dots: run.checkins.length < 200 },
+      { minute: run.level.minute, value: run.level.percent },
+      { minute: run.checkins.map((c) => c.minute), value: run.checkins.map((c) => c.percent), dots: run.checkins.length < 200, loose: true },
     ],
-    [run.checkins],
+    [run.level, run.checkins],
   )
   const heat = useMemo<Curve[]>(
     () =>
@@ -97,12 +92,18 @@ export function RunCharts({ run, lit, onPhase }: Props) {
   const bars = useMemo(
     () =>
       run.milestones
-        .filter((m) => [50, 80, 100].includes(m.percent))
+        .filter((m) => BARRED.includes(m.percent))
         .map((m): [number, number, number] => [m.earliest, m.latest, m.percent]),
     [run.milestones],
   )
   const marks = useMemo(
-    () => THRESHOLDS.map((c) => ({ value: inDegrees(c, degrees), text: `${inDegrees(c, degrees).toFixed(0)} °${degrees}`, below: c !== 45, atLeft: c === 43 })),
+    () =>
+      MARKED_C.map((c, n) => ({
+        value: inDegrees(c, degrees),
+        text: `${inDegrees(c, degrees).toFixed(0)} °${degrees}`,
+        below: c !== WARN_C,
+        atLeft: n % 2 === 1,
+      })),
     [degrees],
   )
 
@@ -120,13 +121,13 @@ export function RunCharts({ run, lit, onPhase }: Props) {
   }
 
   const at = cursor === null ? null : readAt(run.summary.ribbon, cursor)
-  const percent = cursor === null ? null : percentAt(run.checkins, cursor)
+  const percent = cursor === null ? null : levelAt(run.level, cursor)
   const hatched = useMemo(
     () =>
       (run.judged?.dips ?? []).map((d) => ({
         from: d.start,
         to: d.end,
-        heat: d.cause === 'heat' || d.cause === 'heat_cutout',
+        heat: CAUSES[d.cause].byHeat,
       })),
     [run.judged],
   )

@@ -12,6 +12,8 @@ export interface Curve {
   value: (number | null)[]
   stroke?: (u: uPlot) => string | CanvasGradient
   dots?: boolean
+  /** Only its dots, joined by nothing. */
+  loose?: boolean
   dashed?: boolean
   width?: number
 }
@@ -92,6 +94,7 @@ export function TimeChart(props: Props) {
             stroke: c.stroke ?? ink,
             dash: c.dashed ? [6, 4] : undefined,
             width: c.width ?? 1.4,
+            paths: c.loose ? () => null : undefined,
             spanGaps: tables.length > 1,
             pxAlign: 0,
             points: c.dots ? { show: true, size: 6, width: 1.4, fill: theme === 'night' ? '#15171c' : '#faf8f1' } : { show: false },

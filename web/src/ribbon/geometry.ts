@@ -1,5 +1,6 @@
 import { area, curveMonotoneX } from 'd3-shape'
 import type { Shape } from '../api/client'
+import { CAUSES, MILESTONES } from '../api/rules'
 import { heatColour, UNMEASURED } from './heat'
 
 export type RibbonData = Shape['RibbonShape']
@@ -25,7 +26,7 @@ export interface Tick {
 }
 
 const LEAST_HALF_PX = 0.7
-const LABELLED = [50, 80, 100]
+const LABELLED: readonly number[] = MILESTONES
 const LABEL_ROOM_PX = 20
 const COLOUR_STOPS = 80
 
@@ -41,17 +42,16 @@ export const minuteAt = (x: number, frame: Frame) => frame.origin + ((x - frame.
 const halfOf = (watts: number, frame: Frame) =>
   Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
 
-/** What is hatched on a ribbon, as it is a dip by heat; and what breaks it, as the phone had lost the coil. */
-const HEAT = ['heat', 'heat_cutout']
-const BREAKS = ['contact']
+/** What is known of the cause of a mark; nothing of one that is no dip. */
+const causeOf = (what: string) => (Object.hasOwn(CAUSES, what) ? CAUSES[what as keyof typeof CAUSES] : undefined)
 
 /** The stretches of a ribbon that heat took power from, minutes. */
 export const heatStretches = (data: RibbonData) =>
-  data.marks.filter((m) => HEAT.includes(m.what)).map((m): [number, number] => [m.start, m.end])
+  data.marks.filter((m) => causeOf(m.what)?.byHeat).map((m): [number, number] => [m.start, m.end])
 
 /** The outline of the band; a hole in the log and a lost contact leave a gap. */
 export function outline(data: RibbonData, frame: Frame): string {
-  const breaks = data.marks.filter((m) => BREAKS.includes(m.what))
+  const breaks = data.marks.filter((m) => causeOf(m.what)?.offCoil)
   const broken = (i: number) =>
     breaks.some((m) => m.start < (i + 1) * data.step_min && m.end > i * data.step_min)
   const band = area<number | null>()

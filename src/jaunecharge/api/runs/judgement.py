@@ -4,7 +4,7 @@ import uuid
 
 from sqlalchemy.orm import Session
 
-from ...core.reading import NO_DIP, Decision, Dip, Reading
+from ...core.reading import CAUSES, NO_DIP, Decision, Dip, Reading
 from ...core.units import MINUTE_S
 from ...store import models as m
 from ...store import settings
@@ -79,7 +79,9 @@ def _decided(decision: Decision, placed_s: float) -> str:
     where = f"{decision.about} at {at(decision.start_s)}"
     if decision.about == "phase":
         return f"{where} begins at {at(decision.new_start_s or decision.start_s)}"
-    said = [] if decision.cause is None else [decision.cause if decision.cause == NO_DIP else f"cause {decision.cause}"]
+    said = []
+    if decision.cause is not None:
+        said.append(decision.cause if decision.cause == NO_DIP else f"cause: {CAUSES[decision.cause].words}")
     if decision.new_start_s is not None:
         said.append(f"from {at(decision.new_start_s)}")
     if decision.new_end_s is not None:

@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ...core.reading import Cause
 from ..numbers import Minute, Revision
 from ..shapes import MeasuredShape
 
-CauseName = Literal["supply", "hold", "heat_cutout", "restart", "contact", "heat", "unexplained"]
 PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
 
@@ -28,7 +28,7 @@ class DipShape(BaseModel):
 
     start: float
     end: float
-    cause: CauseName
+    cause: Cause
     expected_w: float
     floor_w: float
     onset_c: float | None
@@ -100,7 +100,7 @@ class NewDecision(BaseModel):
     about: Literal["dip", "phase"]
     start: Minute
     end: Minute
-    cause: CauseName | Literal["no dip"] | None = None
+    cause: Cause | Literal["no dip"] | None = None
     new_start: Minute | None = None
     new_end: Minute | None = None
     why: str = Field("", max_length=300)

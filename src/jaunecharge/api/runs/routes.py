@@ -5,11 +5,12 @@ import uuid
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
+import numpy as np
 from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
 
-from ...core.log import ClockKind, placed_said, zone_named
+from ...core.log import CheckIns, ClockKind, level_points, placed_said, zone_named
 from ...core.plan import in_words
 from ...core.reading import Reading
 from ...core.report import Figure, figures, sentences, warnings
@@ -38,7 +39,6 @@ from . import shapes, upload_shapes
 from .judgement import judged_shape
 from .uploads import asked_of, understanding_shape
 
-READING_SHARE = 0.5
 Degrees = Literal["C", "F"]
 
 router = make_router("runs")
@@ -240,6 +240,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             upload_shapes.CheckInRow(minute=minutes(reading, t), percent=p)
             for t, p in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)
         ],
+        level=_level(readings, reading),
         notes=[note_shape(n, reading.placed_s) for n in notes_of(session, run.id)],
         photos=[photo_shape(p) for p in photos_of(session, run.id)],
         corrections=[
@@ -252,6 +253,16 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             shapes.FileShape(role=rf.role, name=f.name, size=f.size, sha256=f.sha256, reader=rf.reader)
             for rf, f in store.files_of(session, run.id)
         ],
+    )
+
+
+def _level(readings: CheckIns | None, reading: Reading) -> common.CurveShape:
+    """The battery's level as the core sees it, over minutes after placing."""
+    if readings is None or not len(readings):
+        return common.CurveShape(minute=[], percent=[])
+    time_s, percent = level_points(readings)
+    return common.CurveShape(
+        minute=[minutes(reading, t) for t in time_s.tolist()], percent=np.round(percent, 3).tolist()
     )
 
 

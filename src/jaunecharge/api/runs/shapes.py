@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from ...formats.case import Case
 from ..numbers import Minute, Revision
-from ..shapes import Factors, GivenShape, Interval, RibbonShape
+from ..shapes import CurveShape, Factors, GivenShape, Interval, RibbonShape
 from .reading_shapes import JudgedShape
 from .upload_shapes import CheckInRow, Reference
 
@@ -214,6 +214,7 @@ class RunShape(BaseModel):
     milestones: list[MilestoneShape]
     percent_at: list[CheckInRow]
     checkins: list[CheckInRow]
+    level: CurveShape = Field(description="the level between check-ins, in points that straight lines may join")
     notes: list[NoteShape]
     photos: list[PhotoShape]
     corrections: list[CorrectionShape]

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ...core.versus import Align
 from ..numbers import Percent
-from ..shapes import Interval, MeasuredShape, RibbonShape
+from ..shapes import CurveShape, Interval, MeasuredShape, RibbonShape
 
 
 class WindowShape(BaseModel):
@@ -58,13 +58,6 @@ class PercentAt(BaseModel):
 
     minute: float
     percent: float
-
-
-class CurveShape(BaseModel):
-    """A battery curve, the mean of the repeats."""
-
-    minute: list[float]
-    percent: list[float | None]
 
 
 class ChargeShape(BaseModel):

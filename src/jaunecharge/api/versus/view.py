@@ -48,7 +48,7 @@ from ...core.versus import (
     warnings_said,
     worth_telling,
 )
-from ..shapes import Interval, MeasuredShape, RibbonShape
+from ..shapes import CurveShape, Interval, MeasuredShape, RibbonShape
 from . import shapes
 
 MOST_PAIRS = 120
@@ -198,10 +198,10 @@ def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.Co
     )
 
 
-def _curve(found: Versus, n: int) -> shapes.CurveShape:
+def _curve(found: Versus, n: int) -> CurveShape:
     minutes = np.linspace(0.0, longest(found.cells), CURVE_POINTS)
     percent = curves([found.cells[n]], found.window, found.align, minutes)[0]
-    return shapes.CurveShape(
+    return CurveShape(
         minute=[round(x, 2) for x in minutes.tolist()],
         percent=[round(p, 2) if np.isfinite(p) else None for p in percent.tolist()],
     )

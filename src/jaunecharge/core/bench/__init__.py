@@ -8,6 +8,7 @@ from .doubts import EntryDoubt, Known, doubts
 from .entry_line import (
     FIXABLE,
     GRAMMAR,
+    POSITIONS,
     EntryItem,
     Line,
     Outcome,
@@ -30,6 +31,7 @@ __all__ = [
     "FIXABLE",
     "GRAMMAR",
     "ON_ALREADY",
+    "POSITIONS",
     "SILENT_STEPS",
     "Against",
     "Alarm",

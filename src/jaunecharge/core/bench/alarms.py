@@ -15,6 +15,9 @@ from ..kit.standards import TRANSFER_WATTS
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import same_level_w
 from ..milestones import at_limit
+from ..reading.causes import RESTART_S, restart_below_w
+from ..reading.dips import LEAST_LOW_S
+from ..reading.phases import TAPER_FROM_PERCENT, WAKE_WITHIN_S
 from ..safety import STOP_C, WARN_C
 from ..units import MINUTE_S
 from .setup_steps import LOW_VOLTS_SHARE
@@ -30,21 +33,11 @@ STEEP_K_MIN, STEEP_OVER_S, STEEP_FROM_C = 1.5, 3 * MINUTE_S, 33.0
 """A phone that warms faster than this, for this long, once it is warm, is odd (our own)."""
 
 SETTLING_S = MINUTE_S
-WAKING_S = 8 * MINUTE_S
-"""A phone run down to dead may take 4 to 6 minutes to wake (common practice); until then low watts mean nothing."""
-
 LOW_SHARE = 0.75
 """Under this share of what the chain should draw it behaves like the class below (our own; 15 W and 7.5 W: 0.5)."""
 
 JUDGED_WITHIN_S = 12 * MINUTE_S
-TAPERS_FROM = 70.0
-"""Some phones begin to take less at 70 % (common practice): from there on little power says nothing of the class."""
-
-LOST_FOR_S = 20.0
-"""At no-load level for so long it counts as lost (common practice)."""
-
-RESTART_W = 1.8
-RESTARTS, RESTARTS_WITHIN_S, RESTART_LASTS_S = 3, 15 * MINUTE_S, 2 * MINUTE_S
+RESTARTS, RESTARTS_WITHIN_S = 3, 15 * MINUTE_S
 STUCK_S, STUCK_W = 20 * MINUTE_S, 2.5
 """A percentage that has not moved for so long while so much is drawn is odd (our own): gauges step about a minute."""
 
@@ -144,11 +137,11 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     if not _charging(seen) or seen.expected_w is None or seen.placed_s is None:
         return None
     since = seen.now_s - seen.placed_s
-    if since < (WAKING_S if seen.start_percent <= DEAD_PERCENT else SETTLING_S):
+    if since < (WAKE_WITHIN_S if seen.start_percent <= DEAD_PERCENT else SETTLING_S):
         return None
     # Later on heat, stages and the taper bring it down as well: the class is judged in the first minutes.
     percent = seen.percents[-1][1] if seen.percents else 0.0
-    if percent >= TAPERS_FROM or (not on and since > JUDGED_WITHIN_S):
+    if percent >= TAPER_FROM_PERCENT or (not on and since > JUDGED_WITHIN_S):
         return None
     kept = (seen.time_s > seen.now_s - MINUTE_S) & (seen.time_s <= seen.now_s)
     drawn = float(np.percentile(seen.watts[kept], 80)) if kept.any() else None
@@ -186,7 +179,7 @@ def _no_power(seen: Seen, on: bool) -> Alarm | None:
     last = float(seen.time_s[-1])
     lasts = last - since
     percent = seen.percents[-1][1] if seen.percents else None
-    if lasts < LOST_FOR_S or percent == 100.0:
+    if lasts < LEAST_LOW_S or percent == 100.0:
         return None
     if at_limit(percent) is not None:
         return Alarm(
@@ -207,14 +200,15 @@ def _restarts(seen: Seen, on: bool) -> Alarm | None:
     if len(watts) < 3:
         return None
     level = float(np.percentile(watts, 75))
-    if level < 2 * RESTART_W:
+    below = restart_below_w(level, same_level_w(seen.no_load_w if seen.no_load_w is not None else 0.5))
+    if level < 2 * below:
         return None
-    low = watts < max(RESTART_W, 0.15 * level)
+    low = watts <= below
     falls = np.flatnonzero(low[1:] & ~low[:-1]) + 1
     short = 0
     for start in falls:
         up = np.flatnonzero(~low[start:])
-        if len(up) and time_s[start + up[0]] - time_s[start] <= RESTART_LASTS_S:
+        if len(up) and time_s[start + up[0]] - time_s[start] <= RESTART_S:
             short += 1
     if short < RESTARTS - (1 if on else 0):
         return None

@@ -8,21 +8,18 @@ import numpy as np
 from ..arrays import Array
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import MOST_NO_LOAD_W, same_level_w
+from ..log.trace import power_trace
+from ..reading.dips import LEAST_LOW_S
+from ..reading.grid import series
+from ..reading.phases import STEP_SHARE, WAKE_SHARE, WAKE_W, WAKE_WITHIN_S, latest_piece
+from ..reading.power_levels import SETTLED_WINDOW_S, best_settled, end_of_ramp
 from ..units import MINUTE_S
 
 NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "full",
                   "on it"]  # fmt: skip
 
-NO_LOAD_S = 20.0
-RAMP_SHARE, RAMP_WITHIN_S = 0.95, 4 * MINUTE_S
-WAKE_W, WAKE_WITHIN_S = 7.0, 8 * MINUTE_S
-FLAT_SHARE, FLAT_OVER_S = 0.03, 4 * MINUTE_S
-"""Flat: within 3 % over four minutes, between the means of their first and last (our own; the reading is stricter)."""
-
-TAPER_FROM = 70.0
-TRICKLE_SHARE = 0.2
-SAME_LEVEL = 0.93
 RECENT_S = 5 * MINUTE_S
+LOOKED_BACK_S = 45 * MINUTE_S
 
 
 @dataclass(frozen=True)
@@ -41,6 +38,7 @@ def phase_now(
     percent: float | None = None,
     no_load_w: float | None = None,
     start_percent: float = 10.0,
+    expected_w: float | None = None,
 ) -> Now:
     """The phase of a lane.
 
@@ -54,6 +52,8 @@ def phase_now(
         The latest.
     no_load_w : float, optional [W]
     start_percent : float [%]
+    expected_w : float, optional [W]
+        What the chain should draw.
     """
     recent = (time_s > now_s - RECENT_S) & np.isfinite(watts)
     if placed_s is None:
@@ -70,33 +70,43 @@ def phase_now(
     base = 0.5 if no_load_w is None else no_load_w
     low = drawn <= same_level_w(base)
     level = float(drawn[times > times[-1] - MINUTE_S].mean())
-    best = float(np.percentile(drawn, 98))
     if percent is not None and percent >= 100:
         return Now("full", f"full, {level:.1f} W")
     if low[-1]:
         up = np.flatnonzero(~low)
         lasts = float(times[-1] - (times[up[-1]] if len(up) else placed_s))
-        if lasts >= NO_LOAD_S:
+        if lasts >= LEAST_LOW_S:
             return Now("no power", f"no power for {_said(lasts)}")
-    if start_percent <= DEAD_PERCENT and now_s - placed_s < WAKE_WITHIN_S and level < WAKE_W:
+    below = WAKE_W if expected_w is None else WAKE_SHARE * expected_w
+    if start_percent <= DEAD_PERCENT and now_s - placed_s < WAKE_WITHIN_S and level < below:
         return Now("wake", f"waking, {level:.1f} W")
-    if now_s - placed_s < RAMP_WITHIN_S and (times[-1] - times[0] < MINUTE_S or level < RAMP_SHARE * best):
+    return _piece(times, drawn, placed_s, base, percent)
+
+
+def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: float | None) -> Now:
+    """What the power does at the end of what was metered so far, by the rules of the reading."""
+    if len(times) < 2:
         return Now("ramp", "ramp")
-    return _level(times, drawn, level, best, percent)
-
-
-def _level(times: Array, drawn: Array, level: float, best: float, percent: float | None) -> Now:
-    window = drawn[times > times[-1] - FLAT_OVER_S]
-    quarter = max(1, len(window) // 4)
-    change = float(window[-quarter:].mean() - window[:quarter].mean()) / max(1e-9, level)
-    high = percent is not None and percent >= TAPER_FROM
-    if high and level < TRICKLE_SHARE * best:
-        return Now("trickle", f"trickle, {level:.1f} W")
-    if abs(change) <= FLAT_SHARE:
-        return Now("plateau", "plateau" if level >= SAME_LEVEL * best else f"plateau, down from {best:.1f} W")
-    if change < 0 and high:
-        return Now("taper", "taper")
-    return Now("changing", "falling" if change < 0 else "rising")
+    trace = power_trace(times, drawn)
+    ramp_end_s = end_of_ramp(trace, placed_s)
+    settled = best_settled(trace, ramp_end_s, trace.end_s)
+    if settled is None or ramp_end_s > trace.end_s - SETTLED_WINDOW_S:
+        return Now("ramp", "ramp")
+    recent = times >= max(ramp_end_s, trace.end_s - LOOKED_BACK_S)
+    grid = series(power_trace(times[recent], drawn[recent])) if np.count_nonzero(recent) > 1 else None
+    found = None if grid is None else latest_piece(grid, 0, settled.watts, base_w, percent)
+    if found is None:
+        return Now("changing", "settling")
+    kind, piece = found
+    match kind:
+        case "trickle":
+            return Now("trickle", f"trickle, {piece.mean_w:.1f} W")
+        case "plateau":
+            down = piece.mean_w < STEP_SHARE * settled.watts
+            return Now("plateau", f"plateau, down from {settled.watts:.1f} W" if down else "plateau")
+        case "taper":
+            return Now("taper", "taper")
+    return Now("changing", kind)
 
 
 def _said(seconds: float) -> str:

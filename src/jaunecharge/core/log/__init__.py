@@ -2,7 +2,7 @@
 cleaned, placed, and refused where it cannot be.
 """
 
-from .check_ins import Battery, CheckIns, Milestone, looked_every, make_check_ins, refuse_outside
+from .check_ins import Battery, CheckIns, Milestone, level_points, looked_every, make_check_ins, refuse_outside
 from .clock import (
     ClockKind,
     Guess,
@@ -54,6 +54,7 @@ __all__ = [
     "is_phone",
     "is_room",
     "latest_rise",
+    "level_points",
     "levels_mark",
     "looked_every",
     "make_check_ins",

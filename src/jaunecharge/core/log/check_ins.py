@@ -144,6 +144,23 @@ def curve(readings: CheckIns) -> Monotone | None:
     return readings.level
 
 
+LEVEL_POINTS, MOST_IN_PIECE = 600, 12
+
+
+def level_points(readings: CheckIns) -> tuple[Array, Array]:
+    """The level between check-ins as points close enough to be joined by straight lines: times [s], levels [%], the
+    check-ins among them; of a single one itself."""
+    level = curve(readings)
+    if level is None:
+        return readings.time_s, readings.percent
+    pieces = max(1, min(MOST_IN_PIECE, LEVEL_POINTS // len(readings)))
+    between = np.arange(pieces) / pieces
+    at = np.append(
+        (readings.time_s[:-1, None] + np.diff(readings.time_s)[:, None] * between).ravel(), readings.time_s[-1]
+    )
+    return at, level(at)
+
+
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:
     """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never."""
     found = reached(readings, percent)

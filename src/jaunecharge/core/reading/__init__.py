@@ -11,14 +11,17 @@ from .ribbon import ribbon
 from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, drift_said, spot, spot_seems
 from .standby import Habits, check_habits
 from .throttling import throttle_verdict
+from .verdict import CAUSES, Cause
 
 __all__ = [
+    "CAUSES",
     "LEAST_S",
     "NO_DIP",
     "READER_VERSION",
     "SPOT_MINUTES",
     "SPOT_MINUTES_USUAL",
     "USUAL_RATIO",
+    "Cause",
     "Conditions",
     "Decision",
     "Dip",

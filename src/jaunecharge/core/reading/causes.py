@@ -13,7 +13,7 @@ from ..wording import duration
 from .cause_supply import by_supply
 from .dips import RawDip
 from .evidence import Scene, carried_on, full_power, new_high
-from .verdict import Cause, CauseVerdict
+from .verdict import CAUSES, Cause, CauseVerdict
 
 HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
 
@@ -65,7 +65,7 @@ class Dip:
     @property
     def throttle(self) -> bool:
         """Whether its cause is heat."""
-        return self.cause in {"heat", "heat_cutout"}
+        return CAUSES[self.cause].by_heat
 
     @property
     def minutes(self) -> float:
@@ -247,10 +247,15 @@ def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None
     return (float(np.median(most)), tight) if len(most) >= MANY else None
 
 
+def restart_below_w(expected_w: float, low_w: float) -> float:
+    """Down to this a charger goes that starts over [W]: a watt or so. low_w [W] : up to which it is no-load."""
+    return max(RESTART_SHARE * expected_w, low_w * 1.5)
+
+
 def _looks_restarted(scene: Scene, dip: RawDip) -> bool:
     """Down to a watt or so, not to no-load, and back within two minutes."""
     short = scene.seconds(dip) <= RESTART_S
-    return short and not dip.low and dip.floor_w <= max(RESTART_SHARE * dip.expected_w, scene.low_w * 1.5)
+    return short and not dip.low and dip.floor_w <= restart_below_w(dip.expected_w, scene.low_w)
 
 
 def _restart(scene: Scene, dip: RawDip, times: int) -> CauseVerdict:

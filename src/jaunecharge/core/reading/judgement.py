@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..log import check_ins as bat
-from ..log.check_ins import CheckIns, Milestone
+from ..log.check_ins import DEAD_PERCENT, CheckIns, Milestone
 from ..log.energy import mean_power
 from ..log.no_load import MOST_NO_LOAD_W, same_level_w
 from ..log.placement import GAINED_POINTS, LEAST_WAKE_S, Stretch
@@ -19,11 +19,14 @@ from .dips import RawDip, find_dips, low_level, runs, trailing_low
 from .evidence import Limits, Scene
 from .grid import Series, series
 from .lasting_cuts import lasting_cuts
-from .phases import STEP_SHARE, Level, Phase, PhaseKind, PowerCourse, course
+from .phases import STEP_SHARE, WAKE_SHARE, WAKE_WITHIN_S, Level, Phase, PhaseKind, PowerCourse, course
 from .phone_temperature import Warmth, warmth
 from .verdict import CauseVerdict
 
-WAKE_SHARE, WAKE_WITHIN_S, WAKE_PERCENT, LEVEL_SHARE = 0.8, 12 * MINUTE_S, 5.0, 0.9
+WAKE_PERCENT = DEAD_PERCENT + 3.0
+"""The first check-in of a phone that was dead may come some minutes late (our own)."""
+
+LEVEL_SHARE = 0.9
 FLICKER_W = 1.2
 """5 V 1 A into a charger that wants more gives about 0.5 W, which flickers (common practice)."""
 

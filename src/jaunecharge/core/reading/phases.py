@@ -15,6 +15,12 @@ from .grid import Series
 PhaseKind = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
 FIT_S, MOST_FIT_STEPS = 10.0, 900
+WAKE_WITHIN_S = 8 * MINUTE_S
+"""A phone run down to dead may take 4 to 6 minutes to wake (common practice); until then low watts mean nothing."""
+
+WAKE_SHARE, WAKE_W = 0.8, 7.0
+"""Power under this share of what follows, or of what is expected, may be a wake; where nothing is expected, watts."""
+
 FLAT_SHARE, CLIMB_SHARE, FLAT_OVER_S = 0.03, 0.08, 10 * MINUTE_S
 """Changes over ten minutes: a fall under 3 % is steady, and a climb under 8 %, since a constant current draws more as
 the battery's voltage rises (found on a published cell, see tests/reference)."""
@@ -109,6 +115,30 @@ def course(
         if steady:
             levels.append(Level(piece.first, min(piece.end, stop), piece.mean_w))
     return PowerCourse(tuple(levels), taper, trickle, end)
+
+
+PieceKind = Literal["plateau", "taper", "trickle", "falling", "rising"]
+
+
+def latest_piece(
+    grid: Series, first: int, settled_w: float, base_w: float, percent: float | None
+) -> tuple[PieceKind, Piece] | None:
+    """The last straight piece of a charge that goes on, and what it is by the same rules; None of too little power.
+
+    A fall is a taper only at a percentage at which phones slow; without one it is a fall. Parameters as in `course`;
+    percent [%] : the latest.
+    """
+    found = _pieces(grid, first, len(grid), [], settled_w)
+    if not found:
+        return None
+    last = found[-1]
+    late = percent is not None and percent >= TAPER_FROM_PERCENT
+    if _is_flat(grid, last, base_w):
+        small = last.mean_w - base_w < TRICKLE_SHARE * (settled_w - base_w)
+        return "trickle" if late and small and len(found) > 1 else "plateau", last
+    if last.end_w > last.start_w:
+        return "rising", last
+    return "taper" if late else "falling", last
 
 
 def _pieces(grid: Series, first: int, end: int, dips: list[RawDip], settled_w: float) -> list[Piece]:

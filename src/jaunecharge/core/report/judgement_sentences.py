@@ -1,6 +1,7 @@
 """What the judgement of a run says in words: what heat did, what else took power away, what was delivered."""
 
 from collections.abc import Sequence
+from typing import Any
 
 from ..log.temperatures import HOT_C
 from ..milestones import at_limit
@@ -8,7 +9,7 @@ from ..reading.causes import Dip
 from ..reading.judgement import Judged, stage_steps
 from ..reading.power_levels import minutes_at_least
 from ..reading.read_run import Reading
-from ..reading.verdict import Cause
+from ..reading.verdict import CAUSES, Cause
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, temperature, threshold
@@ -34,7 +35,7 @@ def judged_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
                 reading.log.trace.end_s,
             )
         ]
-    others = [c for c in ("hold", "supply", "contact", "restart", "unexplained") if _of(judged, c)]
+    others = [c for c, facts in CAUSES.items() if facts.text and _of(judged, c)]
     others.sort(key=lambda c: -sum(d.minutes for d in _of(judged, c)))
     return [*heat_cost(reading, fahrenheit), *(_cause(reading, c, fahrenheit) for c in others)]
 
@@ -134,23 +135,14 @@ def _at_end(reading: Reading, dip: Dip) -> float | None:
     return judged.warmth.at(judged.grid.index(dip.end_s))
 
 
-def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
+def _cause(reading: Reading, cause: Cause, fahrenheit: bool) -> Sentence:
     assert reading.judged is not None
     dips = _of(reading.judged, cause)
-    first, minutes = dips[0], sum(d.minutes for d in dips)
-    times = "once" if len(dips) == 1 else f"{len(dips)} times"
-    long = duration(minutes * MINUTE_S)
-    where = _where(reading, first, fahrenheit)
-    text = {
-        "hold": f"Held at *{hold_level(first):g} %* for *{long}*: a charge limit, not a fault",
-        "supply": f"The supply gave less *{times}*, {long} in all: {first.expected_w:.1f} to {first.floor_w:.1f} W",
-        "contact": f"Lost contact *{times}*, {long} in all, first at {where}",
-        "restart": f"Started over *{times}*, first at {where}",
-        "unexplained": _unexplained_text(first, times, long),
-    }[cause]
+    first = dips[0]
     return say(
         cause,
-        text,
+        _off_at_limit(first, dips)
+        or CAUSES[cause].text.format(**_counted(dips), where=_where(reading, first, fahrenheit)),
         first.overruled or with_settle(first),
         first.start_s,
         dips[-1].end_s,
@@ -159,11 +151,23 @@ def _cause(reading: Reading, cause: str, fahrenheit: bool) -> Sentence:
     )
 
 
-def _unexplained_text(first: Dip, times: str, long: str) -> str:
+def _counted(dips: list[Dip]) -> dict[str, Any]:
+    """What the words of a cause can say of its dips."""
+    first = dips[0]
+    return {
+        "times": "once" if len(dips) == 1 else f"{len(dips)} times",
+        "long": duration(sum(d.minutes for d in dips) * MINUTE_S),
+        "percent": hold_level(first),
+        "before": first.expected_w,
+        "after": first.floor_w,
+    }
+
+
+def _off_at_limit(first: Dip, dips: list[Dip]) -> str:
     limit = at_limit(first.onset_percent) if first.low else None
-    if limit is not None and "limits off" in first.why and times == "once":
-        return f"Stopped at *{limit:g} %* for *{long}* with limits off: unexplained"
-    return f"Power dropped *{times}*, cause unknown: {first.expected_w:.1f} to {first.floor_w:.1f} W, {long} in all"
+    if first.cause != "unexplained" or limit is None or "limits off" not in first.why or len(dips) > 1:
+        return ""
+    return f"Stopped at *{limit:g} %* for *{_counted(dips)['long']}* with limits off: unexplained"
 
 
 def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
@@ -299,18 +303,10 @@ def five_words(reading: Reading, fahrenheit: bool = False) -> str:
         if found.cost_min.value >= 1:
             return f"heat cost *{found.cost_min.value:.0f} min*, from {at}"
         return f"throttles at *{at}*"
-    causes: dict[Cause, str] = {
-        "supply": "supply gave less *{n}*",
-        "hold": "held at *{p} %*",
-        "restart": "started over *{n}*",
-        "contact": "lost contact *{n}*",
-        "unexplained": "power dropped *{n}*, cause unknown",
-    }
-    for cause, words in causes.items():
+    for cause, facts in CAUSES.items():
         dips = _of(judged, cause)
-        if dips:
-            times = "once" if len(dips) == 1 else f"{len(dips)} times"
-            return words.format(n=times, p=f"{hold_level(dips[0]):g}")
+        if dips and facts.short:
+            return facts.short.format(**_counted(dips))
     group = reading.output.group if reading.output is not None else None
     if group is None or group.claimed_w is None or reading.conditions.simulated:
         return ""

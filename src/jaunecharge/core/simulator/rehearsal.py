@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ..arrays import Array
 from ..kit.items import Meter
 from ..milestones import MILESTONES
+from ..reading.verdict import Cause
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from .circumstances import Event
@@ -23,7 +24,7 @@ USUAL_GAIN_PERCENT = 0.5
 
 CABLE_OHM = 0.12
 HEAT_STEP_S, HEAT_NOISE_K = 30, 0.06
-CAUSES = {THROTTLED: "heat", CUT_OUT: "heat_cutout", LOST: "contact", HOLDING: "hold"}
+BY_STATE: dict[int, Cause] = {THROTTLED: "heat", CUT_OUT: "heat_cutout", LOST: "contact", HOLDING: "hold"}
 LEAST_DIP_S = 20
 SLIPS_BETWEEN_S, SLIP_S = (900.0, 6000.0), (40.0, 240.0)
 CROSSINGS = (20, *MILESTONES)
@@ -165,7 +166,7 @@ def _dips(charge: Simulated) -> list[TrueDip]:
     """Stretches in which heat, a slip, a hold, a restart or the supply took power away, in order."""
     found: list[TrueDip] = []
     cause = np.full(len(charge.state), "", dtype=object)
-    for state, name in CAUSES.items():
+    for state, name in BY_STATE.items():
         cause[charge.state == state] = name
     seconds = np.arange(len(charge.state), dtype=float)
     for event in charge.scenario.events:

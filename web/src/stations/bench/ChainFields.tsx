@@ -1,7 +1,7 @@
 import type { Kit, KitKind } from '../../api/useKit'
+import { NO_CASE, WIRED } from '../../api/rules'
 import { Choice } from './Choice'
 
-export const WIRED = 'wired'
 
 interface Props {
   pieces: Kit[]
@@ -45,7 +45,7 @@ export function ChainFields({ pieces, factors, onFactors, autoFocus }: Props) {
         onChoose={state('adapter')}
       />
       <Choice text="cable" value={factors.cable} options={of('cable')} disabled={ownSource} onChoose={state('cable')} />
-      <Choice text="case" value={factors.case} options={['none', ...of('case')]} onChoose={state('case')} />
+      <Choice text="case" value={factors.case} options={[NO_CASE, ...of('case')]} onChoose={state('case')} />
     </>
   )
 }

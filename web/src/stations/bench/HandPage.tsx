@@ -2,6 +2,7 @@ import { useEffect, useMemo, useState } from 'react'
 import { Delete } from 'lucide-react'
 import { useParams } from 'react-router'
 import { laneNow, LiveBench, type Lane } from '../../api/bench'
+import { POSITIONS } from '../../api/rules'
 import { Outbox } from '../../api/outbox'
 import { useBench, useSecond, useWaiting } from '../../api/useBench'
 import { degreesText } from '../../ui/format'
@@ -9,7 +10,6 @@ import { useSettings } from '../../ui/settings'
 import { apart } from './axis'
 
 const DELETE = 'delete'
-const PLACES = ['back', 'front', 'contact', 'pad', 'room']
 const KINDS = ['%', '°', 'W', 'V', 'A', 'note'] as const
 type What = (typeof KINDS)[number]
 const DIGITS = 4
@@ -168,7 +168,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
       {what === '°' && (
         <div className="mt-1 grid grid-cols-6 gap-1">
           <div role="radiogroup" aria-label="where" className="col-span-5 grid grid-cols-5 gap-1">
-            {PLACES.map((p) => (
+            {POSITIONS.map((p) => (
               <button
                 key={p}
                 role="radio"

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
+import { NO_CASE } from '../../api/rules'
 import { benchApi } from '../../api/bench'
 import { outbox } from '../../api/outbox'
 import { useKit } from '../../api/useKit'
@@ -25,7 +26,7 @@ export function SpotPage() {
   const kit = useKit()
   const pieces = kit.data ?? []
   const meters = pieces.filter((k) => k.kind === 'meter')
-  const [factors, setFactors] = useState<Record<string, string>>({ case: 'none' })
+  const [factors, setFactors] = useState<Record<string, string>>({ case: NO_CASE })
   const [moved, setMoved] = useState(false)
   const [minutes, setMinutes] = useState('3')
   const [meter, setMeter] = useState<string | null>(null)

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Shape } from '../../api/client'
+import { NO_CASE } from '../../api/rules'
 import type { Kit } from '../../api/useKit'
 import { toggled, type Draft } from './draft'
 import { Chip, Row } from './rows'
@@ -20,7 +21,7 @@ export function Levels({ draft, onDraft, kit, factors }: Props) {
     onDraft({ ...draft, choice: { ...draft.choice, levels: wanted === null ? others : { ...others, [name]: wanted } } })
   }
   const choices = (f: Shape['FactorShape']) =>
-    f.name === 'case' ? ['none', ...kit.filter((k) => k.kind === 'case').map((k) => k.label)] : f.choices
+    f.name === 'case' ? [NO_CASE, ...kit.filter((k) => k.kind === 'case').map((k) => k.label)] : f.choices
   const start = (f: Shape['FactorShape']) => {
     const known = choices(f)
     if (f.name in levels) set(f.name, null)

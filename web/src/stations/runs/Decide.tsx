@@ -1,11 +1,12 @@
 import { useState, type FormEvent } from 'react'
 import type { Shape } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
-import { CAUSE_WORDS, CAUSES } from './causes'
+import { NO_DIP } from '../../api/rules'
+import { CHOICES, causeSaid } from './causes'
 import type { useDecide } from './useDecide'
 
 type Decider = ReturnType<typeof useDecide>['decide']
-type Cause = (typeof CAUSES)[number]
+type Cause = (typeof CHOICES)[number]
 
 const minute = (value: number) => value.toFixed(1)
 /** A number as it is typed, decimal comma included. */
@@ -70,9 +71,9 @@ export function DecideDip({ run, dip, decide, onDone }: DipProps) {
             setCause(e.target.value as Cause)
           }}
         >
-          {CAUSES.filter((c) => dip ?? c !== 'no dip').map((c) => (
+          {CHOICES.filter((c) => dip ?? c !== NO_DIP).map((c) => (
             <option key={c} value={c}>
-              {CAUSE_WORDS[c]}
+              {causeSaid(c)}
             </option>
           ))}
         </select>

@@ -4,7 +4,7 @@ import { PHASE_WORDS, phaseKey } from '../../charts/PhaseStrip'
 import { degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings, type Degrees } from '../../ui/settings'
-import { CAUSE_WORDS, dipKey } from './causes'
+import { causeSaid, dipKey } from './causes'
 import { DecideDip, MovePhase } from './Decide'
 import { foldsOf, rangeText } from './folds'
 import { useDecide } from './useDecide'
@@ -59,7 +59,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
           <td className="reading py-1.5 pl-6 text-right">{d.onset_c === null ? '' : degreesText(d.onset_c, degrees)}</td>
           <td className="py-1.5 pl-6">
             <div className={chosen === dipKey(i) || open === dipKey(i) ? '' : 'line-clamp-1'} title={d.why}>
-              <b>{CAUSE_WORDS[d.cause]}</b>
+              <b>{causeSaid(d.cause)}</b>
               {d.overruled ? ` (${kept(d.overruled)})` : <span className="soft">: {kept(d.why)}</span>}
               {d.settle && <span> {d.settle}</span>}
             </div>
@@ -224,7 +224,7 @@ function FoldRow({ dips, degrees, onOpen }: FoldProps) {
         <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_percent), (p) => p.toFixed(0))}</td>
         <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_c), (c) => degreesText(c, degrees))}</td>
         <td className="py-1.5 pl-6">
-          <b>{CAUSE_WORDS[first.cause]}</b>, {dips.length} times<span className="soft">: {kept(first.why)}</span>
+          <b>{causeSaid(first.cause)}</b>, {dips.length} times<span className="soft">: {kept(first.why)}</span>
         </td>
         <td className="w-20 py-1.5 pl-3 text-right">
           <button className="cursor-pointer underline" onClick={onOpen}>

@@ -1,21 +1,12 @@
-import type { Shape } from '../../api/client'
+import { CAUSES, NO_DIP } from '../../api/rules'
 
-type Cause = Shape['DipShape']['cause']
+type Cause = keyof typeof CAUSES
 
 /** How a cause is said. */
-export const CAUSE_WORDS: Record<Cause | 'no dip', string> = {
-  heat: 'heat',
-  heat_cutout: 'stop by heat',
-  hold: 'charge limit',
-  contact: 'contact lost',
-  restart: 'started over',
-  supply: 'supply',
-  unexplained: 'not explained',
-  'no dip': 'no dip',
-}
+export const causeSaid = (cause: Cause | typeof NO_DIP) => (cause === NO_DIP ? cause : CAUSES[cause].words)
 
 /** What a reader can say that a dip was, in the order of a list. */
-export const CAUSES = Object.keys(CAUSE_WORDS) as (Cause | 'no dip')[]
+export const CHOICES = [...(Object.keys(CAUSES) as Cause[]), NO_DIP]
 
 /** The key that chooses a dip. */
 export const dipKey = (index: number) => `dip-${String(index)}`

@@ -1,6 +1,7 @@
 import { scaleLinear } from 'd3-scale'
 import { area, line } from 'd3-shape'
 import type { Chain } from '../../api/useChain'
+import { MILESTONES } from '../../api/rules'
 import { clock, degreesText, duration } from '../../ui/format'
 import { useSettings } from '../../ui/settings'
 import { useWidth } from '../../ui/useWidth'
@@ -41,7 +42,7 @@ export function ForecastChart({ forecast }: { forecast: Forecast }) {
       <div ref={box} className="min-w-0">
         {width > 0 && (
           <svg width={width} height={HEIGHT} role="img" aria-label="forecast: percent against minutes, with its range">
-            {[0, 50, 80, 100].map((p) => (
+            {[0, ...MILESTONES].map((p) => (
               <g key={p}>
                 <line x1={LEFT} x2={width - RIGHT} y1={y(p)} y2={y(p)} stroke="var(--color-base-300)" />
                 <text x={LEFT - 4} y={y(p) + 4} textAnchor="end" className="fill-secondary text-[11px]">

@@ -1,6 +1,7 @@
 import { useMemo } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { Shape } from '../../api/client'
+import { NO_CASE_SAID } from '../../api/rules'
 import { useChain, useRehearse, type ChainChoice } from '../../api/useChain'
 import { useKit, type Kit } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
@@ -116,7 +117,7 @@ const SLOT_OF: Partial<Record<string, Slot>> = {
   coupling: 'case',
   phone: 'phone',
 }
-const NONE_SAID: Partial<Record<Slot, string>> = { charger: 'no charger: wired', case: 'no case' }
+const NONE_SAID: Partial<Record<Slot, string>> = { charger: 'no charger: wired', case: NO_CASE_SAID }
 
 interface UnderProps {
   link: string

@@ -2,11 +2,12 @@ import { scaleLinear } from 'd3-scale'
 import { line } from 'd3-shape'
 import { useState, type MouseEvent } from 'react'
 import type { Versus } from '../../api/useVersus'
+import { levelAt } from '../../charts/level'
 import { clock } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
 import { kept } from '../runs/words'
 import { upper } from './compared'
-import { percentAt, sooner } from './Stack'
+import { sooner } from './Stack'
 
 const HIGH = 300
 const EDGE = { left: 40, right: 250, top: 20, bottom: 26 }
@@ -111,7 +112,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
           )}
           {labels.map(({ n, y: at }, i) => {
             const row = rows[n]
-            const percent = row && minute !== null ? percentAt(row, minute) : null
+            const percent = row && minute !== null ? levelAt(row.curve, minute) : null
             return (
               row && (
                 <g

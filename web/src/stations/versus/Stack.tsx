@@ -1,6 +1,7 @@
 import { memo, useCallback, useMemo, useState, type KeyboardEvent, type MouseEvent } from 'react'
 import { Link } from 'react-router'
 import type { Row, Versus } from '../../api/useVersus'
+import { levelAt } from '../../charts/level'
 import { readAt } from '../../ribbon/geometry'
 import { heatColour } from '../../ribbon/heat'
 import { Ribbon } from '../../ribbon/Ribbon'
@@ -307,16 +308,6 @@ function Small({ row, n, open, price = false, onOpen, onRemove }: SmallProps) {
   )
 }
 
-/** The battery level of a row at a minute, by its curve. */
-export function percentAt(row: Row, minute: number): number | null {
-  const { minute: at, percent } = row.curve
-  const i = at.findIndex((m) => m >= minute)
-  if (i < 0) return null
-  const [a, b, p, q] = [at[i - 1], at[i], percent[i - 1], percent[i]]
-  if (i === 0 || a === undefined || b === undefined || p === undefined || p === null || q === undefined || q === null) return percent[i] ?? null
-  return p + ((q - p) * (minute - a)) / (b - a)
-}
-
 /** The minute under the cursor, on the scale. */
 function Moment({ cursor, xOf }: { cursor: Cursor; xOf: (minute: number) => number }) {
   const minute = useCursor(cursor)
@@ -363,7 +354,7 @@ function held(row: Row, run: Run, minute: number, degrees: Degrees): string {
   const at = minute + run.offset
   if (!run.ribbon || at > run.ribbon.minutes || at < 0) return ''
   const { watts, celsius } = readAt(run.ribbon, at)
-  const percent = percentAt(row, minute)
+  const percent = levelAt(row.curve, minute)
   return [
     percent === null ? '' : `${percent.toFixed(0)} %`,
     watts === null ? 'not metered' : `${watts.toFixed(1)} W`,
