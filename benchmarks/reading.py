@@ -25,7 +25,7 @@ from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store.database import Database
 from jaunecharge.store.runs.runs import NewRun, add_run

@@ -33,7 +33,7 @@ from jaunecharge.api.app import make_app
 from jaunecharge.core.log.check_ins import Battery
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.formats.read.assemble import Part, assemble
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand

@@ -35,7 +35,7 @@ class MeterChecks(BenchTest):
 
                 from jaunecharge.store.bench.lanes import get_lane
 
-                return get_lane(session, UUID(run_gain["id"])).case["meter"]["gain_percent"]
+                return get_lane(session, UUID(run_gain["id"])).case.meter.gain_percent
 
         self.assertEqual(gain(), 0.5)
         made = self.check(known_w=10.0, known_percent=0.5, pairs=[[10.2, 0], [10.21, 0], [10.19, 0]]).json()

@@ -5,7 +5,7 @@ import io
 import uuid
 
 from jaunecharge.core.reading.standby import Habits
-from jaunecharge.formats.course import course_document, course_of_summary
+from jaunecharge.documents.run_summary import CourseDocument
 from jaunecharge.store import models as m
 from jaunecharge.store.runs.runs import list_runs, load_log
 from jaunecharge.store.versus import contender_of
@@ -156,10 +156,11 @@ class Stored(VersusTest):
     def test_a_course_comes_back_from_its_summary(self):
         with self.database.session() as session:
             for run in list_runs(session)[:6]:
-                found = course_of_summary(run.summary)
-                self.assertEqual(course_document(found), run.summary["course"])
+                kept = run.summary
+                found = kept.course.course(kept.ribbon)
+                self.assertEqual(CourseDocument.of(found), kept.course)
                 log = load_log(session, run)
-                self.assertAlmostEqual(found.power.energy_wh[-1], run.summary["energy_in_wh"], delta=0.15)
+                self.assertAlmostEqual(found.power.energy_wh[-1], kept.energy_in_wh, delta=0.15)
                 self.assertEqual(found.readings.percent[0], log.readings.percent[0])
 
     def test_runs_that_an_older_reader_made_wait(self):
@@ -167,7 +168,7 @@ class Stored(VersusTest):
         with self.database.session() as session:
             for run_id in runs[:-1]:
                 run = session.get_one(m.Run, uuid.UUID(run_id))
-                run.summary = {k: v for k, v in run.summary.items() if k != "course"}
+                run.summary_json = {k: v for k, v in run.summary_json.items() if k != "course"}
         self.problem(self.web.get("/api/versus", params={"run": runs}), 422, "read again")
 
     def test_kit_of_the_shelf_gives_prices_and_packs_their_own_supply(self):

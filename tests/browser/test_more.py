@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from sqlalchemy import text
 
 from jaunecharge.core.log.check_ins import Battery
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.live.spool import Spool
 from jaunecharge.store.bench import arriving
 from jaunecharge.store.runs.runs import NewRun, add_run

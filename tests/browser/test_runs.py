@@ -213,7 +213,7 @@ class Demonstration(BrowserTest):
         total = self.total()
         with self.database.session() as session:
             run = next(r for r in list_runs(session) if "Larch" in r.label)
-            run.conditions = {**run.conditions, "simulated": True}
+            run.case = run.case.model_copy(update={"simulated": True})
         try:
             page = self.goto("/runs")
             self.counted(total - 1)
@@ -233,7 +233,7 @@ class Demonstration(BrowserTest):
         finally:
             with self.database.session() as session:
                 run = next(r for r in list_runs(session) if "Larch" in r.label)
-                run.conditions = {**run.conditions, "simulated": False}
+                run.case = run.case.model_copy(update={"simulated": False})
 
     def test_a_file_read_twice_is_called_a_copy_and_deleted(self):
         read = []

@@ -17,7 +17,7 @@ from jaunecharge.core.log.clock import ClockKind
 from jaunecharge.core.log.phone_reports import besides
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.sentences import sentences
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.formats.read.assemble import Part, assemble, clocks_asked, pasted_readings
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand

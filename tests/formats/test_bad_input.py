@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.labels import label
 from jaunecharge.core.log.typed_check_ins import typed_checkins
-from jaunecharge.formats.case import read_case
+from jaunecharge.formats.json_files import read_case
 from jaunecharge.formats.read.limits import MOST_BYTES
 from jaunecharge.formats.read.logs import meter_log, put_together, temperatures, timed_readings
 from jaunecharge.formats.read.source import examine

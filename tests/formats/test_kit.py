@@ -4,7 +4,8 @@ import unittest
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
-from jaunecharge.formats.kit import facts_of, kit_csv, kit_from_text, kit_json, kit_of
+from jaunecharge.documents.kit import facts_of, kit_of
+from jaunecharge.formats.kit import kit_csv, kit_from_text, kit_json
 from tests.core.kit.test_kit import LINES
 
 SHELF = tuple(kit_from_line(line) for line in LINES)

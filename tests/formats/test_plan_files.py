@@ -11,16 +11,9 @@ from jaunecharge.core.kit.fields import Flawed
 from jaunecharge.core.plan.agenda import TimedSlot, events
 from jaunecharge.core.plan.method import READY
 from jaunecharge.core.schedule.solver import solve
-from jaunecharge.formats.card import card_document, card_of
-from jaunecharge.formats.choice import Hours, PlanChoice, PlanWishes, refuse_many
-from jaunecharge.formats.plan import (
-    PlanDocument,
-    local_moment,
-    problem_of,
-    schedule_csv,
-    schedule_document,
-    timed_slots,
-)
+from jaunecharge.documents.card import card_document, card_of
+from jaunecharge.documents.choice import Hours, PlanChoice, PlanWishes, local_moment, refuse_many
+from jaunecharge.formats.plan import PlanDocument, problem_of, schedule_csv, schedule_document, timed_slots
 from jaunecharge.formats.write.calendar import calendar
 from tests.core.plans import task
 

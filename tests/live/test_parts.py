@@ -12,7 +12,8 @@ import numpy as np
 
 from jaunecharge.core.bench.entry_line import Unclear
 from jaunecharge.core.plan.method import ready
-from jaunecharge.formats.card import card_document
+from jaunecharge.documents.case import Case
+from jaunecharge.documents.expectation import Expectation
 from jaunecharge.live import keeper, lines, view
 from jaunecharge.live.hub import Hub
 from jaunecharge.live.inbox import Inbox, Waits
@@ -36,8 +37,9 @@ def batch(numbers, lane=None, watts=18.0):
 def lane(**more):
     facts = {
         "id": uuid.uuid4(), "name": "A", "state": "running", "label": "Ostrel Max on Cairn disc",
-        "factors": {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20", "case": "none"}, "case": {},
-        "card": card_document(ready("From ten to full")), "chain": {}, "setup": {}, "meter": "", "probe": "",
+        "factors": {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20", "case": "none"},
+        "case": Case(),
+        "card": ready("From ten to full"), "chain": Expectation(), "setup": {}, "meter": "", "probe": "",
         "meter_address": "", "probe_address": "", "speed": 1.0, "simulated": False, "token": "t", "zone": "UTC",
         "opened_at": NOW, "placed_s": 60.0, "outcome": "", "reason": "", "created_by": "", "tick": 1,
     }  # fmt: skip
@@ -121,7 +123,7 @@ class Storing(unittest.TestCase):
         self.inbox.start()
         self.addCleanup(self.inbox.stop)
         with self.database.session() as session:
-            new = store.NewLane("x", {"phone": "x"}, card_document(ready("From ten to full")))
+            new = store.NewLane("x", {"phone": "x"}, ready("From ten to full"))
             self.lane = store.open_lane(session, new, NOW).id
 
     def count(self):
@@ -252,7 +254,9 @@ class Keeping(unittest.TestCase):
 
     def test_a_shared_meter_judges_nobody(self):
         rows = [row(float(t), 35.0) for t in range(60, 300)]
-        seen = keeper.seen_of(state(rows, chain={"least_w": 15.0, "volts": 9.0}), NOW + dt.timedelta(seconds=300), True)
+        seen = keeper.seen_of(
+            state(rows, chain=Expectation(least_w=15.0, volts=9.0)), NOW + dt.timedelta(seconds=300), True
+        )
         self.assertTrue(seen.off)
         self.assertEqual((seen.expected_w, seen.expected_v), (None, None))
 

@@ -3,7 +3,7 @@
 import unittest
 
 from jaunecharge.core.reading.read_run import read_run
-from jaunecharge.formats.case import read_case
+from jaunecharge.formats.json_files import read_case
 from jaunecharge.formats.read.logs import meter_log, put_together, temperatures, timed_readings
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand

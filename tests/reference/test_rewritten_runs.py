@@ -11,7 +11,7 @@ from pathlib import Path
 import openpyxl
 
 from jaunecharge.core.reading.read_run import read_run
-from jaunecharge.formats.case import read_case
+from jaunecharge.formats.json_files import read_case
 from jaunecharge.formats.read.logs import meter_log, put_together, timed_readings
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand

@@ -10,6 +10,7 @@ import psycopg
 from sqlalchemy import func, select
 
 from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.plan import ready
 from jaunecharge.store import bench_models as b
 from jaunecharge.store.bench import arriving
 from jaunecharge.store.bench import lanes as store
@@ -20,7 +21,7 @@ NOW = dt.datetime(2026, 11, 1, 8, tzinfo=dt.UTC)
 
 
 def new_lane(**more):
-    return store.NewLane("Ostrel Max on Cairn disc", {"phone": "Ostrel Max"}, {"name": "From ten to full"}, **more)
+    return store.NewLane("Ostrel Max on Cairn disc", {"phone": "Ostrel Max"}, ready("From ten to full"), **more)
 
 
 def rows(numbers, watts=18.0, clock=lambda n: 1000.0 + n):

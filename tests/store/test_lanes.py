@@ -9,6 +9,7 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.report.cautions import warnings
 from jaunecharge.core.report.figures import figures
 from jaunecharge.core.report.sentences import sentences
+from jaunecharge.documents.case import Case
 from jaunecharge.store import bench_models as b
 from jaunecharge.store.bench import arriving, entries
 from jaunecharge.store.bench import lanes as bench
@@ -19,7 +20,7 @@ from tests.store.test_bench import NOW, BenchTest
 
 
 class LaneTest(BenchTest):
-    CASE = {"capacity_mah": 4700, "nominal_v": 3.87, "ambient_c": 24.0}  # noqa: RUF012 - never changed
+    CASE = Case(capacity_mah=4700, nominal_v=3.87, ambient_c=24.0)
 
     def setUp(self):
         super().setUp()
@@ -129,7 +130,7 @@ class Ending(LaneTest):
         self.type("note moved the lamp", 20)
         run = self.type("end", 71)
         self.assertEqual((run.outcome, run.origin, run.label), ("complete", "bench", "Ostrel Max on Cairn disc"))
-        self.assertEqual((run.factors["method"], run.card["name"]), ("From ten to full",) * 2)
+        self.assertEqual((run.factors["method"], run.card.name), ("From ten to full",) * 2)
         with self.database.session() as session:
             reading = reading_of(session, run, runs.load_log(session, run))
             lane = bench.get_lane(session, self.lane.id)
@@ -139,7 +140,7 @@ class Ending(LaneTest):
         self.assertAlmostEqual(reading.no_load.watts, 0.4, delta=0.1)
         self.assertEqual(reading.log.readings.percent.tolist(), [10.0, 18.0, 34.0, 58.0])
         self.assertEqual(reading.log.readings.time_s[0], 300.0)
-        self.assertIn("percent", {e["kind"] for e in run.bench["log"]})
+        self.assertIn("percent", {line.kind for line in run.bench.log})
 
     def test_corrected_and_undone_entries_reach_the_run_as_they_stand(self):
         self.charged()
@@ -153,7 +154,7 @@ class Ending(LaneTest):
     def test_early_and_void_keep_their_reason(self):
         self.charged()
         run = self.type("end void cable came loose", 71)
-        self.assertEqual((run.outcome, run.bench["reason"]), ("void", "cable came loose"))
+        self.assertEqual((run.outcome, run.bench.reason), ("void", "cable came loose"))
 
     def test_a_void_lane_that_was_never_metered_leaves_no_run(self):
         self.assertIsNone(self.type("end void wrong phone", 1))
@@ -178,7 +179,7 @@ class Ending(LaneTest):
             self.type(f"{percent} 9v 1.9a", minute)
         run = self.type("end", 23)
         self.assertEqual(run.samples, 3)
-        self.assertEqual(run.conditions["placed_s"], 60.0, "the placing stands, though watts were typed later")
+        self.assertEqual(run.case.placed_s, 60.0, "the placing stands, though watts were typed later")
 
     def test_a_phone_that_lay_there_already_begins_with_the_first_reading(self):
         self.metered(0, 30, 17.6)
@@ -188,7 +189,7 @@ class Ending(LaneTest):
         for minute, percent in ((15, 22), (29, 38)):
             self.type(f"{percent}", minute)
         run = self.type("end early seen enough", 30)
-        self.assertEqual(run.conditions["placed_s"], 0.0)
+        self.assertEqual(run.case.placed_s, 0.0)
         self.assertIn(entries.STARTED_BEFORE, run.remarks)
         self.assertIn("Note the no-load watts: skipped, the phone was on it already.", run.remarks)
         with self.database.session() as session:
@@ -221,7 +222,7 @@ class SharedMeters(LaneTest):
             store.place(session, lane, 60.0, NOW)
         self.charged()
         run = self.type("end", 71)
-        self.assertEqual(run.conditions["shared_with"], "Tarn 9")
+        self.assertEqual(run.case.shared_with, "Tarn 9")
         with self.database.session() as session:
             reading = reading_of(session, run, runs.load_log(session, run))
         for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):
@@ -237,7 +238,7 @@ class SharedMeters(LaneTest):
             bench.lane_for_change(session, self.lane.id).meter = "Inline A"
         self.open(meter="Inline B", name="B")
         self.charged()
-        self.assertNotIn("shared_with", {k: v for k, v in self.type("end", 71).conditions.items() if v})
+        self.assertEqual(self.type("end", 71).case.shared_with, "")
 
 
 class WithoutAMeter(LaneTest):
@@ -247,7 +248,7 @@ class WithoutAMeter(LaneTest):
         for minute, percent, celsius in ((11, 18, 31.0), (21, 26, 33.5), (31, 33, 34.0), (61, 55, 33.0)):
             self.type(f"{percent} {celsius}c", minute)
         run = self.type("end", 62)
-        self.assertEqual((run.samples, run.summary["energy_in_wh"], run.summary["coverage"]), (0, None, 0.0))
+        self.assertEqual((run.samples, run.summary.energy_in_wh, run.summary.coverage), (0, None, 0.0))
         with self.database.session() as session:
             reading = reading_of(session, run, runs.load_log(session, run))
         self.assertEqual(reading.milestone(50).percent, 50)
@@ -259,7 +260,7 @@ class WithoutAMeter(LaneTest):
         said = " ".join(s.plain for s in sentences(reading))
         self.assertNotIn("Wh", said)
         self.assertIn("No watts were logged", warnings(reading)[0])
-        self.assertTrue(all(w is None for w in run.summary["ribbon"]["watts"]))
+        self.assertTrue(all(w is None for w in run.summary.ribbon.watts))
 
 
 class FromAPlan(LaneTest):

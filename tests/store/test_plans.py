@@ -14,8 +14,8 @@ from jaunecharge.core.kit.fields import Flawed
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.plan.method import Card, ready
 from jaunecharge.core.reading.read_run import RunLog
-from jaunecharge.formats.case import Case
-from jaunecharge.formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
+from jaunecharge.documents.case import Case
+from jaunecharge.documents.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from jaunecharge.store import models as m
 from jaunecharge.store.backup import backup, restore
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
@@ -127,13 +127,13 @@ class Kept(PlanTest):
 
     def test_kit_that_changes_later_does_not_change_what_was_expected(self):
         plan_id = self.add()
-        before = [s.expected["minutes"] for s in self.slots(plan_id)]
+        before = [s.expected.minutes for s in self.slots(plan_id)]
         with self.database.session() as session:
             piece = session.get(m.Kit, self.ids["Ostrel Max"])
             bigger = kit_from_line(LINES[1].replace("4700", "6000"))
             change_piece(session, piece.id, piece.revision, bigger)
             self.assertEqual(item_of(piece).capacity_mah, 6000)
-        self.assertEqual([s.expected["minutes"] for s in self.slots(plan_id)], before)
+        self.assertEqual([s.expected.minutes for s in self.slots(plan_id)], before)
 
     def test_laid_aside_plans_are_listed_apart(self):
         plan_id = self.add()
@@ -183,7 +183,7 @@ class Filled(PlanTest):
         )
         with self.database.session() as session:
             self.assertEqual(slot_of_run(session, run).id, slot.id)
-            self.assertEqual(session.get(m.Run, run).card["name"], EIGHTY.name)
+            self.assertEqual(session.get(m.Run, run).card.name, EIGHTY.name)
 
     def test_a_filled_or_void_slot_takes_no_other(self):
         plan_id = self.add()
@@ -223,8 +223,8 @@ class Cards(PlanTest):
     def test_a_card_by_its_name(self):
         with self.database.session() as session:
             kept = add_card(session, Card(name="Mine", interval_min=5.0), "")
-            self.assertEqual(card_named(session, "MINE")["interval_min"], 5.0)
-            self.assertEqual(card_named(session, "from dead")["start"], "from dead")
+            self.assertEqual(card_named(session, "MINE").interval_min, 5.0)
+            self.assertEqual(card_named(session, "from dead").start, "from dead")
             self.assertIsNone(card_named(session, "nothing"))
             change_card(session, kept.id, 1, Card(name="Mine", interval_min=15.0))
             with self.assertRaises(ChangedMeanwhile):
@@ -265,8 +265,8 @@ class Carried(PlanTest):
 class Ribbons(PlanTest):
     def test_what_is_expected_is_kept_as_a_ribbon(self):
         slot = self.slots(self.add())[0]
-        band = slot.expected["ribbon"]
-        self.assertEqual(len(band["watts"]), len(band["celsius"]))
-        self.assertAlmostEqual(band["step_min"] * len(band["watts"]), slot.expected["minutes"])
-        self.assertTrue(np.all(np.array(band["watts"]) >= 0))
-        self.assertTrue(all(0 < t["minute"] <= slot.expected["minutes"] for t in band["ticks"]))
+        band = slot.expected.ribbon
+        self.assertEqual(len(band.watts), len(band.celsius))
+        self.assertAlmostEqual(band.step_min * len(band.watts), slot.expected.minutes)
+        self.assertTrue(np.all(np.array(band.watts) >= 0))
+        self.assertTrue(all(0 < t.minute <= slot.expected.minutes for t in band.ticks))

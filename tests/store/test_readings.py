@@ -7,7 +7,7 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.reading.decisions import Decision
 from jaunecharge.core.reading.read_run import READER_VERSION
 from jaunecharge.core.reading.standby import Habits
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m
 from jaunecharge.store import settings
@@ -52,15 +52,15 @@ class Decisions(ReadingsTest):
         before = self.reading(run.id).throttle.cycles
         changed = self.decide(run, cause="contact", why="lifted")
         self.assertEqual(self.reading(run.id).throttle.cycles, before - 1)
-        self.assertIn("contact", {mark["what"] for mark in changed.summary["ribbon"]["marks"]})
-        kept = changed.overrulings[0]
-        self.assertEqual((kept["by"], kept["why"], kept["cause"]), ("Ida", "lifted", "contact"))
+        self.assertIn("contact", {mark.what for mark in changed.summary.ribbon.marks})
+        kept = changed.decisions[0]
+        self.assertEqual((kept.by, kept.why, kept.cause), ("Ida", "lifted", "contact"))
         with self.database.session() as session:
-            undone = set_aside(session, run.id, changed.revision, kept["id"], True, "Ben")
-            self.assertEqual(undone.overrulings[0]["undone_by"], "Ben")
+            undone = set_aside(session, run.id, changed.revision, kept.id, True, "Ben")
+            self.assertEqual(undone.decisions[0].undone_by, "Ben")
         self.assertEqual(self.reading(run.id).throttle.cycles, before)
         with self.database.session() as session:
-            set_aside(session, run.id, undone.revision, kept["id"], False, "Ben")
+            set_aside(session, run.id, undone.revision, kept.id, False, "Ben")
         self.assertEqual(self.reading(run.id).throttle.cycles, before - 1)
 
     def test_a_second_window_is_told(self):
@@ -74,7 +74,7 @@ class Decisions(ReadingsTest):
         with self.assertRaises(CannotRead):
             self.decide(run, new_start_s=500.0, new_end_s=400.0)
         with self.database.session() as session:
-            self.assertEqual(store.get_run(session, run.id).overrulings, [])
+            self.assertEqual(store.get_run(session, run.id).decisions, ())
             with self.assertRaises(NotThere):
                 set_aside(session, run.id, run.revision, run.id, True, "")
 
@@ -87,11 +87,11 @@ class Evidence(ReadingsTest):
         with self.database.session() as session:
             note = add_note(session, run.id, "Ida moved it", first.start_s + 20, "Ida")
         with self.database.session() as session:
-            marks = store.get_run(session, run.id).summary["ribbon"]["marks"]
-            self.assertEqual(marks[0]["what"], "contact")
+            marks = store.get_run(session, run.id).summary.ribbon.marks
+            self.assertEqual(marks[0].what, "contact")
             self.assertEqual(store.get_run(session, run.id).revision, run.revision)
             lay_aside(session, m.Note, note.id, True, "Ida")
-            self.assertEqual(store.get_run(session, run.id).summary["ribbon"]["marks"][0]["what"], "unexplained")
+            self.assertEqual(store.get_run(session, run.id).summary.ribbon.marks[0].what, "unexplained")
 
     def test_the_phones_limit_and_the_cards_start_come_from_what_was_used(self):
         kit = {
@@ -129,7 +129,7 @@ class Evidence(ReadingsTest):
             # What was simulated repeats nothing.
             other = self.add([PLACED, *cycles(14.8, 8.0), *falling(50, 15, 1), FULL], factors=same)
             simulated = store.get_run(session, other.id)
-            simulated.conditions = {**simulated.conditions, "simulated": True}
+            simulated.case = simulated.case.model_copy(update={"simulated": True})
         with self.database.session() as session:
             self.assertEqual(repeats_of(session, first), 1)
             self.assertEqual(repeats_of(session, second), 1)
@@ -174,15 +174,15 @@ class ReadAnew(ReadingsTest):
         run = self.add()
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
-            kept.reader_version, kept.summary = 1, {"headline": "the old one"}
+            kept.reader_version, kept.summary = 1, kept.summary.model_copy(update={"headline": "the old one"})
             before = kept.updated_at
         with self.database.session() as session:
-            self.assertEqual(store.get_run(session, run.id).summary, {"headline": "the old one"})
+            self.assertEqual(store.get_run(session, run.id).summary.headline, "the old one")
         self.assertTrue(Rereader(self.database).read_one())
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
             self.assertEqual(kept.reader_version, READER_VERSION)
-            self.assertIn("heat cost", kept.summary["headline"])
+            self.assertIn("heat cost", kept.summary.headline)
             self.assertEqual(kept.revision, run.revision)
             self.assertGreaterEqual(kept.updated_at, before)
 
@@ -191,14 +191,14 @@ class ReadAnew(ReadingsTest):
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
             kept.reader_version = 1
-            kept.conditions = {**kept.conditions, "placed_s": 1e9}
+            kept.case = kept.case.model_copy(update={"placed_s": 1e9})
         rereader = Rereader(self.database)
         self.assertTrue(rereader.read_one())
         self.assertFalse(rereader.read_one())
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
-            self.assertIn("placed", kept.summary["kept_old"])
-            self.assertIn("heat cost", kept.summary["headline"])
+            self.assertIn("placed", kept.summary.kept_old)
+            self.assertIn("heat cost", kept.summary.headline)
 
     def test_two_processes_share_the_work_and_read_each_run_once(self):
         for _ in range(6):

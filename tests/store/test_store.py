@@ -21,9 +21,10 @@ from sqlalchemy import delete, select, text
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.plan import ready
 from jaunecharge.core.reading.read_run import READER_VERSION, RunLog
 from jaunecharge.demo import hut
-from jaunecharge.formats.case import Case
+from jaunecharge.documents.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.postgres import Cluster
 from jaunecharge.store import models as m
@@ -101,7 +102,7 @@ class Runs(StoreTest):
             run = store.get_run(session, run_id)
             again = reading_of(session, run, store.load_log(session, run))
         self.assertEqual(again.placed_s, 60)
-        self.assertAlmostEqual(again.energy_in.metered.value, run.summary["energy_in_wh"], places=3)
+        self.assertAlmostEqual(again.energy_in.metered.value, run.summary.energy_in_wh, places=3)
 
     def test_a_refused_run_leaves_nothing(self):
         with self.assertRaises(CannotRead):
@@ -114,7 +115,7 @@ class Runs(StoreTest):
         run_id = self.add()
         with self.database.session() as session:
             run = store.get_run(session, run_id)
-            run.reader_version, run.summary = 0, {}
+            run.reader_version, run.summary_json = 0, {}
         with self.database.session() as session:
             self.assertEqual(stale(session), 1)
         rereader = Rereader(self.database)
@@ -123,7 +124,7 @@ class Runs(StoreTest):
         with self.database.session() as session:
             run = store.get_run(session, run_id)
             self.assertEqual(run.reader_version, READER_VERSION)
-            self.assertIn("ribbon", run.summary)
+            self.assertEqual(len(run.summary.ribbon.watts), 300)
 
     def test_phones_are_known_from_the_shelf_and_from_runs(self):
         with self.database.session() as session:
@@ -191,7 +192,7 @@ class Backup(StoreTest):
             run = store.get_run(session, run_id)
             session.refresh(run)
             self.assertEqual((run.label, run.created_by), ("old", "Anna"))
-            self.assertAlmostEqual(run.summary["energy_in_wh"], 2 / 3600, places=3)
+            self.assertAlmostEqual(run.summary.energy_in_wh, 2 / 3600, places=3)
             self.assertEqual((run.kit, run.rehearsal), ({}, None))
             phone = store.known_phones(session)[0]
             self.assertEqual((phone.label, phone.capacity_mah), ("Tarn 9", 4400.0))
@@ -294,7 +295,7 @@ class Backup(StoreTest):
         with self.database.session() as session:
             ada = people.add_person(session, "Ada", "change", PASSPHRASE)
             token = sign_in(session, ada, NOW)
-            lane = open_lane(session, NewLane("x", {"phone": "x"}, {"name": "From ten to full"}), NOW)
+            lane = open_lane(session, NewLane("x", {"phone": "x"}, ready("From ten to full")), NOW)
             tokens = [token, lane.token, ada.digest]
         file = self.folder / "all.backup"
         backup(self.database, file)
@@ -334,27 +335,27 @@ class Demonstration(StoreTest):
         with self.database.session() as session:
             runs = store.list_runs(session)
             self.assertEqual({r.origin for r in runs}, {"demo"})
-            self.assertGreater(sum(r.summary["to_80"] is not None for r in runs), 12)
+            self.assertGreater(sum(r.summary.to_80 is not None for r in runs), 12)
 
     def test_carries_the_situations_of_its_story(self):
         hut.load(self.database)
         with self.database.session() as session:
             runs = store.list_runs(session)
             kinds = {piece.kind for piece in shelf(session)}
-            hottest = {r.label: r.summary["hottest_c"] for r in runs}
+            hottest = {r.label: r.summary.hottest_c for r in runs}
         self.assertEqual(len(kinds), 8)
         self.assertGreaterEqual(len(runs), 12)
         self.assertEqual(len([r for r in runs if r.card is None]), len(hut.SCENES))
         runs = [r for r in runs if r.card is None]
         big = [r for r in runs if r.factors["phone"] == "Ostrel Max"]
         by = {(r.factors["charger"], r.factors.get("adapter"), r.factors["airflow"]): r.summary for r in big}
-        claim = by["Moraine magnet pad", "Plug 20", "still air"]["best_settled_w"]
-        self.assertLess(claim, 0.55 * by["Cairn disc 15", "Plug 20", "still air"]["best_settled_w"])
-        self.assertLess(by["Cairn disc 15", "Plug 18", "still air"]["best_settled_w"], 13.5)
+        claim = by["Moraine magnet pad", "Plug 20", "still air"].best_settled_w
+        self.assertLess(claim, 0.55 * by["Cairn disc 15", "Plug 20", "still air"].best_settled_w)
+        self.assertLess(by["Cairn disc 15", "Plug 18", "still air"].best_settled_w, 13.5)
         fan = by["Serac dock 15", "Plug 20", "charger's own fan"]
-        self.assertLess(fan["to_80"]["estimate"], by["Serac dock 15", "Plug 20", "still air"]["to_80"]["estimate"] - 5)
+        self.assertLess(fan.to_80.estimate, by["Serac dock 15", "Plug 20", "still air"].to_80.estimate - 5)
         self.assertGreater(hottest["Ostrel Mini on Cairn disc 15"], 40.0)
-        self.assertFalse(any(r.conditions.get("simulated") or r.rehearsal for r in runs))
+        self.assertFalse(any(r.case.simulated or r.rehearsal for r in runs))
 
     def test_the_hut_plan_is_half_done_with_a_void_run_and_a_replan(self):
         now = dt.datetime(2026, 11, 25, 14, 20, tzinfo=dt.UTC)
@@ -374,7 +375,7 @@ class Demonstration(StoreTest):
             for s in slots:
                 if s.state == "done":
                     run = session.get(m.Run, s.run_id)
-                    self.assertEqual((run.factors["phone"], run.card["name"]), (s.phone, "Bunk room"))
+                    self.assertEqual((run.factors["phone"], run.card.name), (s.phone, "Bunk room"))
                     self.assertLess(s.ended_at, now)
                 if s.state == "planned":
                     self.assertGreaterEqual(s.drain_start, now - dt.timedelta(minutes=15))

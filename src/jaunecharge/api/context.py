@@ -14,7 +14,6 @@ from sqlalchemy.orm import Session
 from ..core.bench import around_lane
 from ..core.errors import CannotRead
 from ..core.reading import Reading, RunLog
-from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.practice import Practice
@@ -105,8 +104,8 @@ class Context:
             raise CannotRead(
                 "a stand-in plays kit of the shelf", "choose phone and charger from there", file="practice"
             )
-        factors, ambient = made.factors, made.case.get("ambient_c")
-        around = around_lane(card_of(made.card), factors.get("airflow", ""), factors.get("phone_state", ""), ambient)
+        factors, ambient = made.factors, made.case.ambient_c
+        around = around_lane(made.card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient)
         return self.practice.stand(chain, around, speed)
 
     def placed_s(self, session: Session, run: m.Run) -> float:

@@ -57,40 +57,6 @@ class Progress(BaseModel):
     run: uuid.UUID | None = None
 
 
-class Interval(BaseModel):
-    """A time known to lie in an interval, in minutes after placing."""
-
-    earliest: float
-    estimate: float
-    latest: float
-
-
-class ReachedShape(BaseModel):
-    """When a percentage was reached."""
-
-    percent: int
-    minute: float
-
-
-class Mark(BaseModel):
-    """A dip by its cause, or the time after full, in minutes after placing."""
-
-    what: str
-    start: float
-    end: float
-
-
-class RibbonShape(BaseModel):
-    """The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured."""
-
-    step_min: float
-    watts: list[float | None]
-    celsius: list[float | None] | None
-    ticks: list[ReachedShape]
-    minutes: float
-    marks: list[Mark] = []
-
-
 class CurveShape(BaseModel):
     """A battery curve, of one run or the mean of repeats; null where no check-ins reach."""
 
@@ -104,10 +70,3 @@ class GivenShape(BaseModel):
     what: str
     value: str
     origin: str
-
-
-class MeasuredShape(BaseModel):
-    """A value and its expanded uncertainty, k = 2."""
-
-    value: float
-    expanded: float | None = Field(description="null where nothing of the uncertainty is known")

@@ -12,7 +12,8 @@ from ..core.reading import Reading, given_ratio, read_run
 from ..core.report import EXPANDED_NOTE, figures, sentences, warnings
 from ..core.units import MINUTE_S
 from ..core.wording import decimals
-from ..formats.case import Case, read_case
+from ..documents.case import Case
+from ..formats.json_files import read_case
 from ..formats.read.apart import limited
 from ..formats.read.logs import (
     MeterLog,

@@ -10,7 +10,6 @@ from sqlalchemy import select
 
 from ..core.bench import around_lane
 from ..core.errors import CannotRead
-from ..formats.card import card_of
 from ..live.hub import Hub
 from ..live.practice import Practice, place_at
 from ..live.steady import now
@@ -49,7 +48,7 @@ def open_lanes(database: Database, practice: Practice) -> list[tuple[uuid.UUID, 
             chain = chain_of_labels(session, new.factors)
             if chain is None:
                 continue
-            around = around_lane(card_of(new.card), factors["airflow"], factors["phone_state"], ambient_c)
+            around = around_lane(new.card, factors["airflow"], factors["phone_state"], ambient_c)
             address = practice.stand(chain, around, SPEED, seed)
             new = replace(
                 new, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address, speed=SPEED,

@@ -163,7 +163,7 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
         made = 0
         if session.scalar(select(m.Plan.id).limit(1)) is None:
             made += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
-        if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card.is_(None)).limit(1)) is None:
+        if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card_json.is_(None)).limit(1)) is None:
             for scene in SCENES:
                 _add(session, scene, {item.label: item for item in kit}, now or dt.datetime.now(dt.UTC))
             made += len(SCENES)

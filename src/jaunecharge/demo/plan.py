@@ -14,8 +14,8 @@ from ..core.log import zone_named
 from ..core.plan import AgendaEvent, Card, OrderRule, PlanCell, cells_of, events
 from ..core.simulator import Prepared, prepare, simulate
 from ..core.units import MINUTE_S
-from ..formats.card import card_of
-from ..formats.choice import Hours, PickedCharger, PlanChoice, PlanWishes
+from ..documents.card import card_of
+from ..documents.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from ..store import models as m
 from ..store.plan.cards import add_card
 from ..store.plan.plans import add_plan, reschedule, slots_of
@@ -92,7 +92,7 @@ def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.da
             if begins >= now:
                 break
             tell(session, slot_id, "begin", begins, now, WARDEN, replan=False)
-            slot.end_at = begins + dt.timedelta(minutes=slot.expected["minutes"])
+            slot.end_at = begins + dt.timedelta(minutes=slot.expected.minutes)
         else:
             if not void and slot.factors["charger"] == CHARGERS[1]:
                 void = True
@@ -131,7 +131,7 @@ def _due(session: Session, plan: m.Plan, now: dt.datetime) -> AgendaEvent | None
 def _make_run(session: Session, slot: m.Slot, cell: PlanCell, seed: int, now: dt.datetime) -> None:
     """A run that plays what the slot asked for, as it would have been logged."""
     began = slot.began_at or now
-    ends = began + dt.timedelta(minutes=slot.expected["minutes"])
+    ends = began + dt.timedelta(minutes=slot.expected.minutes)
     tell(session, slot.id, "end", min(ends, now), now, WARDEN, replan=False)
     new = NewRehearsal(cell.chain, cell.around, seed, Meter(label="Inline A"), by=WARDEN, zone=ZONE, origin=ORIGIN)
     run = add_rehearsal(session, new, _as_it_went(cell, seed))

@@ -3,45 +3,17 @@
 import csv
 import io
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from pathlib import Path
-from typing import Annotated, Any
-
-from pydantic import Field, TypeAdapter, ValidationError
 
 from ..core.errors import CannotRead
-from ..core.kit import FIELDS, Flawed, Kit, flaws, item_from, texts_of
-from ..core.labels import as_typed, label
-from .case import said
+from ..core.kit import FIELDS, Flawed, Kit, item_from, texts_of
+from ..core.labels import as_typed
+from ..documents.kit import facts_of, kit_of
 from .write.csv_xlsx import csv_text
 
 LARGEST = 5_000_000
-_KIT: TypeAdapter[Kit] = TypeAdapter(Annotated[Kit, Field(discriminator="kind")])
 COLUMNS = ("kind", *dict.fromkeys(f.name for own in FIELDS.values() for f in own))
-
-
-def kit_of(facts: Mapping[str, Any]) -> Kit:
-    """Kit from its facts as they are stored.
-
-    Raises
-    ------
-    CannotRead
-        Naming the field.
-    """
-    try:
-        item = _KIT.validate_python(dict(facts))
-    except ValidationError as error:
-        what, mend = said(error)
-        raise CannotRead(what, mend) from error
-    label(item.label)
-    if found := flaws(item):
-        raise CannotRead(f"{found[0].field}: {found[0].what}", found[0].mend)
-    return item
-
-
-def facts_of(item: Kit) -> dict[str, Any]:
-    """The facts of kit, for a JSON document; what is not known is left out."""
-    return {name: value for name, value in _KIT.dump_python(item, mode="json").items() if value not in (None, "", [])}
 
 
 def kit_json(items: Iterable[Kit]) -> str:

@@ -11,11 +11,11 @@ from ..core.errors import CannotRead
 from ..core.log import zone_named
 from ..core.plan import TimedSlot
 from ..core.schedule import MOST_RUNS, Problem, Schedule, Task, Window, check_problem, moment_at, window
-from .case import said
-from .documents import read_json
+from ..documents.choice import local_moment
+from ..documents.document import said
+from .json_files import read_json
 from .write.csv_xlsx import csv_text
 
-YEARS = (1990, 2200)
 Minutes = Annotated[float, Field(ge=0, le=1_000_000)]
 Id = Annotated[str, Field(min_length=1, max_length=200)]
 
@@ -122,19 +122,6 @@ def problem_of(plan: PlanDocument) -> Problem:
 
 def _window(typed: tuple[str, str] | tuple[str, str, list[str]]) -> Window:
     return window(typed[0], typed[1], typed[2]) if len(typed) == 3 else window(typed[0], typed[1])
-
-
-def local_moment(moment: dt.datetime, zone: dt.tzinfo) -> dt.datetime:
-    """A moment by the clock of a zone; a time of day that a clock change leaves out is the one after it.
-
-    Raises
-    ------
-    CannotRead
-    """
-    if not YEARS[0] <= moment.year <= YEARS[1]:
-        raise CannotRead(f"the year {moment.year} is no year for a plan", f"{YEARS[0]} to {YEARS[1]}", file="start")
-    local = moment.replace(tzinfo=zone) if moment.tzinfo is None else moment
-    return local.astimezone(dt.UTC).astimezone(zone)
 
 
 def schedule_document(problem: Problem, schedule: Schedule) -> dict[str, Any]:

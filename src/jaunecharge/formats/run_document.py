@@ -16,8 +16,9 @@ from ..core.plan import spreads_little
 from ..core.reading import read_run
 from ..core.units import MINUTE_S
 from ..core.versus import Contender, Course, course_of
-from .case import Case, read_case, said
-from .documents import read_json
+from ..documents.case import Case
+from ..documents.document import said
+from .json_files import read_case, read_json
 from .read.logs import meter_log, put_together, temperatures, timed_readings
 from .read.source import examine
 from .read.understanding import understand

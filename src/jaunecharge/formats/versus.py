@@ -21,8 +21,8 @@ from ..core.versus import (
     warnings_said,
     worth_telling,
 )
+from ..documents.numbers import measured, number
 from .write.csv_xlsx import Cell
-from .write.numbers import measured, number
 
 DOCUMENT_NAMES = {"ambient": "ambient_c"}
 """Factors that a run's document names otherwise."""

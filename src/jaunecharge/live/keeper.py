@@ -19,7 +19,6 @@ from ..core.reading import LEAST_S
 from ..core.units import MINUTE_S
 from ..store.bench import lanes as store
 from ..store.bench import log as lanes
-from ..store.bench.entries import card_of_lane
 from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
 from .hub import Hub
@@ -211,7 +210,7 @@ class Keeper:
 
     def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
         """End a spot check once its minutes are over."""
-        card, placed = card_of_lane(state.lane), state.lane.placed_s
+        card, placed = state.lane.card, state.lane.placed_s
         if not card.is_spot or placed is None or state.lane.survey is None:
             return
         if state.now_s(at) < placed + card.spot_min * MINUTE_S + SPOT_RESTS_S:
@@ -277,7 +276,7 @@ def seen_placing(state: LaneState) -> float | None:
 
 def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
     """What the watch rules look at."""
-    lane, card, chain = state.lane, card_of_lane(state.lane), state.lane.chain
+    lane, card, chain = state.lane, state.lane.card, state.lane.chain
     times, watts = state.fine.arrays()
     heat_s, celsius = state.phone_heat()
     percents = state.percents
@@ -292,11 +291,11 @@ def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
         heat_s=heat_s,
         celsius=celsius,
         percents=percents,
-        expected_w=None if shared else chain.get("least_w"),
-        class_w=chain.get("class_w"),
+        expected_w=None if shared else chain.least_w,
+        class_w=chain.class_w,
         no_load_w=no_load_w(state),
         volts=None if volts is None else volts[1],
-        expected_v=None if shared else chain.get("volts"),
+        expected_v=None if shared else chain.volts,
         metered=bool(lane.meter_address) or len(times) > 2,
         probed=bool(lane.probe_address) or bool(state.heat),
         silent_s=silent_limit_s(state.spacing_s, lane.speed),

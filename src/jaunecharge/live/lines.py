@@ -120,7 +120,7 @@ def known_of(state: LaneState, at_s: float) -> Known:
         placed_s=state.lane.placed_s,
         percents=[(t, p) for t, p in state.percents if t <= at_s],
         celsius=state.celsius,
-        adapter_w=state.lane.chain.get("adapter_w"),
+        adapter_w=state.lane.chain.adapter_w,
         placed=not state.off,
     )
 

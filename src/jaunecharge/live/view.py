@@ -5,8 +5,6 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..core.bench import (
     Curve,
     Line,
@@ -26,7 +24,7 @@ from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, idle_level, idl
 from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
-from ..store.bench.entries import SYSTEM, card_of_lane, entry_said, first_said, item_of, told_of, wanted_of
+from ..store.bench.entries import SYSTEM, entry_said, first_said, item_of, told_of, wanted_of
 from .lane_state import LaneState
 
 LAST_ENTRIES = 8
@@ -208,7 +206,7 @@ def on_bench(state: LaneState) -> OnBench:
     """What instruments and entries show while the bench is set."""
     places, volts = state.celsius, state.last.get("volts") or state.typed_v
     back = max((c for p, (_, c) in places.items() if is_phone(p)), default=None)
-    room = next((c for p, (_, c) in places.items() if is_room(p)), state.lane.case.get("ambient_c"))
+    room = next((c for p, (_, c) in places.items() if is_room(p)), state.lane.case.ambient_c)
     percents = state.percents
     return OnBench(
         volts=None if volts is None else volts[1],
@@ -228,15 +226,12 @@ def setting_of(state: LaneState) -> tuple[Step, ...]:
 
 def curve_of(lane: b.Lane) -> Curve | None:
     """What was forecast for a lane; None where its chain is not known."""
-    found = lane.chain.get("curve")
-    if not found:
-        return None
-    return Curve(*(np.array(found[k], dtype=float) for k in ("minutes", "least", "likely", "most")))
+    return lane.chain.forecast()
 
 
 def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneView:
     """A lane at a moment."""
-    lane, card = state.lane, card_of_lane(state.lane)
+    lane, card = state.lane, state.lane.card
     now_s, percents = state.now_s(at), state.percents
     placed = lane.placed_s
     watts, volts, last = state.last.get("watts"), state.last.get("volts"), percents[-1] if percents else None
@@ -248,7 +243,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
             last[1] if last else None,
             no_load_w(state),
             card.starts_at,
-            None if shared_with else lane.chain.get("least_w"),
+            None if shared_with else lane.chain.least_w,
         )
         kind, words = phase.kind, phase.said
     else:
@@ -286,7 +281,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
 
 def reason(lane: b.Lane, key: str) -> str:
     """Why a step was skipped; empty where it was not."""
-    return str(lane.setup.get(key, {}).get("reason", ""))
+    return lane.setup[key].reason if key in lane.setup else ""
 
 
 def chain_said(lane: b.Lane) -> str:
@@ -308,7 +303,7 @@ def thinned(checkins: list[tuple[float, float]], interval_min: float) -> list[tu
 
 
 def _finish(state: LaneState, placed_s: float | None) -> FinishView | None:
-    curve, card = curve_of(state.lane), card_of_lane(state.lane)
+    curve, card = curve_of(state.lane), state.lane.card
     to = card.ends_at
     if curve is None or placed_s is None or to is None:
         return None
@@ -344,11 +339,11 @@ def entry_view(entry: b.LaneEntry, name: str) -> EntryView:
 
 def full(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneFull:
     """A lane with its ribbon and its forecast."""
-    ghost = state.lane.chain.get("ribbon")
+    ghost = state.lane.chain.ribbon
     return LaneFull(
         view(state, at, shared_with),
         traced(state, -1),
-        Ghost(float(ghost["step_min"]), [round(float(w), 2) for w in ghost["watts"]]) if ghost else None,
+        None if ghost is None else Ghost(ghost.step_min, [round(w, 2) for w in ghost.watts]),
     )
 
 

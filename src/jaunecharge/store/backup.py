@@ -20,7 +20,7 @@ from sqlalchemy import Connection, MetaData, text
 
 from .. import __version__
 from ..core.errors import CannotRead
-from ..formats.case import said
+from ..documents.document import said
 from .bench.lanes import CHANNEL, TOKEN_BYTES
 from .database import Database, revisions
 from .failures import failure
@@ -154,6 +154,7 @@ def _restore(database: Database, archive: zipfile.ZipFile, name: str) -> None:
             database.migrate_on(connection)
             for table, rows in kept.items():
                 _put_back(connection, table, rows)
+            _go_on_counting(connection)
             _renew(connection, tick)
     except Exception as error:
         if failure(error) == "refused":
@@ -223,6 +224,19 @@ def _renew(connection: Connection, tick: int) -> None:
         )
     connection.execute(text("UPDATE bench SET tick = greatest(tick, :tick) + 1"), {"tick": tick})
     connection.execute(text("SELECT pg_notify(:channel, :what)"), {"channel": CHANNEL, "what": RELOAD})
+
+
+def _go_on_counting(connection: Connection) -> None:
+    """Let what the database numbers by itself begin after the rows that were put back."""
+    query = """
+        SELECT table_name, column_name, pg_get_serial_sequence(format('public.%I', table_name), column_name)
+        FROM information_schema.columns WHERE table_schema = 'public'
+    """
+    for table, column, sequence in connection.execute(text(query)).all():
+        if sequence is not None:
+            last = connection.scalar(text(f'SELECT max("{column}") FROM public."{table}"'))
+            if last is not None:
+                connection.execute(text("SELECT setval(:sequence, :last)"), {"sequence": sequence, "last": last})
 
 
 def _rows(connection: Connection, table: str) -> list[dict[str, Any]]:

@@ -8,6 +8,9 @@ from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, Text, fun
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
+from ..documents.case import Case
+from ..documents.expectation import Expectation
+from .kept import Kept, KeptCard, KeptSteps
 from .models import Base, Id, Moment, own_id
 
 
@@ -46,10 +49,10 @@ class Lane(Base):
     state: Mapped[str] = mapped_column(Text, default="setting")
     label: Mapped[str] = mapped_column(Text)
     factors: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
-    case: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
-    card: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    chain: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
-    setup: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    case_json: Mapped[dict[str, Any]] = mapped_column("case", JSONB, default=dict)
+    card_json: Mapped[dict[str, Any]] = mapped_column("card", JSONB)
+    chain_json: Mapped[dict[str, Any]] = mapped_column("chain", JSONB, default=dict)
+    setup_json: Mapped[dict[str, Any]] = mapped_column("setup", JSONB, default=dict)
     meter: Mapped[str] = mapped_column(Text, default="")
     probe: Mapped[str] = mapped_column(Text, default="")
     meter_address: Mapped[str] = mapped_column(Text, default="")
@@ -68,6 +71,11 @@ class Lane(Base):
     reason: Mapped[str] = mapped_column(Text, default="")
     created_by: Mapped[str] = mapped_column(Text, default="")
     tick: Mapped[int] = mapped_column(BigInteger, default=0)
+
+    case = Kept("case_json", Case)
+    card = KeptCard()
+    chain = Kept("chain_json", Expectation)
+    setup = KeptSteps()
 
 
 class LaneSource(Base):

@@ -8,7 +8,7 @@ from ..core.errors import CannotRead
 from ..core.factors import WIRED
 from ..core.kit import transmits
 from ..core.plan import READY, PlanCell, cells_of
-from ..formats.choice import PickedCharger, PlanChoice
+from ..documents.choice import PickedCharger, PlanChoice
 from . import models as m
 from .kit import item_of, shelf
 from .plan.work import choice_of

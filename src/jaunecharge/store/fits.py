@@ -9,10 +9,9 @@ from ..core.kit import Phone
 from ..core.reading import Reading
 from ..core.simulator import Circumstances, known_airflow, known_state
 from ..core.wording import an
-from ..formats.kit import kit_of
+from ..documents.kit import kit_of
 from . import models as m
 from .kit import item_of
-from .runs.runs import case_of
 
 
 def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
@@ -26,7 +25,7 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
     phone = item_of(piece)
     if not isinstance(phone, Phone):
         raise CannotRead(f"“{phone.label}” is {an(phone.kind)}", "only phones are fitted to runs", file="kit")
-    case = case_of(run)
+    case = run.case
     if case.simulated:
         mend = "fit to a measured run: this one only gives back what it was made from"
         raise CannotRead("the run is simulated", mend, file="run")

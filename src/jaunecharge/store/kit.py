@@ -14,7 +14,7 @@ from ..core.errors import CannotRead
 from ..core.kit import Flaw, Flawed, Kit
 from ..core.simulator import Fitted
 from ..core.wording import an
-from ..formats.kit import facts_of, kit_of
+from ..documents.kit import facts_of, kit_of
 from . import models as m
 from .errors import ChangedMeanwhile, NotThere
 

@@ -8,6 +8,14 @@ from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, LargeBina
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from ..documents.bench_record import BenchRecord
+from ..documents.case import Case
+from ..documents.choice import PlanChoice, PlanWishes
+from ..documents.decision import DecisionDocument
+from ..documents.expected_run import ExpectedRun
+from ..documents.run_summary import RunSummary
+from .kept import Kept, KeptCard, KeptList, MaybeKept, MaybeKeptCard
+
 
 class Base(DeclarativeBase):
     """All tables."""
@@ -70,7 +78,7 @@ class MethodCard(Base):
 class Plan(Base):
     """A question, a method, a matrix and wishes, with what they were found to show.
 
-    `card` is the method as it was when it was chosen; `choice` and `wishes` are documents of `formats.choice`;
+    `card` is the method as it was when it was chosen; `choice` and `wishes` are documents;
     `findings` is what the plan can show and what speaks against it; `schedule` says how good the present one is;
     `changes` lists when it was planned anew, by whom and why; `revision` rises with every change.
     """
@@ -79,9 +87,9 @@ class Plan(Base):
 
     id: Id = own_id()
     question: Mapped[str] = mapped_column(Text)
-    card: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    choice: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    wishes: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    card_json: Mapped[dict[str, Any]] = mapped_column("card", JSONB)
+    choice_json: Mapped[dict[str, Any]] = mapped_column("choice", JSONB)
+    wishes_json: Mapped[dict[str, Any]] = mapped_column("wishes", JSONB)
     findings: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     schedule: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     changes: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
@@ -90,6 +98,10 @@ class Plan(Base):
     created_at: Moment = made_at()
     deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     deleted_by: Mapped[str] = mapped_column(Text, default="")
+
+    card = KeptCard()
+    choice = Kept("choice_json", PlanChoice)
+    wishes = Kept("wishes_json", PlanWishes)
 
 
 class Slot(Base):
@@ -110,7 +122,7 @@ class Slot(Base):
     phone: Mapped[str] = mapped_column(Text)
     said: Mapped[str] = mapped_column(Text)
     factors: Mapped[dict[str, str]] = mapped_column(JSONB)
-    expected: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    expected_json: Mapped[dict[str, Any]] = mapped_column("expected", JSONB)
     drain_min: Mapped[float] = mapped_column(Float)
     cool_min: Mapped[float] = mapped_column(Float)
     drain_start: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
@@ -123,21 +135,24 @@ class Slot(Base):
     ended_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     cool_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     void_reason: Mapped[str] = mapped_column(Text, default="")
-    card: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    card_json: Mapped[dict[str, Any] | None] = mapped_column("card", JSONB(none_as_null=True))
     run_id: Mapped[uuid.UUID | None] = mapped_column(
         UUID(as_uuid=True), ForeignKey("runs.id", ondelete="SET NULL"), index=True
     )
     history: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
 
+    card = MaybeKeptCard()
+    expected = Kept("expected_json", ExpectedRun)
+
 
 class Run(Base):
     """One phone, one chain, one set of conditions, one log.
 
-    `factors`, `conditions`, the `kit` that was used and the method `card` are kept as they were then; `rehearsal` says
-    what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early, void), and `bench`
-    what its log was there; `overrulings` is what readers decided otherwise, in order; `summary` is what a list shows of
-    the reading, made by `reader_version`, and `recording` what tells it again when it is read twice;
-    `revision` rises with every change; `deleted_at` is a tombstone.
+    `factors`, the `case` as it was typed, the `kit` that was used and the method `card` are kept as they were then;
+    `rehearsal` says what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early,
+    void), and `bench` what its log was there; `decisions` is what readers decided otherwise, in order; `summary` is
+    what a list shows of the reading, made by `reader_version`, and `recording` what tells it again when read twice;
+    `revision` rises with every change; `deleted_at` is a tombstone. What ends in `_json` is what is kept of a document.
     """
 
     __tablename__ = "runs"
@@ -145,20 +160,22 @@ class Run(Base):
     id: Id = own_id()
     label: Mapped[str] = mapped_column(Text)
     factors: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
-    conditions: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    case_json: Mapped[dict[str, Any]] = mapped_column("conditions", JSONB, default=dict)
     kit: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
-    card: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    card_json: Mapped[dict[str, Any] | None] = mapped_column("card", JSONB(none_as_null=True))
     rehearsal: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     outcome: Mapped[str] = mapped_column(Text, default="", server_default="")
-    bench: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    overrulings: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list, server_default="[]")
+    bench_json: Mapped[dict[str, Any] | None] = mapped_column("bench", JSONB(none_as_null=True))
+    decisions_json: Mapped[list[dict[str, Any]]] = mapped_column(
+        "overrulings", JSONB, default=list, server_default="[]"
+    )
     origin: Mapped[str] = mapped_column(Text, default="imported")
     started_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     zone: Mapped[str] = mapped_column(Text, default="UTC")
     cleaned: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     remarks: Mapped[list[str]] = mapped_column(JSONB, default=list)
     samples: Mapped[int] = mapped_column(BigInteger, default=0)
-    summary: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    summary_json: Mapped[dict[str, Any]] = mapped_column("summary", JSONB, default=dict)
     recording: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
     reader_version: Mapped[int] = mapped_column(default=0)
     revision: Mapped[int] = mapped_column(default=1)
@@ -167,6 +184,12 @@ class Run(Base):
     updated_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.now(), onupdate=func.now())
     deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     deleted_by: Mapped[str] = mapped_column(Text, default="", server_default="")
+
+    case = Kept("case_json", Case)
+    card = MaybeKeptCard()
+    bench = MaybeKept("bench_json", BenchRecord)
+    decisions = KeptList("decisions_json", DecisionDocument)
+    summary = Kept("summary_json", RunSummary)
 
 
 class Setting(Base):

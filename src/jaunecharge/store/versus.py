@@ -1,8 +1,7 @@
 """Runs as a comparison sees them, from what their summaries keep; and what there is to compare."""
 
-import datetime as dt
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,7 +9,7 @@ from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
 from ..core.factors import with_own_supply
-from ..core.kit import Phone
+from ..core.kit import Kit, Phone
 from ..core.log import Recording
 from ..core.versus import (
     PRICED,
@@ -23,9 +22,11 @@ from ..core.versus import (
     without_copies,
     worthwhile_windows,
 )
-from ..formats.card import card_of
-from ..formats.case import Case
-from ..formats.course import course_of_summary
+from ..documents.card import card_of
+from ..documents.case import Case
+from ..documents.kit import kit_of
+from ..documents.ribbon import RibbonDocument
+from ..documents.run_summary import CourseDocument, RunSummary
 from . import models as m
 from .kit import item_of, shelf
 from .runs.readings import charger_pads, kit_used
@@ -34,31 +35,27 @@ NOT_READ = Course(None)
 """Of a run that is being read anew: nothing is known until then."""
 
 
-@dataclass(frozen=True)
-class Kept:
-    """What a comparison needs of a stored run; `summary` may hold its course alone, without the watts of its ribbon."""
-
-    id: uuid.UUID
-    label: str
-    factors: dict[str, str]
-    conditions: dict[str, Any]
-    kit: dict[str, Any]
-    card: dict[str, Any] | None
-    started_at: dt.datetime | None
-    zone: str
-    outcome: str
-    recording: dict[str, Any]
-    created_at: dt.datetime
-    summary: dict[str, Any]
+_NEEDED = (
+    m.Run.id, m.Run.label, m.Run.factors, m.Run.case_json, m.Run.kit, m.Run.card_json, m.Run.started_at, m.Run.zone,
+    m.Run.outcome, m.Run.recording, m.Run.created_at,
+)  # fmt: skip
 
 
-def contender_of(run: Kept | m.Run) -> Contender:
+def contender_of(run: m.Run) -> Contender:
     """A stored run as a side of a comparison."""
-    case, card = Case.model_validate(run.conditions), None if run.card is None else card_of(run.card)
-    course = course_of_summary(run.summary) or NOT_READ
-    factors = with_own_supply(run.factors, run.kit.get("charger", {}).get("kind", ""))
+    kept = run.summary if run.summary_json else None
+    course = None if kept is None or kept.course is None else kept.course.course(kept.ribbon)
+    return _contender(run, course, None if kept is None else kept.ribbon.minutes)
+
+
+def _contender(run: m.Run | RowMapping | Any, course: Course | None, length_min: float | None) -> Contender:
+    """The same of a run, or of the columns of one that are needed; its course and its length apart."""
+    case, card = Case.read(run.case_json), None if run.card_json is None else card_of(run.card_json)
+    course = course or NOT_READ
+    kit = {factor: kit_of(facts) for factor, facts in run.kit.items()}
+    charger = kit.get("charger")
+    factors = with_own_supply(run.factors, "" if charger is None else charger.kind)
     began = None if run.started_at is None else run.started_at.timestamp() / 60.0
-    length = run.summary.get("ribbon", {}).get("minutes")
     return Contender(
         key=str(run.id),
         label=run.label,
@@ -69,9 +66,9 @@ def contender_of(run: Kept | m.Run) -> Contender:
         interval_min=case.interval_min if card is None else card.interval_min,
         card=factors.get("method", "") if card is None else card.name,
         capacity_mah=case.capacity_mah,
-        prices=_prices(run.kit),
+        prices=_prices(kit),
         began_min=began,
-        ended_min=None if began is None or length is None else began + length,
+        ended_min=None if began is None or length_min is None else began + length_min,
         zone=run.zone,
         simulated=case.simulated,
         outcome=run.outcome,
@@ -81,19 +78,13 @@ def contender_of(run: Kept | m.Run) -> Contender:
     )
 
 
-def _prices(kit: dict[str, Any]) -> dict[str, tuple[float, str]]:
+def _prices(kit: Mapping[str, Kit]) -> dict[str, tuple[float, str]]:
     found = {}
     for factor in PRICED:
-        price = kit.get(factor, {}).get("price")
-        if price:
-            found[factor] = (float(price["amount"]), str(price["currency"]))
+        price = getattr(kit.get(factor), "price", None)
+        if price is not None:
+            found[factor] = (price.amount, price.currency)
     return found
-
-
-_NEEDED = (
-    m.Run.id, m.Run.label, m.Run.factors, m.Run.conditions, m.Run.kit, m.Run.card, m.Run.started_at, m.Run.zone,
-    m.Run.outcome, m.Run.recording, m.Run.created_at,
-)  # fmt: skip
 
 
 def contenders(session: Session) -> list[Contender]:
@@ -101,32 +92,30 @@ def contenders(session: Session) -> list[Contender]:
 
     Their power is left out: a thousand ribbons would be read for nothing.
     """
+    kept = m.Run.summary_json
     query = (
-        select(*_NEEDED, m.Run.summary["course"].label("course"), m.Run.summary["ribbon"]["minutes"].label("minutes"))
+        select(*_NEEDED, kept["course"].label("course"), kept["ribbon"]["minutes"].label("minutes"))
         .where(m.Run.deleted_at.is_(None))
         .order_by(m.Run.created_at.desc(), m.Run.id)
     )
-    runs = [
-        contender_of(Kept(summary={"course": row["course"], "ribbon": {"minutes": row["minutes"]}}, **_stated(row)))
-        for row in session.execute(query).mappings()
-    ]
+    runs = []
+    for row in session.execute(query):
+        course = CourseDocument.read(row.course)
+        runs.append(_contender(row, None if course is None else course.course(), row.minutes))
     ends = previous_ends(runs)
     return [replace(r, after=ends.get(r.key)) for r in runs]
 
 
-def _stated(row: RowMapping) -> dict[str, Any]:
-    return {column.key: row[column.key] for column in _NEEDED}
-
-
-def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, dict[str, Any]]]:
+def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, RibbonDocument]]:
     """The same runs with their power, and the ribbon of each by its key."""
-    query = select(m.Run.id, m.Run.summary).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
-    summaries = {str(run_id): summary for run_id, summary in session.execute(query)}
-    whole = [
-        replace(r, course=course) if (course := course_of_summary(summaries.get(r.key, {}))) is not None else r
-        for r in runs
-    ]
-    return whole, {key: summary["ribbon"] for key, summary in summaries.items() if "ribbon" in summary}
+    query = select(m.Run.id, m.Run.summary_json).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
+    summaries = {str(run_id): RunSummary.read(kept) for run_id, kept in session.execute(query) if kept}
+    whole = []
+    for r in runs:
+        kept = summaries.get(r.key)
+        known = kept is not None and kept.course is not None
+        whole.append(replace(r, course=kept.course.course(kept.ribbon)) if known else r)  # type: ignore[union-attr]
+    return whole, {key: kept.ribbon for key, kept in summaries.items()}
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,8 @@ from jaunecharge.core.simulator.circumstances import Circumstances, Event
 from jaunecharge.core.simulator.scenario import BODIES, FORMS, prepare
 from jaunecharge.core.simulator.simulate import simulate
 from jaunecharge.core.versus.carry_over import carry_over
-from jaunecharge.formats.kit import facts_of, kit_from_text, kit_of
+from jaunecharge.documents.kit import facts_of, kit_of
+from jaunecharge.formats.kit import kit_from_text
 
 volts = st.sampled_from([5.0, 9.0, 12.0, 15.0, 20.0])
 amps = st.floats(0.5, 5.0).map(lambda a: round(a, 2))

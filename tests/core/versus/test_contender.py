@@ -1,6 +1,5 @@
 """How a run went, as a comparison sees it: heat and its cost over a window, and what a summary keeps of it."""
 
-import json
 import unittest
 from itertools import pairwise
 
@@ -10,8 +9,6 @@ from jaunecharge.core.measured import Measured, Part
 from jaunecharge.core.versus.compare import to_milestones, versus
 from jaunecharge.core.versus.contender import Contender, Course, Warm, course_of, lost_within
 from jaunecharge.core.versus.sentences import hottest, lost_minutes, summary_said
-from jaunecharge.formats.course import course_document, course_of_summary
-from jaunecharge.formats.write.report import summary
 from tests.core.contenders import steady
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
 
@@ -55,30 +52,6 @@ class OfARun(unittest.TestCase):
     def test_nothing_is_lost_where_nothing_was_throttled(self):
         self.assertEqual(lost_within(self.course, 130.0, 150.0).value, 0.0)
         self.assertEqual(lost_within(self.course, 0.0, 2.0).value, 0.0)
-
-    def test_a_summary_keeps_it(self):
-        kept = json.loads(json.dumps(summary(self.run_)))
-        found = course_of_summary(kept)
-        self.assertEqual(course_document(found), kept["course"])
-        for start, end in ((0, 12), (100, 140), (0, 150)):
-            mine, theirs = found.warm.within(start, end), self.course.warm.within(start, end)
-            self.assertAlmostEqual(mine.hottest_c, theirs.hottest_c, delta=0.06)
-            self.assertAlmostEqual(
-                lost_within(found, start, end).value, lost_within(self.course, start, end).value, delta=0.05
-            )
-
-    def test_one_that_was_kept_before_an_unknown_accuracy_could_be_said_is_sure(self):
-        kept = json.loads(json.dumps(summary(self.run_)))
-        before = {**kept, "course": {k: v for k, v in kept["course"].items() if k != "power_unsure"}}
-        self.assertFalse(course_of_summary(before).power.unsure)
-        unsure = {**kept, "course": {**kept["course"], "power_unsure": True}}
-        self.assertTrue(course_of_summary(unsure).power.unsure)
-
-    def test_what_an_older_reader_made_has_none(self):
-        kept = summary(self.run_)
-        older = {**kept, "course": {k: v for k, v in kept["course"].items() if k != "losses"}}
-        self.assertIsNone(course_of_summary(older))
-        self.assertIsNone(course_of_summary({k: v for k, v in kept.items() if k != "course"}))
 
     def test_a_comparison_counts_the_window_only(self):
         run = Contender("hot", "hot", {}, self.course)

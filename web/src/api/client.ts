@@ -1,6 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
-import { inReadersDegrees } from '../ui/degrees'
-import { storedDegrees, storedName } from '../ui/settings'
+import { inReadersDegrees } from '../reader/degrees'
+import { storedDegrees, storedName } from '../reader/settings'
 import type { components, paths } from './schema'
 
 export type Shape = components['schemas']

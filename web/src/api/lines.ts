@@ -1,5 +1,5 @@
-import { inReadersDegrees } from '../ui/degrees'
-import { storedDegrees } from '../ui/settings'
+import { inReadersDegrees } from '../reader/degrees'
+import { storedDegrees } from '../reader/settings'
 import { asProblem, byHeader, Refused, type Problem } from './client'
 
 interface Line {

@@ -2771,9 +2771,9 @@ export interface components {
          * @description Energy of one charge over the window and what it costs.
          */
         ChargeShape: {
-            meter_wh: components["schemas"]["MeasuredShape"];
-            wall_wh: components["schemas"]["MeasuredShape"];
-            hut_wh: components["schemas"]["MeasuredShape"];
+            meter_wh: components["schemas"]["MeasuredDocument"];
+            wall_wh: components["schemas"]["MeasuredDocument"];
+            hut_wh: components["schemas"]["MeasuredDocument"];
             /** Cost */
             cost: number;
             /** Year Cost */
@@ -3014,7 +3014,7 @@ export interface components {
             offset: number;
             /** Minutes */
             minutes: number | null;
-            ribbon: components["schemas"]["RibbonShape"] | null;
+            ribbon: components["schemas"]["RibbonDocument"] | null;
         };
         /**
          * ContrastShape
@@ -4286,10 +4286,10 @@ export interface components {
             end: number;
         };
         /**
-         * MeasuredShape
+         * MeasuredDocument
          * @description A value and its expanded uncertainty, k = 2.
          */
-        MeasuredShape: {
+        MeasuredDocument: {
             /** Value */
             value: number;
             /**
@@ -4339,6 +4339,20 @@ export interface components {
             orders: components["schemas"]["OrderShape"][];
         };
         /**
+         * MilestoneDocument
+         * @description When a percentage was reached.
+         */
+        MilestoneDocument: {
+            /** Earliest */
+            earliest: number;
+            /** Estimate */
+            estimate: number;
+            /** Latest */
+            latest: number;
+            /** Percent */
+            percent: number;
+        };
+        /**
          * MilestoneEstimate
          * @description Minutes to a percentage.
          */
@@ -4360,20 +4374,6 @@ export interface components {
             /** Percent */
             percent: number;
             minutes: components["schemas"]["Interval"];
-        };
-        /**
-         * MilestoneShape
-         * @description When a percentage was reached.
-         */
-        MilestoneShape: {
-            /** Earliest */
-            earliest: number;
-            /** Estimate */
-            estimate: number;
-            /** Latest */
-            latest: number;
-            /** Percent */
-            percent: number;
         };
         /**
          * NetworkShape
@@ -5409,10 +5409,10 @@ export interface components {
             high: number;
         };
         /**
-         * ReachedShape
-         * @description When a percentage was reached.
+         * Reached
+         * @description When a percentage was reached, in minutes after placing.
          */
-        ReachedShape: {
+        Reached: {
             /** Percent */
             percent: number;
             /** Minute */
@@ -5475,10 +5475,10 @@ export interface components {
             ranking: number | null;
         };
         /**
-         * RibbonShape
+         * RibbonDocument
          * @description The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured.
          */
-        RibbonShape: {
+        RibbonDocument: {
             /** Step Min */
             step_min: number;
             /** Watts */
@@ -5486,7 +5486,7 @@ export interface components {
             /** Celsius */
             celsius: (number | null)[] | null;
             /** Ticks */
-            ticks: components["schemas"]["ReachedShape"][];
+            ticks: components["schemas"]["Reached"][];
             /** Minutes */
             minutes: number;
             /**
@@ -5637,7 +5637,7 @@ export interface components {
             /** @description null where no power was metered, or a shared meter credits nobody */
             judged: components["schemas"]["JudgedShape"] | null;
             /** Milestones */
-            milestones: components["schemas"]["MilestoneShape"][];
+            milestones: components["schemas"]["MilestoneDocument"][];
             /** Percent At */
             percent_at: components["schemas"]["CheckInRow"][];
             /** Checkins */
@@ -5894,7 +5894,7 @@ export interface components {
             factors: {
                 [key: string]: string;
             };
-            ribbon: components["schemas"]["RibbonShape"];
+            ribbon: components["schemas"]["RibbonDocument"];
         };
         /**
          * SpanShape
@@ -5960,7 +5960,7 @@ export interface components {
              * @description where the ramp ended between two readings, the earlier one
              */
             ramp_from_s: number | null;
-            settled_w: components["schemas"]["MeasuredShape"] | null;
+            settled_w: components["schemas"]["MeasuredDocument"] | null;
             /**
              * Steady
              * @description null where one reading cannot show it
@@ -6036,7 +6036,7 @@ export interface components {
          * @description What a list shows of a reading.
          */
         SummaryShape: {
-            ribbon: components["schemas"]["RibbonShape"];
+            ribbon: components["schemas"]["RibbonDocument"];
             to_80: components["schemas"]["Interval"] | null;
             /** Hottest C */
             hottest_c: number | null;
@@ -6193,7 +6193,7 @@ export interface components {
             minutes: number | null;
             /** Cycles */
             cycles: number | null;
-            cost_min: components["schemas"]["MeasuredShape"] | null;
+            cost_min: components["schemas"]["MeasuredDocument"] | null;
             /** To 80 */
             to_80: boolean;
         };
@@ -6450,7 +6450,7 @@ export interface components {
             hottest_c: number | null;
             /** Rise K */
             rise_k: number | null;
-            lost_min: components["schemas"]["MeasuredShape"] | null;
+            lost_min: components["schemas"]["MeasuredDocument"] | null;
             charge: components["schemas"]["ChargeShape"] | null;
             /** Price */
             price: number | null;

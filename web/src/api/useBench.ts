@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react'
-import { inReadersDegrees } from '../ui/degrees'
-import { useSettings } from '../ui/settings'
+import { inReadersDegrees } from '../reader/degrees'
+import { useSettings } from '../reader/settings'
 import { whole, type Bench, type LiveBench } from './bench'
 import { outbox, type Outbox } from './outbox'
 

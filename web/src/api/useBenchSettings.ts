@@ -1,7 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, taken } from './client'
+import { queries } from './queries'
 
 /** Habits, tariff and the reference run. */
-export function useBenchSettings() {
-  return useQuery({ queryKey: ['settings'], queryFn: async () => taken(await api.GET('/api/settings')) })
-}
+export const useBenchSettings = () => useQuery(queries.settings())

@@ -1,7 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, taken } from './client'
+import { queries } from './queries'
 
 /** Runs that were deleted and can be brought back. */
-export function useDeletedRuns() {
-  return useQuery({ queryKey: ['deleted runs'], queryFn: async () => taken(await api.GET('/api/deleted-runs')) })
-}
+export const useDeletedRuns = () => useQuery(queries.deletedRuns())

@@ -2,13 +2,14 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import type { Problem, Shape } from './client'
 import { lines } from './lines'
+import { queries } from './queries'
 import type { Plan } from './usePlans'
 
 type Line = Shape['PlanProgress'] & { problem?: Problem }
 
 /** Looks for a better schedule while the plan is open, once for every time that it was planned; its share that is done. */
 export function useImprove(plan: Plan | undefined): number | null {
-  const queries = useQueryClient()
+  const client = useQueryClient()
   const [fraction, setFraction] = useState<number | null>(null)
   const [id, revision] = [plan?.id, plan?.revision]
   const wanted = plan !== undefined && !plan.schedule.searched && !plan.schedule.optimal && plan.next !== null
@@ -17,12 +18,12 @@ export function useImprove(plan: Plan | undefined): number | null {
     const stop = new AbortController()
     const told = (line: Line) => {
       if (stop.signal.aborted) return
-      if (line.step === 'better') void queries.invalidateQueries({ queryKey: ['plan', id] })
+      if (line.step === 'better') void client.invalidateQueries(queries.plan(id))
       else setFraction(line.fraction)
     }
     lines<Line>(`/api/plans/${id}/improved`, {}, told, (line) => line.step === 'done', stop.signal)
       .then((last) => {
-        if (last.plan && !stop.signal.aborted) queries.setQueryData(['plan', id], last.plan)
+        if (last.plan && !stop.signal.aborted) client.setQueryData(queries.plan(id).queryKey, last.plan)
       })
       .catch(() => null)
       .finally(() => {
@@ -32,6 +33,6 @@ export function useImprove(plan: Plan | undefined): number | null {
       stop.abort()
       setFraction(null)
     }
-  }, [wanted, id, revision, queries])
+  }, [wanted, id, revision, client])
   return fraction
 }

@@ -1,30 +1,20 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { api, taken, type Shape } from './client'
+import { queries } from './queries'
+import { useChanged } from './useChanged'
 
 export type Kit = Shape['KitShape']
 export type KitKind = Kit['kind']
 
-/** All kit in use, or all that is retired. */
-export function useKit(retired = false) {
-  return useQuery({
-    queryKey: ['kit', retired],
-    queryFn: async () => taken(await api.GET('/api/kit', { params: { query: { retired } } })),
-  })
-}
+/** All kit in use, or all that was removed. */
+export const useKit = (retired = false) => useQuery(queries.kit(retired))
 
 /** The kinds of kit with the fields of their forms. */
-export function useKitKinds() {
-  return useQuery({
-    queryKey: ['kit-kinds'],
-    staleTime: Infinity,
-    queryFn: async () => taken(await api.GET('/api/kit/kinds')),
-  })
-}
+export const useKitKinds = () => useQuery(queries.kitKinds())
 
 /** What can be done to kit; every change is seen by all that shows it. */
 export function useKitChanges() {
-  const queries = useQueryClient()
-  const onSuccess = () => queries.invalidateQueries()
+  const onSuccess = useChanged('kit')
   const one = (id: string) => ({ params: { path: { piece_id: id } } })
   return {
     add: useMutation({
@@ -75,6 +65,4 @@ export function useKitChanges() {
 }
 
 /** The standards of wireless charging, by name. */
-export function useStandards() {
-  return useQuery({ queryKey: ['standards'], staleTime: Infinity, queryFn: async () => taken(await api.GET('/api/kit/standards')) })
-}
+export const useStandards = () => useQuery(queries.standards())

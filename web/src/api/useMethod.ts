@@ -1,18 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { api, taken, type Shape } from './client'
+import { queries } from './queries'
+import { useChanged } from './useChanged'
 
 export type Card = Shape['CardShape']
 export type CardFacts = Shape['Card']
 
 /** Method cards, schools, factors and orders: all that a plan can be made of. */
-export function useMethod() {
-  return useQuery({ queryKey: ['method'], queryFn: async () => taken(await api.GET('/api/method')) })
-}
+export const useMethod = () => useQuery(queries.method())
 
 /** What can be done to one's own cards. */
 export function useCardChanges() {
-  const queries = useQueryClient()
-  const onSuccess = () => queries.invalidateQueries({ queryKey: ['method'] })
+  const onSuccess = useChanged('card')
   const one = (id: string) => ({ params: { path: { card_id: id } } })
   return {
     add: useMutation({

@@ -1,7 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, taken } from './client'
+import { queries } from './queries'
 
 /** Phones that were tested before. */
-export function usePhones() {
-  return useQuery({ queryKey: ['phones'], queryFn: async () => taken(await api.GET('/api/phones')) })
-}
+export const usePhones = () => useQuery(queries.phones())

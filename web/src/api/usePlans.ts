@@ -1,58 +1,30 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, taken, type Shape } from './client'
+import { queries } from './queries'
 
 export type Plan = Shape['PlanShape']
 export type Slot = Shape['SlotShape']
 export type NewPlan = Shape['NewPlanShape']
 export type Happening = Shape['Told']['what']
 
-const A_MINUTE = 60_000
+/** All plans, the newest first, or those that were deleted. */
+export const usePlans = (deleted = false) => useQuery(queries.plans(deleted))
 
-/** All plans, the newest first, or those laid aside. */
-export function usePlans(deleted = false) {
-  return useQuery({
-    queryKey: ['plans', deleted],
-    queryFn: async () => taken(await api.GET('/api/plans', { params: { query: { deleted } } })),
-  })
-}
-
-/** A plan, looked at anew every minute: what is due changes with the clock. */
-export function usePlan(id: string | undefined) {
-  return useQuery({
-    queryKey: ['plan', id],
-    enabled: id !== undefined,
-    refetchInterval: A_MINUTE,
-    queryFn: async () => taken(await api.GET('/api/plans/{plan_id}', { params: { path: { plan_id: id ?? '' } } })),
-  })
-}
+/** A plan, looked at anew every minute. */
+export const usePlan = (id: string | undefined) => useQuery(queries.plan(id))
 
 /** A plan worked out, not kept. */
-export function usePreview(wanted: NewPlan | null) {
-  return useQuery({
-    queryKey: ['preview', wanted],
-    enabled: wanted !== null,
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: A_MINUTE,
-    queryFn: async ({ signal }) => taken(await api.POST('/api/plans/preview', { body: wanted as NewPlan, signal })),
-  })
-}
+export const usePreview = (wanted: NewPlan | null) => useQuery(queries.preview(wanted))
 
 /** What a run that fills a slot will state. */
-export function useSlot(id: string | null) {
-  return useQuery({
-    queryKey: ['slot', id],
-    enabled: id !== null,
-    queryFn: async () => taken(await api.GET('/api/slots/{slot_id}', { params: { path: { slot_id: id ?? '' } } })),
-  })
-}
+export const useSlot = (id: string | null) => useQuery(queries.slot(id))
 
 /** What can be done to plans and their slots; each answer is the plan as it is then. */
 export function usePlanChanges() {
-  const queries = useQueryClient()
+  const client = useQueryClient()
   const onSuccess = async (plan: Plan) => {
-    queries.setQueryData(['plan', plan.id], plan)
-    await queries.invalidateQueries({ queryKey: ['plans'] })
+    client.setQueryData(queries.plan(plan.id).queryKey, plan)
+    await client.invalidateQueries({ queryKey: ['plans'] })
   }
   const one = (id: string) => ({ params: { path: { plan_id: id } } })
   const slot = (id: string) => ({ params: { path: { slot_id: id } } })
@@ -72,7 +44,7 @@ export function usePlanChanges() {
     }),
     remove: useMutation({
       mutationFn: async (id: string) => taken(await api.DELETE('/api/plans/{plan_id}', one(id))),
-      onSuccess: () => queries.invalidateQueries({ queryKey: ['plans'] }),
+      onSuccess: () => client.invalidateQueries({ queryKey: ['plans'] }),
     }),
     restore: useMutation({
       mutationFn: async (id: string) => taken(await api.POST('/api/plans/{plan_id}/restored', one(id))),

@@ -1,23 +1,23 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
-import { api, taken } from './client'
+import { queries } from './queries'
+import { useChanged } from './useChanged'
 
 const SOON_MS = 1500
 const LATER_MS = 60_000
 
 /** How far the reading anew of stored runs has come; what is shown is asked for again once it is over. */
 export function useRereading() {
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const found = useQuery({
-    queryKey: ['rereading'],
-    queryFn: async () => taken(await api.GET('/api/rereading')),
+    ...queries.rereading(),
     refetchInterval: (query) => (query.state.data?.left ? SOON_MS : LATER_MS),
   })
   const left = found.data?.left ?? 0
   const before = useRef(0)
   useEffect(() => {
-    if (before.current > 0 && left === 0) void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'rereading' })
+    if (before.current > 0 && left === 0) void changed()
     before.current = left
-  }, [left, queries])
+  }, [left, changed])
   return found.data
 }

@@ -1,7 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, taken } from './client'
+import { queries } from './queries'
 
 /** All runs, the newest first. */
-export function useRuns() {
-  return useQuery({ queryKey: ['runs'], queryFn: async () => taken(await api.GET('/api/runs')) })
-}
+export const useRuns = () => useQuery(queries.runs())

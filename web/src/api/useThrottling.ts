@@ -1,7 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, taken } from './client'
+import { queries } from './queries'
 
 /** Heat over all runs. */
-export function useThrottling() {
-  return useQuery({ queryKey: ['throttling'], queryFn: async () => taken(await api.GET('/api/throttling')) })
-}
+export const useThrottling = () => useQuery(queries.throttling())

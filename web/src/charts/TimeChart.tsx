@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 import uPlot from 'uplot'
 import { clock } from '../ui/format'
-import type { Theme } from '../ui/settings'
+import type { Theme } from '../reader/settings'
 
 export const AXIS_PX = 44
 export const RIGHT_PX = 10

@@ -1,6 +1,6 @@
 import { useId, useState, type MouseEvent } from 'react'
 import { clock, degreesText } from '../ui/format'
-import { useSettings } from '../ui/settings'
+import { useSettings } from '../reader/settings'
 import { colourStops, heatStretches, lastOf, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
 
 interface Props {

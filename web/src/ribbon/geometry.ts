@@ -3,7 +3,7 @@ import type { Shape } from '../api/client'
 import { CAUSES, MILESTONES } from '../api/rules'
 import { heatColour, UNMEASURED } from './heat'
 
-export type RibbonData = Shape['RibbonShape']
+export type RibbonData = Shape['RibbonDocument']
 
 /** Where a ribbon lies: the minute at its left edge, those of its width, its middle line, and its greatest half height
  * at `fullWatts`. */

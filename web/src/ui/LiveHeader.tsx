@@ -1,9 +1,9 @@
 import { Link } from 'react-router'
 import { laneNow, type Lane } from '../api/bench'
 import { useBench, useSecond } from '../api/useBench'
-import { apart } from '../stations/bench/axis'
+import { apart } from './times'
 import { degreesText } from './format'
-import { useSettings } from './settings'
+import { useSettings } from '../reader/settings'
 
 /** What is live now, on every station: lanes running, the hottest phone, the next check-in. */
 export function LiveHeader() {

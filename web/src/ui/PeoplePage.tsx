@@ -1,3 +1,4 @@
+import { queries } from '../api/queries'
 import { useState } from 'react'
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, taken, type Shape } from '../api/client'
@@ -23,17 +24,17 @@ export function PeoplePage() {
 }
 
 function People({ role }: { role: Shape['NetworkShape']['role'] }) {
-  const people = useQuery({ queryKey: ['people'], queryFn: async () => taken(await api.GET('/api/people')) })
-  const sessions = useQuery({ queryKey: ['sessions'], queryFn: async () => taken(await api.GET('/api/sign-ins')) })
+  const people = useQuery(queries.people())
+  const sessions = useQuery(queries.sessions())
   const [name, setName] = useState('')
   const [passphrase, setPassphrase] = useState('')
   const [looks, setLooks] = useState(false)
-  const queries = useQueryClient()
+  const client = useQueryClient()
   const known = people.data?.find((p) => p.name.toLowerCase() === name.trim().toLowerCase())
   const changed = () => {
     void people.refetch()
     void sessions.refetch()
-    void queries.invalidateQueries({ queryKey: ['audit'] })
+    void client.invalidateQueries({ queryKey: ['audit'] })
   }
   const add = useMutation({
     mutationFn: async () => {

@@ -3,7 +3,7 @@ import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { LiveHeader } from './LiveHeader'
 import { RereadingLine } from './RereadingLine'
 import { useNetwork } from './SignInPage'
-import { useSettings } from './settings'
+import { useSettings } from '../reader/settings'
 import { Troubles } from './Troubles'
 import { useKeys } from './useKeys'
 

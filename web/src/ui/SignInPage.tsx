@@ -1,9 +1,10 @@
+import { queries } from '../api/queries'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 import { api, taken } from '../api/client'
 import { ProblemLine } from './Problem'
-import { storedName } from './settings'
+import { storedName } from '../reader/settings'
 
 /** The sign-in that everybody is asked for once the bench listens on the network. */
 export function SignInPage() {
@@ -73,5 +74,5 @@ export function SignInPage() {
 
 /** How the application is reached. */
 export function useNetwork() {
-  return useQuery({ queryKey: ['network'], staleTime: Infinity, queryFn: async () => taken(await api.GET('/api/network')) })
+  return useQuery(queries.network())
 }

@@ -1,4 +1,4 @@
-import type { Degrees } from './settings'
+import type { Degrees } from '../reader/settings'
 
 /** A duration in minutes as people say it: 1 h 39, 12 min. */
 export function duration(minutes: number): string {

@@ -52,3 +52,11 @@ export function inZone(typed: string, zone: string): string {
   const shown = new Date(`${forField(guess, zone)}:00Z`)
   return new Date(2 * guess.getTime() - shown.getTime()).toISOString()
 }
+
+/** Age or distance of a moment in words: 7 s, 4 min, 2 h 10. */
+export function apart(seconds: number): string {
+  const size = Math.abs(seconds)
+  if (size < 90) return `${String(Math.round(size))} s`
+  const minutes = Math.round(size / 60)
+  return minutes < 100 ? `${String(minutes)} min` : `${String(Math.floor(minutes / 60))} h ${String(minutes % 60).padStart(2, '0')}`
+}

@@ -12,7 +12,7 @@ from ...core.bench import check_said, gain_after
 from ...core.errors import CannotRead
 from ...core.plan import ready
 from ...core.reading import SPOT_MINUTES, SPOT_MINUTES_USUAL, again_asked, drift_said, spot_seems
-from ...formats.card import card_document
+from ...documents.numbers import MeasuredDocument
 from ...instruments.scpi import Scpi
 from ...live.steady import now
 from ...store import bench_models as b
@@ -22,7 +22,6 @@ from ...store.bench import surveys
 from ...store.bench.opening import lane_on_the_spot
 from ..context import Context, about, context_of, name_of
 from ..numbers import Watts
-from ..shapes import MeasuredShape
 from ..strict import make_router
 from .routes import open_made
 from .shapes import NewLaneShape
@@ -159,7 +158,7 @@ class SpotRow(BaseModel):
     by_hand: bool = Field(description="no meter is asked: watts are typed")
     ramp_s: float | None
     ramp_from_s: float | None = Field(description="where the ramp ended between two readings, the earlier one")
-    settled_w: MeasuredShape | None
+    settled_w: MeasuredDocument | None
     steady: bool | None = Field(description="null where one reading cannot show it")
     sparse: bool = Field(description="from single readings")
     volts: float | None
@@ -188,7 +187,7 @@ def open_spot(request: Request, new: NewSpot) -> SpotRow:
             session, factors, card.name, new.ambient_c, meter=new.meter.strip(), probe="", zone=new.zone,
             by=name_of(request), survey=survey,
         )  # fmt: skip
-        made = replace(made, card=card_document(card), label=surveys.chain_label(made.factors))
+        made = replace(made, card=card, label=surveys.chain_label(made.factors))
     about(request, made.label)
     full = open_made(request, made, new.practice)
     with context.database.session() as session:
@@ -209,7 +208,7 @@ def _row(context: Context, session: Session, lane: b.Lane) -> SpotRow:
         return row
     shown = {
         "ramp_s": found.spot.ramp_s, "ramp_from_s": found.spot.ramp_from_s, "steady": found.spot.steady,
-        "settled_w": MeasuredShape(value=found.spot.settled.value, expanded=found.spot.settled.stated),
+        "settled_w": MeasuredDocument(value=found.spot.settled.value, expanded=found.spot.settled.stated),
         "sparse": found.spot.sparse, "seems": spot_seems(found.spot),
     }  # fmt: skip
     return row.model_copy(update=shown)

@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ...core.errors import CannotRead
 from ...core.log import MOST_PLACES
-from ...formats.case import said as said_wrong
+from ...documents.document import said as said_wrong
 from ...live.inbox import Refused, Waits
 from ...live.spool import SpoolFull
 from ...live.steady import now

@@ -13,7 +13,6 @@ from sse_starlette import EventSourceResponse
 from ...core.bench import GRAMMAR, Told, Unclear, parse
 from ...core.errors import CannotRead
 from ...core.plan import run_said
-from ...formats.choice import PlanWishes
 from ...instruments.scpi import InstrumentError, OverRange, Scpi
 from ...live.lines import Understood, understand
 from ...live.practice import place_at, stand_in_at
@@ -114,7 +113,7 @@ def next_of_plans(request: Request) -> list[shapes.FromPlan]:
         found = [
             shapes.FromPlan(
                 slot=slot.id, label=run_said(slot.phone, slot.said), question=plan.question, start=slot.start_at,
-                zone=PlanWishes.model_validate(plan.wishes).zone,
+                zone=plan.wishes.zone,
             )
             for slot in open_slots(session)
             if slot.id not in open_on_bench and (plan := get_plan(session, slot.plan_id)) is not None

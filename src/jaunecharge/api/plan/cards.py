@@ -7,7 +7,7 @@ from fastapi import Request
 from ...core.factors import FACTORS
 from ...core.plan import MATRIX_FACTORS, ORDERS, READY, SCHOOLS, Card, in_words
 from ...core.simulator import AIRFLOWS, IDLE_W
-from ...formats.card import card_of
+from ...documents.card import card_of
 from ...store import models as m
 from ...store.plan import cards as store
 from ..context import context_of, name_of

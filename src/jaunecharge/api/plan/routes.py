@@ -13,8 +13,7 @@ from ...core.errors import CannotRead, Impossible
 from ...core.log import zone_named
 from ...core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
 from ...core.schedule import Schedule
-from ...formats.card import card_of
-from ...formats.choice import PlanWishes
+from ...documents.card import card_of
 from ...formats.plan import schedule_csv
 from ...formats.write.calendar import calendar
 from ...live.niceness import step_back
@@ -110,7 +109,7 @@ def list_plans(request: Request, deleted: bool = False) -> list[shapes.PlanRow]:
             shapes.PlanRow(
                 id=p.id,
                 question=p.question,
-                card=p.card["name"],
+                card=p.card.name,
                 counts=counts.get(p.id, {}),
                 over_at=p.schedule.get("over_at"),
                 created_at=p.created_at,
@@ -245,7 +244,7 @@ def show_slot(request: Request, slot_id: uuid.UUID) -> shapes.SlotRef:
     with context_of(request).database.session() as session:
         slot = slot_store.find_slot(session, slot_id)
         plan = store.get_plan(session, slot.plan_id)
-        card = card_of(slot.card or plan.card)
+        card = slot.card or plan.card
         return shapes.SlotRef(
             id=slot.id,
             plan=plan.id,
@@ -253,7 +252,7 @@ def show_slot(request: Request, slot_id: uuid.UUID) -> shapes.SlotRef:
             label=run_said(slot.phone, slot.said),
             factors=slot.factors,
             interval_min=card.interval_min or None,
-            ambient_c=slot.expected.get("ambient_c"),
+            ambient_c=slot.expected.ambient_c,
             began_at=slot.began_at,
         )
 
@@ -263,7 +262,7 @@ def plan_calendar(request: Request, plan_id: uuid.UUID) -> Response:
     """What is still to be done, as a calendar (iCalendar)."""
     with context_of(request).database.session() as session:
         plan = store.get_plan(session, plan_id)
-        zone = zone_named(PlanWishes.model_validate(plan.wishes).zone)
+        zone = zone_named(plan.wishes.zone)
         due = events([timed(s, zone) for s in store.slots_of(session, plan_id)])
         text = calendar(due, plan.question, zone, str(plan.id), plan.revision, _now())
     return download(text, "text/calendar", "plan.ics")
@@ -274,6 +273,6 @@ def plan_csv(request: Request, plan_id: uuid.UUID) -> Response:
     """The schedule as a table (CSV)."""
     with context_of(request).database.session() as session:
         plan = store.get_plan(session, plan_id)
-        zone: ZoneInfo = zone_named(PlanWishes.model_validate(plan.wishes).zone)
+        zone: ZoneInfo = zone_named(plan.wishes.zone)
         text = schedule_csv([timed(s, zone) for s in store.slots_of(session, plan_id)])
     return download(text, "text/csv", "plan.csv")

@@ -7,9 +7,9 @@ from typing import Any, Literal
 from pydantic import AwareDatetime, BaseModel, Field
 
 from ...core.plan import Card, Happening, SlotState
-from ...formats.choice import PlanChoice, PlanWishes
+from ...documents.choice import PlanChoice, PlanWishes
+from ...documents.ribbon import RibbonDocument
 from ..numbers import Revision
-from ..shapes import RibbonShape
 
 
 class SchoolShape(BaseModel):
@@ -183,7 +183,7 @@ class SlotShape(BaseModel):
     may: list[Happening] = Field(description="what can happen to it next")
     late_min: float = Field(description="by how much its beginning is overdue [min]")
     factors: dict[str, str]
-    ribbon: RibbonShape
+    ribbon: RibbonDocument
 
 
 class EventShape(BaseModel):

@@ -20,26 +20,23 @@ from ...core.plan import (
     warm_said,
 )
 from ...core.schedule import attended_spans, minutes_between, moment_at, said_of_schedule
-from ...formats.card import card_of
-from ...formats.choice import PlanChoice, PlanWishes
-from ...formats.plan import local_moment
+from ...documents.choice import PlanWishes, local_moment
 from ...store import models as m
 from ...store.plan import plans as store
 from ...store.plan.work import happened, timed, warmth_of
-from ..shapes import RibbonShape
 from . import shapes
 
 
 def plan_shape(session: Session, plan: m.Plan, now: dt.datetime) -> shapes.PlanShape:
     """A plan with its slots, and what to do now."""
-    wishes = PlanWishes.model_validate(plan.wishes)
+    wishes = plan.wishes
     zone = zone_named(wishes.zone)
     here = now.astimezone(zone)
     slots = store.slots_of(session, plan.id)
     labels = store.run_labels(session, plan.id)
     due = [timed(s, zone) for s in slots]
     step, night = next_step(due), evening(due, here)
-    card = card_of(plan.card)
+    card = plan.card
     start = local_moment(wishes.start, zone)
     last = max((s.end_at for s in slots if s.end_at is not None), default=start)
     length = minutes_between(start, max(last, now)) + 60.0
@@ -54,7 +51,7 @@ def plan_shape(session: Session, plan: m.Plan, now: dt.datetime) -> shapes.PlanS
         question=plan.question,
         card=card,
         card_said=in_words(card),
-        choice=PlanChoice.model_validate(plan.choice),
+        choice=plan.choice,
         wishes=wishes,
         findings=shapes.FindingsShape.model_validate(plan.findings),
         schedule=_schedule(plan, wishes, slots, zone),
@@ -107,10 +104,10 @@ def _slot(slot: m.Slot, run_label: str, now: dt.datetime) -> shapes.SlotShape:
         start=slot.start_at,
         end=slot.end_at,
         cool_end=cool_end,
-        minutes=expected["minutes"],
-        to_80=expected["to"].get("80"),
-        hottest_c=expected["hottest_c"],
-        attended_min=expected["attended_min"],
+        minutes=expected.minutes,
+        to_80=expected.to.get(80),
+        hottest_c=expected.hottest_c,
+        attended_min=expected.attended_min,
         began_at=slot.began_at,
         ended_at=slot.ended_at,
         void_reason=slot.void_reason,
@@ -120,7 +117,7 @@ def _slot(slot: m.Slot, run_label: str, now: dt.datetime) -> shapes.SlotShape:
         may=may(h),
         late_min=overdue_min(h, slot.drain_start, slot.start_at, slot.end_at, slot.drain_min > 0, now),
         factors=slot.factors,
-        ribbon=RibbonShape.model_validate(expected["ribbon"]),
+        ribbon=expected.ribbon,
     )
 
 

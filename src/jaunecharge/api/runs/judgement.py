@@ -1,14 +1,11 @@
 """The judgement of a run, for its page."""
 
-import uuid
-
 from sqlalchemy.orm import Session
 
 from ...core.reading import CAUSES, NO_DIP, Decision, Dip, Reading
 from ...core.units import MINUTE_S
 from ...store import models as m
 from ...store import settings
-from ...store.runs.readings import decision_of
 from . import reading_shapes as shapes
 
 
@@ -55,14 +52,14 @@ def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.Judge
         dismissed=[dip(d) for d in judged.dismissed],
         decisions=[
             shapes.DecisionShape(
-                id=uuid.UUID(k["id"]),
-                said=_decided(decision_of(k), reading.placed_s),
-                by=k.get("by", ""),
-                why=k.get("why", ""),
-                at=k["at"],
-                undone="undone_at" in k,
+                id=d.id,
+                said=_decided(d.decision(), reading.placed_s),
+                by=d.by,
+                why=d.why,
+                at=d.at,
+                undone=d.undone_at is not None,
             )
-            for k in run.overrulings
+            for d in run.decisions
         ],
         output=_output_shape(reading),
         reference_here=settings.reference_id(kept) == run.id,

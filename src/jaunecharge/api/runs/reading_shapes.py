@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ...core.reading import Cause
+from ...documents.run_summary import ThrottleSummary
 from ..numbers import Minute, Revision
-from ..shapes import MeasuredShape
 
 PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
@@ -163,26 +163,6 @@ class Rereading(BaseModel):
     left: int
     of: int
     version: int
-
-
-class ThrottleSummary(BaseModel):
-    """What a reading shows of heat."""
-
-    position: str
-    hottest_c: float
-    rise_k: float | None
-    ambient_c: float | None
-    first_min: float | None
-    first_c: float | None
-    first_estimated: bool = Field(description="whether that temperature lies between readings")
-    first_percent: float | None
-    verdict: Literal["throttled", "probably", "perhaps", "never", "unknown"] = Field(
-        description="whether heat throttled it; unknown where no power was metered for it alone"
-    )
-    minutes: float | None
-    cycles: int | None
-    cost_min: MeasuredShape | None
-    to_80: bool
 
 
 class ThrottleRow(BaseModel):

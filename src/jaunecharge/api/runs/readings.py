@@ -137,12 +137,9 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
     """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
     with context_of(request).database.session() as session:
         runs = [run for run in store.list_runs(session) if run.outcome != "void" and not store.is_spot(run)]
-        found = [
-            None if (kept := run.summary.get("throttle")) is None else shapes.ThrottleSummary.model_validate(kept)
-            for run in runs
-        ]
+        found = [run.summary.throttle for run in runs]
         rooms = [
-            t.ambient_c if t is not None and t.ambient_c is not None else store.case_of(run).ambient_c
+            t.ambient_c if t is not None and t.ambient_c is not None else run.case.ambient_c
             for run, t in zip(runs, found, strict=True)
         ]
         stated = [factors_of(run) for run in runs]
@@ -156,7 +153,7 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
                 phone=run.factors.get("phone", ""),
                 charger=run.factors.get("charger", ""),
                 conditions=conditions_said(factors, room),
-                simulated=store.case_of(run).simulated,
+                simulated=run.case.simulated,
                 throttle=kept,
                 unlike=unlike(factors, room, usual, usual_room),
             )

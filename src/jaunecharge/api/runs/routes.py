@@ -17,7 +17,7 @@ from ...core.report import Figure, figures, sentences, warnings
 from ...core.units import MINUTE_S
 from ...core.versus import Contender
 from ...core.wording import decimals
-from ...formats.card import card_of
+from ...documents.run_summary import MilestoneDocument
 from ...formats.read.apart import apart
 from ...formats.read.assemble import pasted_readings
 from ...formats.read.files import run_of
@@ -51,14 +51,14 @@ def row_shape(run: m.Run, copied: Mapping[str, Contender] | None = None) -> shap
         label=run.label,
         factors=common.Factors(**run.factors),
         origin=run.origin,
-        simulated=store.case_of(run).simulated,
+        simulated=run.case.simulated,
         outcome=run.outcome,
         spot=store.is_spot(run),
         started_at=run.started_at,
         created_at=run.created_at,
         zone=run.zone,
         revision=run.revision,
-        summary=shapes.SummaryShape.model_validate(run.summary),
+        summary=shapes.SummaryShape.model_validate(run.summary, from_attributes=True),
         copy_of=_copy_shape((copied or {}).get(str(run.id))),
     )
 
@@ -83,7 +83,7 @@ def list_deleted_runs(request: Request) -> list[upload_shapes.DeletedRun]:
             upload_shapes.DeletedRun(
                 id=run.id,
                 label=run.label,
-                simulated=store.case_of(run).simulated,
+                simulated=run.case.simulated,
                 at=run.deleted_at,
                 by=run.deleted_by,
             )
@@ -194,20 +194,20 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         id=run.id,
         label=run.label,
         factors=common.Factors(**run.factors),
-        case=store.case_of(run),
+        case=run.case,
         origin=run.origin,
-        simulated=store.case_of(run).simulated,
+        simulated=run.case.simulated,
         outcome=run.outcome,
-        reason=(run.bench or {}).get("reason", ""),
+        reason="" if run.bench is None else run.bench.reason,
         bench=_bench_log(run, reading.placed_s),
         started_at=run.started_at,
         zone=run.zone,
         revision=run.revision,
         samples=run.samples,
         placed_s=reading.placed_s,
-        placed_said=placed_said(reading.placement, reading.log.trace.start_s, run.bench is not None),
+        placed_said=placed_said(reading.placement, reading.log.trace.start_s, run.bench_json is not None),
         minutes=reading.duration_s / MINUTE_S,
-        summary=shapes.SummaryShape.model_validate(run.summary),
+        summary=shapes.SummaryShape.model_validate(run.summary, from_attributes=True),
         copy_of=_copy_shape(copies_listed(session).get(str(run.id))),
         sentences=[
             shapes.SentenceShape(
@@ -225,7 +225,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
         judged=judged_shape(session, run, reading),
         milestones=[
-            shapes.MilestoneShape(
+            MilestoneDocument(
                 percent=s.percent,
                 earliest=minutes(reading, s.earliest_s),
                 estimate=minutes(reading, s.estimate_s),
@@ -269,11 +269,11 @@ def _level(readings: CheckIns | None, reading: Reading) -> common.CurveShape:
 def _bench_log(run: m.Run, placed_s: float) -> list[shapes.BenchEntry]:
     """The log that a run had on the bench."""
     found = []
-    for kept in (run.bench or {}).get("log", []):
-        said, first = kept_in_words(kept)
-        minute = round((kept["t_s"] - placed_s) / MINUTE_S, 2)
+    for line in () if run.bench is None else run.bench.log:
+        said, first = kept_in_words(line)
+        minute = round((line.t_s - placed_s) / MINUTE_S, 2)
         found.append(
-            shapes.BenchEntry(minute=minute, said=said, by=kept.get("by", ""), first=first, undone="undone_at" in kept)
+            shapes.BenchEntry(minute=minute, said=said, by=line.by, first=first, undone=line.undone_at is not None)
         )
     return found
 
@@ -282,7 +282,7 @@ def _method(session: Session, run: m.Run) -> shapes.RunMethod | None:
     """The card that a run was made under, as it was then, and the plan that asked for it."""
     if run.card is None:
         return None
-    card, slot = card_of(run.card), slot_of_run(session, run.id)
+    card, slot = run.card, slot_of_run(session, run.id)
     plan = None if slot is None else get_plan(session, slot.plan_id, deleted=True)
     return shapes.RunMethod(
         card=card.name,

@@ -6,9 +6,11 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ...formats.case import Case
+from ...documents.case import Case
+from ...documents.ribbon import RibbonDocument
+from ...documents.run_summary import Interval, MilestoneDocument
 from ..numbers import Minute, Revision
-from ..shapes import CurveShape, Factors, GivenShape, Interval, RibbonShape
+from ..shapes import CurveShape, Factors, GivenShape
 from .reading_shapes import JudgedShape
 from .upload_shapes import CheckInRow, Reference
 
@@ -16,7 +18,7 @@ from .upload_shapes import CheckInRow, Reference
 class SummaryShape(BaseModel):
     """What a list shows of a reading."""
 
-    ribbon: RibbonShape
+    ribbon: RibbonDocument
     to_80: Interval | None
     hottest_c: float | None
     energy_in_wh: float | None = Field(description="null where nothing was metered")
@@ -117,12 +119,6 @@ class FigureShape(BaseModel):
     high: float | None
 
 
-class MilestoneShape(Interval):
-    """When a percentage was reached."""
-
-    percent: int
-
-
 class NoteShape(BaseModel):
     """A note on a run."""
 
@@ -211,7 +207,7 @@ class RunShape(BaseModel):
     warnings: list[str]
     figures: list[FigureShape]
     judged: JudgedShape | None = Field(description="null where no power was metered, or a shared meter credits nobody")
-    milestones: list[MilestoneShape]
+    milestones: list[MilestoneDocument]
     percent_at: list[CheckInRow]
     checkins: list[CheckInRow]
     level: CurveShape = Field(description="the level between check-ins, in points that straight lines may join")

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from ...core.log import Whose
-from ...formats.case import Case
+from ...documents.case import Case
 from ...formats.read.cells import TimeForm
 from ..numbers import Zone
 from ..shapes import Factors

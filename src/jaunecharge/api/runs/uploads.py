@@ -16,7 +16,6 @@ from ...formats.read.limits import refuse_too_large
 from ...formats.read.source import sha256
 from ...formats.read.understanding import Choice, Understanding
 from ...store.runs.files import runs_read_from
-from ...store.runs.runs import case_of
 from ...store.runs.uploads import Upload
 from ..context import Context, context_of
 from ..strict import make_router
@@ -103,7 +102,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             name=upload.name,
             size=upload.path.stat().st_size,
             sha256=digest,
-            read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=case_of(r).simulated) for r in before],
+            read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=r.case.simulated) for r in before],
             understanding=understanding_shape(found),
         )
 

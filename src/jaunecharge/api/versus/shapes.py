@@ -6,8 +6,11 @@ import uuid
 from pydantic import BaseModel, ConfigDict, Field
 
 from ...core.versus import Align
+from ...documents.numbers import MeasuredDocument
+from ...documents.ribbon import RibbonDocument
+from ...documents.run_summary import Interval
 from ..numbers import Percent
-from ..shapes import CurveShape, Interval, MeasuredShape, RibbonShape
+from ..shapes import CurveShape
 
 
 class WindowShape(BaseModel):
@@ -43,7 +46,7 @@ class ComparedRun(BaseModel):
     simulated: bool
     offset: float
     minutes: float | None
-    ribbon: RibbonShape | None
+    ribbon: RibbonDocument | None
 
 
 class MilestoneRow(BaseModel):
@@ -63,9 +66,9 @@ class PercentAt(BaseModel):
 class ChargeShape(BaseModel):
     """Energy of one charge over the window and what it costs."""
 
-    meter_wh: MeasuredShape
-    wall_wh: MeasuredShape
-    hut_wh: MeasuredShape
+    meter_wh: MeasuredDocument
+    wall_wh: MeasuredDocument
+    hut_wh: MeasuredDocument
     cost: float
     year_cost: float
     currency: str
@@ -90,7 +93,7 @@ class VersusRow(BaseModel):
     curve: CurveShape
     hottest_c: float | None
     rise_k: float | None
-    lost_min: MeasuredShape | None
+    lost_min: MeasuredDocument | None
     charge: ChargeShape | None
     price: float | None
     currency: str

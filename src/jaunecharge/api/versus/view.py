@@ -48,7 +48,9 @@ from ...core.versus import (
     warnings_said,
     worth_telling,
 )
-from ..shapes import CurveShape, Interval, MeasuredShape, RibbonShape
+from ...documents.numbers import MeasuredDocument
+from ...documents.run_summary import Interval
+from ..shapes import CurveShape
 from . import shapes
 
 MOST_PAIRS = 120
@@ -115,12 +117,12 @@ def versus_shape(
     )
 
 
-def _measured(value: Measured | None) -> MeasuredShape | None:
-    return None if value is None else MeasuredShape(value=value.value, expanded=value.stated)
+def _measured(value: Measured | None) -> MeasuredDocument | None:
+    return None if value is None else MeasuredDocument(value=value.value, expanded=value.stated)
 
 
-def _known(value: Measured) -> MeasuredShape:
-    return MeasuredShape(value=value.value, expanded=value.stated)
+def _known(value: Measured) -> MeasuredDocument:
+    return MeasuredDocument(value=value.value, expanded=value.stated)
 
 
 def _interval(laps: tuple[float, float, float] | None) -> Interval | None:
@@ -194,7 +196,7 @@ def _run(found: Versus, run: Contender, ribbons: Mapping[str, Any]) -> shapes.Co
         simulated=run.simulated,
         offset=0.0 if readings is None else shift(readings, found.window, found.align),
         minutes=laps[0].estimate if laps else None,
-        ribbon=None if kept is None else RibbonShape.model_validate(kept),
+        ribbon=kept,
     )
 
 

@@ -7,7 +7,7 @@ from .decisions import NO_DIP, Decision, check_overruling
 from .evidence import Limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
-from .ribbon import ribbon
+from .ribbon import Ribbon, ribbon
 from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, drift_said, spot, spot_seems
 from .standby import Habits, check_habits
 from .throttling import throttle_verdict
@@ -29,6 +29,7 @@ __all__ = [
     "Limits",
     "Ratio",
     "Reading",
+    "Ribbon",
     "RunLog",
     "Spot",
     "again_asked",

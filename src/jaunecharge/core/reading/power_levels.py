@@ -16,6 +16,8 @@ RAMP_WINDOW_S = 10.0
 LEAST_AFTER_FULL_S = 3.0 * MINUTE_S
 AFTER_FULL_S = HOUR_S
 LEAST_READINGS = 2
+SUSTAINED_TO = 60
+"""Sustained power is told from the end of the ramp to this percentage (common practice)."""
 
 
 def mean_between(trace: PowerTrace, start_s: float, end_s: float) -> Stretch | None:

@@ -183,7 +183,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
         ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
     place = log.heat.phone() if log.heat else None
-    sixty_s = reached[60].estimate_s if 60 in reached else None
+    sixty_s = reached[levels.SUSTAINED_TO].estimate_s if levels.SUSTAINED_TO in reached else None
     kept_up = levels.sustained(trace, ramp_end_s, sixty_s) if alone and not trace.sparse else None
     return Reading(
         log=log,

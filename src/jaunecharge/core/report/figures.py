@@ -2,14 +2,18 @@
 
 from collections.abc import Callable
 
-from ..log.energy import metered_idle, metered_power
+from ..log.check_ins import CAPACITY_SHARE, UNKNOWN_HEALTH_BELOW
+from ..log.energy import BRIDGE_SHARE, metered_idle, metered_power
 from ..log.placement import Stretch
+from ..log.temperatures import HOT_C
+from ..log.trace import HOLE_FLOOR_S, HOLE_STEPS
 from ..measured import COVERAGE_FACTOR, Part, rectangle
 from ..milestones import MILESTONES
+from ..reading.power_levels import AFTER_FULL_S, SETTLED_WINDOW_S, SUSTAINED_TO
 from ..reading.read_run import Reading
 from ..reading.standby import Habits
 from ..units import MINUTE_S, fahrenheit
-from ..wording import counted, duration, plus_minus, share, temperature, temperature_rise
+from ..wording import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
 from .figure import Figure
 from .heat_sentences import over_said
 from .judgement_figures import node_figures, output_figures, standby_figures, throttle_figures
@@ -29,7 +33,7 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
         *_milestones(reading, clock),
         *throttle_figures(reading, clock, in_fahrenheit),
         *output_figures(reading),
-        *_levels(reading, clock),
+        *_levels(reading, clock, in_fahrenheit),
         *_energies(reading, clock),
         *_heat(reading, clock, in_fahrenheit),
         *node_figures(reading, clock, in_fahrenheit),
@@ -48,44 +52,45 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
         seen = percent == 100
         found.append(
             Figure(
-                f"to_{percent}",
-                f"{percent} % " + ("seen at" if seen else "reached after"),
-                "min",
-                (m.estimate_s - reading.placed_s) / MINUTE_S,
-                None,
-                "battery",
-                "first sighting of 100 %"
+                key=f"to_{percent}",
+                label=f"{percent} % " + ("seen at" if seen else "reached after"),
+                unit="min",
+                value=(m.estimate_s - reading.placed_s) / MINUTE_S,
+                expanded=None,
+                point="battery",
+                formula="first sighting of 100 %"
                 if seen
                 else "after the last check-in below, at the latest at the first at or above; inside that, the first"
                 " crossing of a monotone curve through the check-ins (PCHIP)",
-                f"after {clock(m.earliest_s)}, at the latest {clock(m.latest_s)}; as a rectangle ± {half:.1f} min",
-                "interval-censored time as a rectangle: JCGM 100:2008, 4.3.7",
-                (Part("check-in interval", rectangle(half)),),
-                m.earliest_s,
-                m.latest_s,
-                (m.earliest_s - reading.placed_s) / MINUTE_S,
-                (m.latest_s - reading.placed_s) / MINUTE_S,
+                numbers=f"after {clock(m.earliest_s)}, at the latest {clock(m.latest_s)};"
+                f" as a rectangle ± {half:.1f} min",
+                source="interval-censored time as a rectangle: JCGM 100:2008, 4.3.7",
+                budget=(Part("check-in interval", rectangle(half)),),
+                start_s=m.earliest_s,
+                end_s=m.latest_s,
+                low=(m.earliest_s - reading.placed_s) / MINUTE_S,
+                high=(m.latest_s - reading.placed_s) / MINUTE_S,
             )
         )
     return found
 
 
-def _levels(reading: Reading, clock: Clock) -> list[Figure]:
+def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
     if not reading.log.trace.metered:
         return []
     peak = metered_power(reading.peak_w, reading.energy_in)
     found = [
         Figure(
-            "peak",
-            "highest reading" if reading.log.trace.sparse else "peak",
-            "W",
-            reading.peak_w,
-            peak.stated,
-            "meter side",
-            "the highest sample after cleaning",
-            f"{reading.peak_w:.2f} W among {len(reading.log.trace.time_s)} samples",
-            "common practice",
-            peak.parts,
+            key="peak",
+            label="highest reading" if reading.log.trace.sparse else "peak",
+            unit="W",
+            value=reading.peak_w,
+            expanded=peak.stated,
+            point="meter side",
+            formula="the highest sample after cleaning",
+            numbers=f"{reading.peak_w:.2f} W among {len(reading.log.trace.time_s)} samples",
+            source="common practice",
+            budget=peak.parts,
         )
     ]
     for key, label, stretch, formula in (
@@ -93,13 +98,14 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
             "best_settled",
             "best settled",
             reading.best_settled,
-            "the highest 60-s mean after the ramp, while the phone is under 38 °C",
+            f"the highest mean over {SETTLED_WINDOW_S:g} s after the ramp, while the phone is under"
+            f" {threshold(HOT_C, in_fahrenheit)}",
         ),
         (
             "sustained",
-            "sustained to 60 %",
+            f"sustained to {SUSTAINED_TO} %",
             reading.sustained,
-            "mean from the end of the ramp to 60 %, throttling included",
+            f"mean from the end of the ramp to {SUSTAINED_TO} %, throttling included",
         ),
     ):
         if stretch is None:
@@ -107,19 +113,19 @@ def _levels(reading: Reading, clock: Clock) -> list[Figure]:
         power = metered_power(stretch.watts, reading.energy_in)
         found.append(
             Figure(
-                key,
-                label,
-                "W",
-                stretch.watts,
-                power.stated,
-                "meter side",
-                formula,
-                f"from {clock(stretch.start_s)} to {clock(stretch.end_s)} after placing;"
+                key=key,
+                label=label,
+                unit="W",
+                value=stretch.watts,
+                expanded=power.stated,
+                point="meter side",
+                formula=formula,
+                numbers=f"from {clock(stretch.start_s)} to {clock(stretch.end_s)} after placing;"
                 f" the ramp ends at {clock(reading.ramp_end_s)}",
-                "common practice",
-                power.parts,
-                stretch.start_s,
-                stretch.end_s,
+                source="common practice",
+                budget=power.parts,
+                start_s=stretch.start_s,
+                end_s=stretch.end_s,
             )
         )
     return found
@@ -135,37 +141,40 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
         spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
     found = [
         Figure(
-            "energy_in",
-            "energy in, metered",
-            "Wh",
-            energy.metered.value,
-            energy.metered.stated,
-            "meter side",
-            "E = Σ ½ (power + next power) × step, over metered time; a step over max(10 × median step, 30 s) is a hole",
-            f"{len(trace.time_s)} samples, median step {trace.step_s:g} s, {duration(energy.covered_s)} metered of"
-            f" {duration(energy.span_s)} ({share(trace.coverage, 1)}); {spec}; {CLEANED_NOTE}",
-            "trapezoid rule; uncertainty: JCGM 100:2008, 5.1.2 and 5.2.2",
-            energy.metered.parts,
-            trace.start_s,
-            trace.end_s,
+            key="energy_in",
+            label="energy in, metered",
+            unit="Wh",
+            value=energy.metered.value,
+            expanded=energy.metered.stated,
+            point="meter side",
+            formula="E = Σ ½ (power + next power) × step, over metered time; a step over"
+            f" max({HOLE_STEPS:g} × median step, {HOLE_FLOOR_S:g} s) is a hole",
+            numbers=f"{len(trace.time_s)} samples, median step {trace.step_s:g} s,"
+            f" {duration(energy.covered_s)} metered of {duration(energy.span_s)} ({share(trace.coverage, 1)});"
+            f" {spec}; {CLEANED_NOTE}",
+            source="trapezoid rule; uncertainty: JCGM 100:2008, 5.1.2 and 5.2.2",
+            budget=energy.metered.parts,
+            start_s=trace.start_s,
+            end_s=trace.end_s,
         )
     ]
     if not energy.complete:
         found.append(
             Figure(
-                "energy_bridged",
-                "energy in, holes bridged",
-                "Wh",
-                energy.bridged.value,
-                energy.bridged.stated,
-                "meter side",
-                "the same with a straight line over each hole",
-                f"{counted(len(trace.holes), 'hole')}, {duration(trace.cleaned.missing_s)} in all:"
+                key="energy_bridged",
+                label="energy in, holes bridged",
+                unit="Wh",
+                value=energy.bridged.value,
+                expanded=energy.bridged.stated,
+                point="meter side",
+                formula="the same with a straight line over each hole",
+                numbers=f"{counted(len(trace.holes), 'hole')}, {duration(trace.cleaned.missing_s)} in all:"
                 f" {energy.bridged.value - energy.metered.value:.2f} Wh added",
-                "own choice: within a hole the power may be off by half the step across it, or by 10 %",
-                energy.bridged.parts,
-                trace.start_s,
-                trace.end_s,
+                source="own choice: within a hole the power may be off by half the step across it,"
+                f" or by {share(BRIDGE_SHARE)}",
+                budget=energy.bridged.parts,
+                start_s=trace.start_s,
+                end_s=trace.end_s,
             )
         )
     battery = reading.conditions.battery
@@ -175,39 +184,41 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
         low, high = reading.log.readings.percent[0], reading.log.readings.percent.max()
         found.append(
             Figure(
-                "energy_battery",
-                "energy into the battery",
-                "Wh",
-                reading.energy_battery.value,
-                reading.energy_battery.expanded,
-                "battery side",
-                "E = points gained ÷ 100 × capacity × voltage",
-                f"({high:g} − {low:g}) ÷ 100 × {rated}",
-                "capacity ±3 % of rated × health, or −10 to +3 % (common practice); JCGM 100:2008, 4.3.7",
-                reading.energy_battery.parts,
-                float(reading.log.readings.time_s[0]),
-                float(reading.log.readings.time_s[-1]),
+                key="energy_battery",
+                label="energy into the battery",
+                unit="Wh",
+                value=reading.energy_battery.value,
+                expanded=reading.energy_battery.expanded,
+                point="battery side",
+                formula="E = points gained ÷ 100 × capacity × voltage",
+                numbers=f"({high:g} − {low:g}) ÷ 100 × {rated}",
+                source=f"capacity ±{share(CAPACITY_SHARE)} of rated × health, or −{share(UNKNOWN_HEALTH_BELOW)} to"
+                f" +{share(CAPACITY_SHARE)}"
+                " (common practice); JCGM 100:2008, 4.3.7",
+                budget=reading.energy_battery.parts,
+                start_s=float(reading.log.readings.time_s[0]),
+                end_s=float(reading.log.readings.time_s[-1]),
             )
         )
         if reading.efficiency and reading.account and reading.account_energy and reading.account_battery:
             account = reading.account
             found.append(
                 Figure(
-                    "efficiency",
-                    "efficiency, meter to battery",
-                    "%",
-                    reading.efficiency.value * 100.0,
-                    reading.efficiency.expanded * 100.0,
-                    "meter side to battery side",
-                    "η = energy into the battery ÷ energy through the meter, over one window of check-ins",
-                    f"{account.from_percent:g} to {account.to_percent:g} %,"
+                    key="efficiency",
+                    label="efficiency, meter to battery",
+                    unit="%",
+                    value=reading.efficiency.value * 100.0,
+                    expanded=reading.efficiency.expanded * 100.0,
+                    point="meter side to battery side",
+                    formula="η = energy into the battery ÷ energy through the meter, over one window of check-ins",
+                    numbers=f"{account.from_percent:g} to {account.to_percent:g} %,"
                     f" {clock(account.start_s)} to {clock(account.end_s)}:"
                     f" {plus_minus(reading.account_battery, 'Wh')} ÷"
                     f" {plus_minus(reading.account_energy.bridged, 'Wh')}",
-                    "battery account, common practice; JCGM 100:2008, 5.1.2",
-                    reading.efficiency.scaled(100.0).parts,
-                    account.start_s,
-                    account.end_s,
+                    source="battery account, common practice; JCGM 100:2008, 5.1.2",
+                    budget=reading.efficiency.scaled(100.0).parts,
+                    start_s=account.start_s,
+                    end_s=account.end_s,
                 )
             )
     return found
@@ -221,7 +232,7 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
             "after_full",
             "after full",
             reading.after_full,
-            "mean draw in the last hour after full, once at rest",
+            f"mean draw in the last {duration(AFTER_FULL_S)} after full, once at rest",
         ),
     ):
         if stretch is None:
@@ -229,18 +240,18 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
         draw = metered_idle(stretch.watts, reading.log.trace, reading.conditions.meter)
         found.append(
             Figure(
-                key,
-                label,
-                "W",
-                stretch.watts,
-                draw.stated,
-                "meter side",
-                formula,
-                _seen_for(stretch, clock),
-                "common practice; at such a small draw the meter's counts weigh most",
-                draw.parts,
-                stretch.start_s,
-                stretch.end_s,
+                key=key,
+                label=label,
+                unit="W",
+                value=stretch.watts,
+                expanded=draw.stated,
+                point="meter side",
+                formula=formula,
+                numbers=_seen_for(stretch, clock),
+                source="common practice; at such a small draw the meter's counts weigh most",
+                budget=draw.parts,
+                start_s=stretch.start_s,
+                end_s=stretch.end_s,
             )
         )
     return found
@@ -258,19 +269,19 @@ def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
         rise = "" if heat.rise_k is None else f"; at most {temperature_rise(heat.rise_k, in_fahrenheit)} over the room"
         found.append(
             Figure(
-                f"hottest_{heat.position}",
-                f"hottest, {heat.position}",
-                "°F" if in_fahrenheit else "°C",
-                fahrenheit(heat.max_c) if in_fahrenheit else heat.max_c,
-                None,
-                heat.position,
-                "the highest reading at this place",
-                f"{temperature(heat.max_c, in_fahrenheit)} at {clock(heat.max_at_s)}{rise};"
+                key=f"hottest_{heat.position}",
+                label=f"hottest, {heat.position}",
+                unit="°F" if in_fahrenheit else "°C",
+                value=fahrenheit(heat.max_c) if in_fahrenheit else heat.max_c,
+                expanded=None,
+                point=heat.position,
+                formula="the highest reading at this place",
+                numbers=f"{temperature(heat.max_c, in_fahrenheit)} at {clock(heat.max_at_s)}{rise};"
                 f" {over_said(heat, in_fahrenheit)}",
-                "the probe's own uncertainty is not stated",
-                (),
-                heat.max_at_s,
-                heat.max_at_s,
+                source="the probe's own uncertainty is not stated",
+                budget=(),
+                start_s=heat.max_at_s,
+                end_s=heat.max_at_s,
             )
         )
     return found

@@ -4,9 +4,12 @@ from collections.abc import Callable
 
 from ..log.temperatures import HOT_C
 from ..measured import Measured
+from ..milestones import SLOWS_FROM
+from ..reading.dips import DEEP_SHARE, LEAST_LOW_S, LEAST_PARTIAL_S
 from ..reading.output import OutputEstimate
 from ..reading.read_run import Reading
 from ..reading.standby import LEAST_SEEN_S, Habits
+from ..reading.thermal_node import LEAST_TAUS
 from ..reading.throttling import ALIKE_SHARE
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S, fahrenheit
@@ -31,49 +34,50 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
     onset = "" if first.onset_c is None else f" at {onset_said(first, in_fahrenheit)}"
     return [
         Figure(
-            "first_throttle",
-            "first throttle after",
-            "min",
-            (first.start_s - reading.placed_s) / MINUTE_S,
-            None,
-            "meter side",
-            "the first dip whose cause is heat: under 85 % of what was expected for 60 s, or at no-load for 20 s, with"
+            key="first_throttle",
+            label="first throttle after",
+            unit="min",
+            value=(first.start_s - reading.placed_s) / MINUTE_S,
+            expanded=None,
+            point="meter side",
+            formula=f"the first dip whose cause is heat: under {share(DEEP_SHARE)} of what was expected for"
+            f" {LEAST_PARTIAL_S:g} s, or at no-load for {LEAST_LOW_S:g} s, with"
             f" the evidence of temperature (hot is {threshold(HOT_C, in_fahrenheit)} or more)",
-            f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
-            "common practice; checked on many simulated runs (docs/reading.md)",
-            (),
-            first.start_s,
-            first.end_s,
+            numbers=f"{first.expected_w:.2f} to {first.floor_w:.2f} W at {clock(first.start_s)}{onset}: {first.why}",
+            source="common practice; checked on many simulated runs (docs/reading.md)",
+            budget=(),
+            start_s=first.start_s,
+            end_s=first.end_s,
         ),
         Figure(
-            "throttled",
-            "throttled below 80 %",
-            "min",
-            found.minutes,
-            None,
-            "meter side",
-            "time in dips by heat, up to 80 % or the end of the log",
-            f"{counted(found.cycles, 'dip')}: {listed}",
-            "common practice",
-            (),
-            dips[0].start_s,
-            dips[-1].end_s,
+            key="throttled",
+            label=f"throttled below {SLOWS_FROM} %",
+            unit="min",
+            value=found.minutes,
+            expanded=None,
+            point="meter side",
+            formula=f"time in dips by heat, up to {SLOWS_FROM} % or the end of the log",
+            numbers=f"{counted(found.cycles, 'dip')}: {listed}",
+            source="common practice",
+            budget=(),
+            start_s=dips[0].start_s,
+            end_s=dips[-1].end_s,
         ),
         Figure(
-            "heat_cost",
-            "heat cost",
-            "min",
-            found.cost_min.value,
-            found.cost_min.expanded,
-            "meter side",
-            "Σ (expected − power) ÷ (expected − no-load) × step over dips by heat below 80 %",
-            f"{found.shortfall_wh:.2f} Wh short of {first.expected_w:.1f} W, no-load"
+            key="heat_cost",
+            label="heat cost",
+            unit="min",
+            value=found.cost_min.value,
+            expanded=found.cost_min.expanded,
+            point="meter side",
+            formula=f"Σ (expected − power) ÷ (expected − no-load) × step over dips by heat below {SLOWS_FROM} %",
+            numbers=f"{found.shortfall_wh:.2f} Wh short of {first.expected_w:.1f} W, no-load"
             f" {reading.no_load.watts if reading.no_load else 0.0:.2f} W;"
             f" the share that reaches the battery may differ by {share(ALIKE_SHARE)}",
-            "own working; rectangle after JCGM 100:2008, 4.3.7",
-            found.cost_min.parts,
-            dips[0].start_s,
-            found.until_s,
+            source="own working; rectangle after JCGM 100:2008, 4.3.7",
+            budget=found.cost_min.parts,
+            start_s=dips[0].start_s,
+            end_s=found.until_s,
         ),
     ]
 
@@ -88,35 +92,37 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
         f"{counted(node.readings, 'reading')} at {node.position} from {clock(node.start_s)} to {clock(node.end_s)} at"
         f" {node.watts:.1f} W, from {temperature(node.first_c, in_fahrenheit)}"
     )
-    formula = "T = Ts − (Ts − T0)·e^(−t/τ), least squares over the stretch of constant power, at least 1.5 τ long"
+    formula = (
+        f"T = Ts − (Ts − T0)·e^(−t/τ), least squares over the stretch of constant power, at least {LEAST_TAUS:g} τ long"
+    )
     found = [
         Figure(
-            "steady",
-            "steady temperature",
-            "°F" if in_fahrenheit else "°C",
-            fahrenheit(node.steady_c.value) if in_fahrenheit else node.steady_c.value,
-            node.steady_c.expanded * k,
-            node.position,
-            formula,
-            fit,
-            "one-node model; covariance of the fit",
-            node.steady_c.scaled(k).parts,
-            node.start_s,
-            node.end_s,
+            key="steady",
+            label="steady temperature",
+            unit="°F" if in_fahrenheit else "°C",
+            value=fahrenheit(node.steady_c.value) if in_fahrenheit else node.steady_c.value,
+            expanded=node.steady_c.expanded * k,
+            point=node.position,
+            formula=formula,
+            numbers=fit,
+            source="one-node model; covariance of the fit",
+            budget=node.steady_c.scaled(k).parts,
+            start_s=node.start_s,
+            end_s=node.end_s,
         ),
         Figure(
-            "tau",
-            "time constant τ",
-            "min",
-            node.tau_s.value / MINUTE_S,
-            node.tau_s.expanded / MINUTE_S,
-            node.position,
-            formula,
-            fit,
-            "one-node model; covariance of the fit",
-            node.tau_s.scaled(1.0 / MINUTE_S).parts,
-            node.start_s,
-            node.end_s,
+            key="tau",
+            label="time constant τ",
+            unit="min",
+            value=node.tau_s.value / MINUTE_S,
+            expanded=node.tau_s.expanded / MINUTE_S,
+            point=node.position,
+            formula=formula,
+            numbers=fit,
+            source="one-node model; covariance of the fit",
+            budget=node.tau_s.scaled(1.0 / MINUTE_S).parts,
+            start_s=node.start_s,
+            end_s=node.end_s,
         ),
     ]
     for limit in map(float, THRESHOLDS_C):
@@ -125,18 +131,19 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
             continue
         found.append(
             Figure(
-                f"crosses_{limit:g}",
-                f"crosses {threshold(limit, in_fahrenheit)} after",
-                "min",
-                (node.start_s - reading.placed_s + at.value) / MINUTE_S,
-                at.expanded / MINUTE_S,
-                node.position,
-                "t = −τ ln((Ts − T) ÷ (Ts − T0)), if the power stays",
-                f"τ {node.tau_s.value / MINUTE_S:.1f} min, Ts {temperature(node.steady_c.value, in_fahrenheit)}",
-                "one-node model; propagated after JCGM 100:2008, 5.2.2",
-                at.scaled(1.0 / MINUTE_S).parts,
-                node.start_s,
-                node.end_s,
+                key=f"crosses_{limit:g}",
+                label=f"crosses {threshold(limit, in_fahrenheit)} after",
+                unit="min",
+                value=(node.start_s - reading.placed_s + at.value) / MINUTE_S,
+                expanded=at.expanded / MINUTE_S,
+                point=node.position,
+                formula="t = −τ ln((Ts − T) ÷ (Ts − T0)), if the power stays",
+                numbers=f"τ {node.tau_s.value / MINUTE_S:.1f} min,"
+                f" Ts {temperature(node.steady_c.value, in_fahrenheit)}",
+                source="one-node model; propagated after JCGM 100:2008, 5.2.2",
+                budget=at.scaled(1.0 / MINUTE_S).parts,
+                start_s=node.start_s,
+                end_s=node.end_s,
             )
         )
     return found
@@ -161,18 +168,18 @@ def output_figures(reading: Reading) -> list[Figure]:
 def _estimate(e: OutputEstimate, key: str, start_s: float | None, end_s: float | None) -> Figure:
     battery = e.point == "battery"
     return Figure(
-        key,
-        f"output by {e.method}",
-        "W",
-        e.watts.value,
-        e.watts.expanded,
-        "battery side" if battery else "at the charger",
-        e.formula,
-        f"{e.numbers}; assumes that {e.assumes}",
-        "common practice; JCGM 100:2008, 5.1.2",
-        e.watts.parts,
-        None if battery else start_s,
-        None if battery else end_s,
+        key=key,
+        label=f"output by {e.method}",
+        unit="W",
+        value=e.watts.value,
+        expanded=e.watts.expanded,
+        point="battery side" if battery else "at the charger",
+        formula=e.formula,
+        numbers=f"{e.numbers}; assumes that {e.assumes}",
+        source="common practice; JCGM 100:2008, 5.1.2",
+        budget=e.watts.parts,
+        start_s=None if battery else start_s,
+        end_s=None if battery else end_s,
     )
 
 
@@ -202,16 +209,16 @@ def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
     ))  # fmt: skip
     return [
         Figure(
-            key,
-            label,
-            unit,
-            v.value,
-            v.stated,
-            "meter side",
-            formula,
-            said,
-            "common practice; habits as set",
-            v.parts,
+            key=key,
+            label=label,
+            unit=unit,
+            value=v.value,
+            expanded=v.stated,
+            point="meter side",
+            formula=formula,
+            numbers=said,
+            source="common practice; habits as set",
+            budget=v.parts,
         )
         for key, label, unit, v, formula, said in rows
         if v is not None

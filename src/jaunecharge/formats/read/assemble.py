@@ -13,7 +13,7 @@ from ...core.errors import CannotRead
 from ...core.log import ClockKind, Guess, Timeline, Whose, typed_checkins, typed_temperatures
 from ...core.reading import RunLog
 from ...core.units import MINUTE_S
-from ..case import Case
+from ...documents.case import Case
 from .cells import TimeForm
 from .columns import Progress, no_progress
 from .logs import (

@@ -6,7 +6,7 @@ from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from ...core.log import ClockKind, Guess, Whose
-from ..case import Case
+from ...documents.case import Case
 from .assemble import Assembled, Part, assemble, clocks_asked
 from .columns import Progress, no_progress
 from .source import examine

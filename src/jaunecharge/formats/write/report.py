@@ -1,16 +1,11 @@
 """A reading as one JSON document, and as a table for people."""
 
-import math
 from typing import Any
 
-from ...core.arrays import Array
-from ...core.log import Milestone
-from ...core.reading import Reading, ribbon, throttle_verdict
-from ...core.report import headline, sentences, warnings
+from ...core.reading import Reading, throttle_verdict
+from ...core.report import sentences, warnings
 from ...core.units import MINUTE_S
-from ...core.versus import course_of
-from ..course import course_document
-from .numbers import measured, number
+from ...documents.numbers import measured, number
 
 
 def document(reading: Reading) -> dict[str, Any]:
@@ -152,73 +147,4 @@ def _heat(reading: Reading) -> dict[str, Any] | None:
             }
             for h in reading.heat
         ],
-    }
-
-
-def summary(reading: Reading) -> dict[str, Any]:
-    """What a list shows of a run: its ribbon, minutes to 80 %, the hottest, the energy, and five words."""
-    band = ribbon(reading)
-    eighty = reading.milestone(80)
-    heat, readings = reading.phone_heat, reading.log.readings
-
-    def minutes(at_s: float) -> float:
-        return round((at_s - reading.placed_s) / MINUTE_S, 2)
-
-    def interval(found: Milestone) -> dict[str, float]:
-        return {
-            "earliest": minutes(found.earliest_s),
-            "estimate": minutes(found.estimate_s),
-            "latest": minutes(found.latest_s),
-        }
-
-    def listed(values: Array) -> list[float | None]:
-        return [round(v, 2) if math.isfinite(v) else None for v in values.tolist()]
-
-    return {
-        "ribbon": {
-            "step_min": band.step_min,
-            "watts": listed(band.watts),
-            "celsius": None if band.celsius is None else listed(band.celsius),
-            "ticks": [{"percent": p, "minute": round(m, 2)} for p, m in band.ticks],
-            "minutes": round(band.minutes, 2),
-            "marks": [{"what": w, "start": round(a, 2), "end": round(b, 2)} for w, a, b in band.marks],
-        },
-        "to_80": None if eighty is None else interval(eighty),
-        "milestones": [{"percent": s.percent, **interval(s)} for s in reading.milestones],
-        "start_percent": None if readings is None or not len(readings) else float(readings.percent[0]),
-        "hottest_c": None if heat is None else round(heat.max_c, 2),
-        "energy_in_wh": round(reading.energy_in.bridged.value, 3) if reading.log.trace.metered else None,
-        "efficiency": None if reading.efficiency is None else round(reading.efficiency.value, 4),
-        "best_settled_w": number(reading.best_settled.watts if reading.best_settled else None, 2),
-        "coverage": round(reading.log.trace.coverage, 4),
-        "headline": headline(reading),
-        "throttle": _throttle(reading),
-        "course": course_document(course_of(reading, band)),
-    }
-
-
-def _throttle(reading: Reading) -> dict[str, Any] | None:
-    """What a table over all runs shows of heat; None where no temperature was logged.
-
-    What needs the power as well is null where that was not metered, or is a shared meter's.
-    """
-    found, heat = reading.throttle, reading.phone_heat
-    if heat is None:
-        return None
-    first = None if found is None else found.first
-    room = reading.log.heat.ambient if reading.log.heat is not None else None
-    return {
-        "position": heat.position,
-        "hottest_c": round(heat.max_c, 2),
-        "rise_k": number(heat.rise_k, 2),
-        "ambient_c": None if room is None else round(float(room.celsius.mean()), 1),
-        "first_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 1),
-        "first_c": None if first is None else number(first.onset_c, 1),
-        "first_estimated": first is not None and first.estimated,
-        "first_percent": None if first is None else number(first.onset_percent, 0),
-        "verdict": throttle_verdict(found),
-        "minutes": None if found is None else round(found.minutes, 1),
-        "cycles": None if found is None else found.cycles,
-        "cost_min": None if found is None else measured(found.cost_min),
-        "to_80": reading.milestone(80) is not None,
     }

@@ -4,7 +4,6 @@ import datetime as dt
 import logging
 import math
 import uuid
-from typing import Any
 
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
@@ -21,14 +20,14 @@ from ...core.bench import (
 )
 from ...core.errors import CannotRead
 from ...core.reading import RunLog
-from ...formats.case import Case
+from ...documents.bench_record import BenchRecord, LineDocument, LineValue
 from .. import bench_models as b
 from .. import models as m
 from ..failures import failure
 from ..plan.slots import fill_slot, tell
 from ..runs.readings import keep_reading
 from ..runs.runs import NewRun, add_run, load_log
-from .entries import STARTED_BEFORE, SYSTEM, card_of_lane, item_of, lane_s, told_of, wanted_of
+from .entries import STARTED_BEFORE, SYSTEM, item_of, lane_s, told_of, wanted_of
 from .lanes import (
     NewEntry,
     add_entries,
@@ -70,7 +69,7 @@ def close_lane(
                 f"the phone of lane {lane.name} was never placed", f"{lane.name.lower()} end void, with the reason",
                 file="line",
             )  # fmt: skip
-        if log is None and not card_of_lane(lane).is_spot:
+        if log is None and not lane.card.is_spot:
             raise CannotRead(
                 f"hardly anything was logged on lane {lane.name}",
                 f"type at least two readings, as {lane.name.lower()} 47; or end it as void",
@@ -92,7 +91,7 @@ def close_lane(
 
 def _log_of(session: Session, lane: b.Lane) -> RunLog | None:
     recorded, entered = recorded_of(session, lane.id), entered_of(session, lane.id)
-    return run_log(recorded, entered, lane.placed_s, lane.case.get("ambient_c"))
+    return run_log(recorded, entered, lane.placed_s, lane.case.ambient_c)
 
 
 def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, by: str) -> tuple[m.Run | None, bool]:
@@ -130,8 +129,8 @@ def entered_of(session: Session, lane_id: uuid.UUID) -> list[Entered]:
 
 
 def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: str, now: dt.datetime, by: str) -> m.Run:
-    card = card_of_lane(lane)
-    case = Case.model_validate(lane.case).model_copy(
+    card = lane.card
+    case = lane.case.model_copy(
         update={
             "placed_s": lane.placed_s,
             "simulated": lane.simulated,
@@ -152,14 +151,14 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
             zone=lane.zone,
             by=lane.created_by,
             remarks=remarks(lane, entries),
-            card=lane.card,
+            card=card,
         ),
     )
     run.outcome = outcome
-    run.bench = {
-        "lane": lane.name, "outcome": outcome, "reason": reason.strip(), "speed": lane.speed, "setup": lane.setup,
-        "log": [_kept(e) for e in entries],
-    }  # fmt: skip
+    run.bench = BenchRecord(
+        lane=lane.name, outcome=outcome, reason=reason.strip(), speed=lane.speed, setup=lane.setup,
+        log=[_kept(e) for e in entries],
+    )  # fmt: skip
     for e in entries:
         if e.kind == "note" and e.undone_at is None:
             session.add(m.Note(run_id=run.id, t_s=e.t_s, text=e.text, created_by=e.by))
@@ -192,13 +191,10 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _kept(e: b.LaneEntry) -> dict[str, Any]:
-    kept: dict[str, Any] = {"t_s": round(e.t_s, 3), "at": e.at.isoformat(), "kind": e.kind}
-    for name in ("value", "unit", "text", "by", "first"):
-        if getattr(e, name) not in (None, ""):
-            kept[name] = getattr(e, name)
-    if e.corrected_at is not None:
-        kept |= {"corrected_by": e.corrected_by, "corrected_at": e.corrected_at.isoformat()}
-    if e.undone_at is not None:
-        kept |= {"undone_by": e.undone_by, "undone_at": e.undone_at.isoformat()}
-    return kept
+def _kept(e: b.LaneEntry) -> LineDocument:
+    return LineDocument(
+        t_s=round(e.t_s, 3), at=e.at, kind=e.kind, value=e.value, unit=e.unit, text=e.text, by=e.by,
+        first=None if e.first is None else LineValue.model_validate(e.first),
+        corrected_by=None if e.corrected_at is None else e.corrected_by, corrected_at=e.corrected_at,
+        undone_by=None if e.undone_at is None else e.undone_by, undone_at=e.undone_at,
+    )  # fmt: skip

@@ -1,7 +1,6 @@
 """The entries of a lane: kinds, clock, what they say; and the lane's card."""
 
 import datetime as dt
-from typing import Any
 
 from ...core.bench import (
     EntryItem,
@@ -10,8 +9,7 @@ from ...core.bench import (
     said,
 )
 from ...core.factors import WIRED
-from ...core.plan import Card
-from ...formats.card import card_of
+from ...documents.bench_record import LineDocument
 from .. import bench_models as b
 
 SYSTEM = frozenset(
@@ -22,11 +20,6 @@ SYSTEM = frozenset(
 STARTED_BEFORE = (
     "The phone lay on the charger before the log began: times count from the first reading, not from the placing."
 )
-
-
-def card_of_lane(lane: b.Lane) -> Card:
-    """The method card of a lane."""
-    return card_of(lane.card)
 
 
 def item_of(entry: b.LaneEntry) -> EntryItem:
@@ -46,31 +39,29 @@ def moment(lane: b.Lane, at_s: float) -> dt.datetime:
 
 def told_of(lane: b.Lane) -> dict[str, Told]:
     """What was said of a lane's steps."""
-    return {key: Told(bool(v.get("skipped")), v.get("reason", "")) for key, v in lane.setup.items()}
+    return {key: Told(step.skipped, step.reason) for key, step in lane.setup.items()}
 
 
 def wanted_of(lane: b.Lane) -> Wanted:
     """What a lane promises, for the steps of setting it."""
-    card, factors, chain = card_of_lane(lane), lane.factors, lane.chain
+    card, factors, chain = lane.card, lane.factors, lane.chain
     return Wanted(
         start_percent=card.starts_at,
         limits=card.limits,
         case=factors.get("case", "none" if card.case == "off" else "case on"),
         airflow=factors.get("airflow", card.airflow),
         phone_state=factors.get("phone_state", card.phone_state),
-        expected_v=chain.get("volts"),
+        expected_v=chain.volts,
         by_wire=factors.get("charger", "") in {"", WIRED},
-        own_source=bool(chain.get("own_source")),
+        own_source=chain.own_source,
         lane=lane.name.lower(),
     )
 
 
-def kept_in_words(kept: dict[str, Any]) -> tuple[str, str]:
-    """An entry as a run keeps it, in words, and its first value where it was corrected."""
-    entry = b.LaneEntry(
-        kind=kept["kind"], value=kept.get("value"), unit=kept.get("unit", ""), text=kept.get("text", ""),
-        first=kept.get("first"),
-    )  # fmt: skip
+def kept_in_words(kept: LineDocument) -> tuple[str, str]:
+    """A line as a run keeps it, in words, and its first value where it was corrected."""
+    first = None if kept.first is None else kept.first.model_dump()
+    entry = b.LaneEntry(kind=kept.kind, value=kept.value, unit=kept.unit, text=kept.text, first=first)
     return entry_said(entry), first_said(entry)
 
 

@@ -15,6 +15,9 @@ from sqlalchemy.orm import Session
 
 from ...core.bench import lane_name
 from ...core.errors import CannotRead
+from ...core.plan import Card
+from ...documents.case import Case
+from ...documents.expectation import Expectation
 from .. import bench_models as b
 from ..errors import LaneOver, NotThere
 
@@ -32,9 +35,9 @@ class NewLane:
 
     label: str
     factors: dict[str, str]
-    card: dict[str, Any]
-    case: dict[str, Any] = field(default_factory=dict)
-    chain: dict[str, Any] = field(default_factory=dict)
+    card: Card
+    case: Case = field(default_factory=Case)
+    chain: Expectation = field(default_factory=Expectation)
     meter: str = ""
     probe: str = ""
     meter_address: str = ""

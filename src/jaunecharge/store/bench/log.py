@@ -18,6 +18,7 @@ from ...core.bench import (
     said,
 )
 from ...core.errors import CannotRead
+from ...documents.bench_record import StepDocument
 from .. import bench_models as b
 from .. import models as m
 from ..plan.slots import begun_at, find_slot, tell
@@ -98,7 +99,7 @@ def take_back_placing(
     add_entries(session, lane, [NewEntry("not placed", lane_s(lane, now), by=by, id=id or uuid.uuid4())], now)
     _undone(_placings(session, lane), lane, now, by)
     lane.state, lane.placed_s = "setting", None
-    lane.setup = {k: v for k, v in lane.setup.items() if v.get("reason") != ON_ALREADY}
+    lane.setup = {k: v for k, v in lane.setup.items() if v.reason != ON_ALREADY}
     if lane.slot_id is not None and find_slot(session, lane.slot_id).state == "running":
         undo_slot(session, lane.slot_id, now, by)
 
@@ -154,7 +155,7 @@ def tell_step(
         words = f"skipped: {said_as}, {told.reason.strip()}" if told.skipped else f"ticked: {said_as}"
     setup = {k: v for k, v in lane.setup.items() if k != key}
     if told is not None:
-        setup[key] = {"skipped": told.skipped, "reason": told.reason.strip(), "by": by}
+        setup[key] = StepDocument(skipped=told.skipped, reason=told.reason.strip(), by=by)
     lane.setup = setup
     add_entries(session, lane, [NewEntry("step", lane_s(lane, now), unit=key, text=words, by=by)], now)
 

@@ -1,19 +1,19 @@
 """A lane made ready to be opened: from a slot of a plan, or on the spot; with what to expect of it."""
 
 import uuid
-from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core.bench import Outlook, around_lane, gain_after, outlook
+from ...core.bench import around_lane, gain_after, outlook
 from ...core.chain import Chain, chain_of_kit
 from ...core.errors import CannotRead
 from ...core.factors import NAMES, WIRED
 from ...core.kit import Kit, Meter, Phone, Probe
 from ...core.labels import label
 from ...core.plan import Card, run_said
-from ...formats.card import card_document, card_of
+from ...documents.case import Case
+from ...documents.expectation import Expectation
 from .. import models as m
 from ..bench_models import MeterCheck
 from ..kit import by_label, fitted_of, item_of
@@ -22,8 +22,6 @@ from ..plan.plans import get_plan
 from ..plan.slots import find_slot
 from .checks import latest_check
 from .lanes import NewLane
-
-MOST_CURVE_ROWS = 400
 
 
 def lane_from_slot(session: Session, slot_id: uuid.UUID, **more: Any) -> NewLane:
@@ -38,7 +36,7 @@ def lane_from_slot(session: Session, slot_id: uuid.UUID, **more: Any) -> NewLane
         raise CannotRead("that run of the plan is over, or void", "start another one", file="slot")
     plan = get_plan(session, slot.plan_id)
     return lane(
-        session, dict(slot.factors), slot.card or plan.card, slot.expected.get("ambient_c"),
+        session, dict(slot.factors), slot.card or plan.card, slot.expected.ambient_c,
         run_said(slot.phone, slot.said), slot_id=slot_id, **more,
     )  # fmt: skip
 
@@ -56,20 +54,19 @@ def lane_on_the_spot(
     stated = {name: label(text, name) for name, text in factors.items() if name in NAMES and text.strip()}
     if "phone" not in stated:
         raise CannotRead("no phone is named", "say which phone it is", file="phone")
-    document = card_named(session, card_name)
-    if document is None:
+    card = card_named(session, card_name)
+    if card is None:
         raise CannotRead(f"there is no method card “{card_name}”", "choose one of the cards", file="card")
     charger = stated.get("charger", "")
     said = f"{stated['phone']} by wire" if charger in {"", WIRED} else f"{stated['phone']} on {charger}"
-    return lane(session, stated, document, ambient_c, said, **more)
+    return lane(session, stated, card, ambient_c, said, **more)
 
 
 def lane(
-    session: Session, factors: dict[str, str], card: dict[str, Any], ambient_c: float | None, said: str,
+    session: Session, factors: dict[str, str], card: Card, ambient_c: float | None, said: str,
     meter: str = "", probe: str = "", **more: Any,
 ) -> NewLane:  # fmt: skip
     """A lane with what to expect of its chain, and its instruments by label."""
-    method = card_of(card)
     used = {name: item_of(piece) for name, text in factors.items() if (piece := by_label(session, text)) is not None}
     phone = used.get("phone")
     chain = chain_of_kit(used, factors.get("place", "")) if _all_known(factors, used) else None
@@ -78,10 +75,10 @@ def lane(
     more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
     return NewLane(
         label=said,
-        factors={**factors, "method": method.name},
-        card=card_document(method),
-        case=case_document(used, ambient_c, meter_item, latest_check(session, meter)),
-        chain=chain_document(session, chain, phone, method, factors, ambient_c),
+        factors={**factors, "method": card.name},
+        card=card,
+        case=stated_case(used, ambient_c, meter_item, latest_check(session, meter)),
+        chain=expectation(session, chain, phone, card, factors, ambient_c),
         meter=meter,
         probe=probe,
         **more,
@@ -104,52 +101,32 @@ def _all_known(factors: dict[str, str], used: dict[str, Kit]) -> bool:
     return "phone" in used and (factors.get("charger", "") in {"", WIRED} or "charger" in used)
 
 
-def case_document(
+def stated_case(
     used: dict[str, Kit], ambient_c: float | None, meter: Kit | None, checked: MeterCheck | None = None
-) -> dict[str, Any]:
+) -> Case:
     """What a run of this kit states about battery, claim, room and meter."""
-    found: dict[str, Any] = {}
     phone, charger = used.get("phone"), used.get("charger")
+    found: dict[str, Any] = {"ambient_c": ambient_c, "claimed_w": getattr(charger, "claimed_w", None)}
     if isinstance(phone, Phone):
-        found |= {"capacity_mah": phone.capacity_mah, "nominal_v": phone.nominal_v}
-        if phone.battery_health is not None:
-            found["battery_health"] = phone.battery_health
-    if (claimed := getattr(charger, "claimed_w", None)) is not None:
-        found["claimed_w"] = claimed
-    if ambient_c is not None:
-        found["ambient_c"] = ambient_c
+        found |= {
+            "capacity_mah": phone.capacity_mah, "nominal_v": phone.nominal_v, "battery_health": phone.battery_health,
+        }  # fmt: skip
     if isinstance(meter, Meter):
         gain = (
             meter.gain_percent if checked is None else gain_after(checked.deviation_percent, checked.expanded_percent)
         )
         known = None if gain is None else round(gain, 4)
         found["meter"] = {"gain_percent": known, "counts_v": meter.counts_v, "counts_a": meter.counts_a}
-    return found
+    return Case.model_validate({name: value for name, value in found.items() if value is not None})
 
 
-def chain_document(
+def expectation(
     session: Session, chain: Chain | None, phone: Kit | None, card: Card, factors: dict[str, str],
     ambient_c: float | None,
-) -> dict[str, Any]:  # fmt: skip
-    """What is to be expected of a chain, as a lane keeps it; empty where it is not known."""
+) -> Expectation:  # fmt: skip
+    """What is to be expected of a chain; nothing where it is not known."""
     if chain is None or phone is None:
-        return {}
+        return Expectation()
     around = around_lane(card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient_c)
     piece: m.Kit | None = by_label(session, phone.label)
-    found = outlook(chain, around, None if piece is None else fitted_of(piece))
-    return outlook_document(found)
-
-
-def outlook_document(found: Outlook) -> dict[str, Any]:
-    """An outlook as it is kept."""
-    rows = slice(None, None, max(1, len(found.curve.minutes) // MOST_CURVE_ROWS))
-    curve = {k: [round(float(x), 3) for x in v[rows]] for k, v in asdict(found.curve).items()}
-    return {
-        "curve": curve,
-        "ribbon": {"step_min": found.ribbon.step_min, "watts": [round(float(w), 3) for w in found.ribbon.watts]},
-        "least_w": found.least_w,
-        "class_w": found.class_w,
-        "volts": found.volts,
-        "adapter_w": found.adapter_w,
-        "own_source": found.own_source,
-    }
+    return Expectation.of(outlook(chain, around, None if piece is None else fitted_of(piece)))

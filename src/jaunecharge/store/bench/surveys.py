@@ -11,9 +11,8 @@ from sqlalchemy.orm import Session
 from ...core.arrays import Array
 from ...core.bench import by_hand
 from ...core.factors import WIRED
-from ...core.log import MeterSpec, idle_level, is_phone
+from ...core.log import idle_level, is_phone
 from ...core.reading import Spot, spot
-from ...formats.case import Case
 from .. import bench_models as b
 from ..runs.runs import get_run, load_log
 from .ending import entered_of
@@ -88,7 +87,6 @@ def _spot(lane: b.Lane, rows: Sequence[tuple[float, float]]) -> Spot | None:
     time_s, watts = (np.array(column) for column in zip(*rows, strict=True))
     before = time_s < lane.placed_s - 1.0
     idle = idle_level(time_s[before], watts[before])
-    stated: MeterSpec | None = None
-    if "meter" in lane.case:
-        stated = Case.model_validate(lane.case).conditions().meter
+    case = lane.case
+    stated = case.conditions().meter if "meter" in case.model_fields_set else None
     return spot(time_s, watts, lane.placed_s, stated, None if idle is None else idle.watts)

@@ -3,7 +3,6 @@
 import datetime as dt
 import uuid
 from dataclasses import replace
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
@@ -12,7 +11,7 @@ from sqlalchemy.orm import Session
 from ...core.kit import Flaw, Flawed
 from ...core.labels import label
 from ...core.plan import READY, Card
-from ...formats.card import card_document, card_of
+from ...documents.card import card_document, card_of
 from .. import models as m
 from ..errors import ChangedMeanwhile, NotThere
 
@@ -36,13 +35,13 @@ def get_card(session: Session, card_id: uuid.UUID) -> m.MethodCard:
     return found
 
 
-def card_named(session: Session, name: str) -> dict[str, Any] | None:
-    """The document of a card by its name, as it is now: to be kept with a run. None where there is none."""
+def card_named(session: Session, name: str) -> Card | None:
+    """A card by its name, as it is now: to be kept with a run. None where there is none."""
     ready = next((c for c in READY if c.name.lower() == name.strip().lower()), None)
     if ready is not None:
-        return card_document(ready)
+        return ready
     own = session.scalar(select(m.MethodCard).where(func.lower(m.MethodCard.name) == name.strip().lower()))
-    return None if own is None else own.facts
+    return None if own is None else card_of(own.facts)
 
 
 def add_card(session: Session, card: Card, by: str) -> m.MethodCard:

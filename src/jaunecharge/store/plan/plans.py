@@ -28,11 +28,10 @@ from ...core.schedule import (
     pace_said,
     refuse_impossible,
 )
-from ...formats.card import card_document, card_of
-from ...formats.choice import PlanChoice, PlanWishes
+from ...documents.expected_run import ExpectedRun
 from .. import models as m
 from ..errors import ChangedMeanwhile, NotThere
-from .work import NewPlan, expected_document, placed, seen, worked_out
+from .work import NewPlan, placed, seen, worked_out
 
 RESTARTS_AT_ONCE = 20
 SECONDS_FOR_THE_END = 5.0
@@ -73,9 +72,9 @@ def add_plan(session: Session, new: NewPlan) -> m.Plan:
     made = m.Plan(
         id=uuid.uuid4(),
         question=label(new.question, "question") or "What is to be found out?",
-        card=card_document(new.card),
-        choice=new.choice.model_dump(mode="json"),
-        wishes=new.wishes.model_dump(mode="json"),
+        card=new.card,
+        choice=new.choice,
+        wishes=new.wishes,
         findings=findings,
         schedule={},
         changes=[],
@@ -116,7 +115,7 @@ def _new_slot(plan_id: uuid.UUID, position: int, run: Planned, plan: Plan) -> m.
         phone=run.turn.phone,
         said=run.cell.said,
         factors=dict(run.cell.factors),
-        expected=expected_document(run.expected),
+        expected=ExpectedRun.of(run.expected),
         drain_min=plan.drains[run.turn.phone],
         cool_min=plan.cools[run.turn.phone],
         state="planned",
@@ -166,7 +165,7 @@ def slots_of(session: Session, plan_id: uuid.UUID) -> list[m.Slot]:
 
 def problem_of(session: Session, plan: m.Plan, slots: list[m.Slot]) -> Problem:
     """What a plan has to schedule, all its slots as if nothing had begun."""
-    wishes, choice = PlanWishes.model_validate(plan.wishes), PlanChoice.model_validate(plan.choice)
+    wishes, choice = plan.wishes, plan.choice
     sequences: dict[str, list[str]] = {}
     for s in sorted(slots, key=lambda s: s.position):
         sequences.setdefault(s.phone, []).append(str(s.id))
@@ -202,7 +201,7 @@ def left_of(session: Session, plan: m.Plan, now: dt.datetime) -> Problem | None:
 
 def _learn(session: Session, plan: m.Plan, slots: list[m.Slot]) -> None:
     """Give what is planned the drains and cool-downs that are known by now, and say what they rest on."""
-    _, drains, cools = seen(session, card_of(plan.card))
+    _, drains, cools = seen(session, plan.card)
     forecast = plan.findings
     known_drains = {p: learned(t, drains.get(p, [])) for p, t in forecast["drain_forecast"].items()}
     known_cools = {p: learned(t, cools.get(p, [])) for p, t in forecast["cool_forecast"].items()}
@@ -308,9 +307,7 @@ def change_plan(session: Session, plan_id: uuid.UUID, revision: int, new: NewPla
         session.add(_new_slot(plan.id, position, run, made))
         position += 1
     plan.question = label(new.question, "question") or plan.question
-    plan.card, plan.choice, plan.wishes = (
-        card_document(new.card), new.choice.model_dump(mode="json"), new.wishes.model_dump(mode="json"),
-    )  # fmt: skip
+    plan.card, plan.choice, plan.wishes = new.card, new.choice, new.wishes
     plan.findings = findings
     session.flush()
     reschedule(session, plan, now, "the plan was changed" if kept else "", new.by)

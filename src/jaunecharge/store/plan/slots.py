@@ -9,7 +9,6 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
 from ...core.plan import Happened, Happening, happens, run_said, slot_filled_by
-from ...formats.card import card_of
 from .. import models as m
 from ..errors import NotThere
 from .plans import for_change, open_slots, reschedule, slots_of
@@ -182,15 +181,15 @@ def fill_slot(
     plan = for_change(session, slot.plan_id)
     if slot.state != "done":
         _remember(slot)
-        minutes = float(run.summary.get("ribbon", {}).get("minutes") or slot.expected["minutes"])
+        minutes = run.summary.ribbon.minutes or slot.expected.minutes
         began = slot.began_at or run.started_at or now - dt.timedelta(minutes=minutes)
         slot.state = "done"
         slot.began_at, slot.start_at = began, began
         slot.ended_at = slot.end_at = began + dt.timedelta(minutes=minutes)
     slot.run_id = run.id
     run.card = slot.card or plan.card
-    if card_of(run.card).name != run.factors.get("method"):
-        run.factors = {**run.factors, "method": card_of(run.card).name}
+    if run.card is not None and run.card.name != run.factors.get("method"):
+        run.factors = {**run.factors, "method": run.card.name}
     session.flush()
     if replan:
         reschedule(session, plan, now)

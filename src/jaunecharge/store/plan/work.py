@@ -6,7 +6,6 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 from zoneinfo import ZoneInfo
 
-import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -17,7 +16,6 @@ from ...core.kit import Adapter, Cable, Case, Phone, as_charger, transmits
 from ...core.plan import (
     Card,
     Choice,
-    Expected,
     Happened,
     KnownBefore,
     Placed,
@@ -38,7 +36,7 @@ from ...core.plan import (
 )
 from ...core.schedule import Task, minutes_between
 from ...core.wording import an
-from ...formats.choice import PlanChoice, PlanWishes, refuse_many
+from ...documents.choice import PlanChoice, PlanWishes, refuse_many
 from .. import models as m
 from ..kit import fitted_of, get_piece, item_of, shelf
 
@@ -113,8 +111,8 @@ def seen(session: Session, card: Card) -> tuple[frozenset[str], dict[str, list[f
         select(m.Slot)
         .join(m.Plan, m.Plan.id == m.Slot.plan_id)
         .where(
-            m.Plan.card["start"].astext == card.start,
-            m.Plan.card["end"].astext == card.end,
+            m.Plan.card_json["start"].astext == card.start,
+            m.Plan.card_json["end"].astext == card.end,
             m.Slot.drained_at.is_not(None) | m.Slot.cool_at.is_not(None),
         )
     )
@@ -157,19 +155,6 @@ def worked_out(session: Session, new: NewPlan) -> tuple[Plan, Choice, dict[str, 
     return plan, choice, findings
 
 
-def expected_document(made: Expected) -> dict[str, Any]:
-    """What is expected of a run, as it is kept with its slot."""
-    found = asdict(replace(made, ribbon=None))  # type: ignore[arg-type]
-    band = made.ribbon
-    celsius = None if band.celsius is None else np.round(band.celsius, 2).tolist()
-    found["ribbon"] = {
-        "step_min": band.step_min, "watts": np.round(band.watts, 3).tolist(), "celsius": celsius,
-        "ticks": [{"percent": p, "minute": round(t, 2)} for p, t in band.ticks], "minutes": band.minutes,
-    }  # fmt: skip
-    found["to"] = {str(p): t for p, t in made.to.items()}
-    return found
-
-
 def happened(slot: m.Slot) -> Happened:
     """What has happened to a slot."""
     state: SlotState = slot.state  # type: ignore[assignment]
@@ -183,8 +168,8 @@ def placed(slot: m.Slot) -> Placed:
         phone=slot.phone,
         charger="" if slot.factors.get("charger") == WIRED else slot.factors.get("charger", ""),
         adapter=slot.factors.get("adapter", ""),
-        minutes=slot.expected["minutes"],
-        attended_min=slot.expected["attended_min"],
+        minutes=slot.expected.minutes,
+        attended_min=slot.expected.attended_min,
         drain_min=slot.drain_min,
         cool_min=slot.cool_min,
         said=run_said(slot.phone, slot.said),
@@ -207,8 +192,8 @@ def warmth_of(slots: list[m.Slot]) -> tuple[Moments, dict[str, str], dict[str, f
     return (
         {str(s.id): (minutes_between(first, begins), minutes_between(first, ends)) for s, begins, ends in timed},
         dict(zip(names, [placed(s).task.charger for s, *_ in timed], strict=True)),
-        {str(s.id): s.expected["pad_end_c"] - s.expected["ambient_c"] for s, *_ in timed},
-        {str(s.id): s.expected["pad_tau_min"] for s, *_ in timed},
+        {str(s.id): s.expected.pad_end_c - s.expected.ambient_c for s, *_ in timed},
+        {str(s.id): s.expected.pad_tau_min for s, *_ in timed},
     )
 
 

@@ -16,13 +16,13 @@ from ...core.log import (
     refuse_outside,
 )
 from ...core.units import MINUTE_S
-from ...formats.case import Case
+from ...documents.case import Case
 from .. import models as m
 from ..errors import ChangedMeanwhile, NotThere
 from ..kit import used_kit
 from ..plan.cards import card_named
 from .readings import keep_reading
-from .runs import _keep_heat, _keep_readings, case_of, get_run, load_log
+from .runs import _keep_heat, _keep_readings, get_run, load_log
 
 
 def for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
@@ -80,12 +80,12 @@ def change_run(
         run.factors = stated
     if case is not None:
         # A simulated run stays marked, whatever else is corrected.
-        case = case.model_copy(update={"simulated": case_of(run).simulated})
-        conditions = case.model_dump(exclude_none=True)
-        for name in sorted(conditions.keys() | run.conditions.keys()):
-            if conditions.get(name) != run.conditions.get(name):
-                correct(session, run, name, run.conditions.get(name), conditions.get(name), by)
-        run.conditions = conditions
+        case = case.model_copy(update={"simulated": run.case.simulated})
+        conditions, before = case.kept(), run.case.kept()
+        for name in sorted(conditions.keys() | before.keys()):
+            if conditions.get(name) != before.get(name):
+                correct(session, run, name, before.get(name), conditions.get(name), by)
+        run.case = case
     return read_anew(session, run)
 
 
@@ -135,7 +135,7 @@ def shift_run(
     if what != "check-ins" and heat is not None:
         session.execute(delete(m.Temperature).where(m.Temperature.run_id == run.id))
         session.execute(delete(m.Ambient).where(m.Ambient.run_id == run.id))
-        _keep_heat(session, run.id, heat.shifted(seconds), run.conditions.get("ambient_c"))
+        _keep_heat(session, run.id, heat.shifted(seconds), run.case.ambient_c)
     name = {"both": "clock of check-ins and temperatures"}.get(what, f"clock of {what}")
     correct(session, run, name, "as read", f"{seconds / MINUTE_S:+g} min", by)
     return read_anew(session, run)

@@ -25,7 +25,7 @@ def repeats_of(session: Session, run: m.Run) -> int:
         m.Run.factors == run.factors,
         m.Run.deleted_at.is_(None),
         m.Run.outcome != "void",
-        m.Run.conditions["simulated"].as_boolean().is_not(True),
+        m.Run.case_json["simulated"].as_boolean().is_not(True),
     )
     others = {str(key) for key in session.scalars(query)} - {str(run.id)}
     if not others:

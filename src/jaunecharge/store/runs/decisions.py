@@ -2,12 +2,11 @@
 
 import datetime as dt
 import uuid
-from dataclasses import asdict
-from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.reading import Decision, check_overruling
+from ...documents.decision import DecisionDocument
 from .. import models as m
 from ..errors import NotThere
 from .changes import for_change, read_anew
@@ -23,9 +22,7 @@ def overrule(session: Session, run_id: uuid.UUID, revision: int, decision: Decis
     """
     run = for_change(session, run_id, revision)
     check_overruling(decision, load_log(session, run).trace)
-    kept = {k: v for k, v in asdict(decision).items() if v is not None}
-    now = dt.datetime.now(dt.UTC).isoformat()
-    run.overrulings = [*run.overrulings, {"id": str(uuid.uuid4()), "at": now, **kept}]
+    run.decisions = (*run.decisions, DecisionDocument.of(decision, dt.datetime.now(dt.UTC)))
     return read_anew(session, run)
 
 
@@ -37,12 +34,9 @@ def set_aside(session: Session, run_id: uuid.UUID, revision: int, decision: uuid
     NotThere, ChangedMeanwhile, CannotRead
     """
     run = for_change(session, run_id, revision)
-    if not any(kept["id"] == str(decision) for kept in run.overrulings):
+    kept = run.decisions
+    if not any(one.id == decision for one in kept):
         raise NotThere(f"there is no decision {decision} on this run")
-    run.overrulings = [_marked(kept, aside, by) if kept["id"] == str(decision) else kept for kept in run.overrulings]
+    mark = {"undone_at": dt.datetime.now(dt.UTC) if aside else None, "undone_by": by if aside else ""}
+    run.decisions = (one.model_copy(update=mark) if one.id == decision else one for one in kept)
     return read_anew(session, run)
-
-
-def _marked(kept: dict[str, Any], aside: bool, by: str) -> dict[str, Any]:
-    without = {k: v for k, v in kept.items() if k not in {"undone_at", "undone_by"}}
-    return {**without, "undone_at": dt.datetime.now(dt.UTC).isoformat(), "undone_by": by} if aside else without

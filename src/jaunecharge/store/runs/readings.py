@@ -1,10 +1,8 @@
 """Readings of stored runs: what each rests on, and making them anew when the method has changed."""
 
 import uuid
-from dataclasses import asdict, fields, replace
-from typing import Any
+from dataclasses import asdict, replace
 
-from pydantic import TypeAdapter
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -12,20 +10,16 @@ from ...core.errors import CannotRead
 from ...core.factors import NO_ADAPTER, with_own_supply
 from ...core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
 from ...core.log import recording_of
-from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Decision, Limits, Reading, RunLog, read_run
-from ...formats.card import card_of
-from ...formats.case import Case
-from ...formats.kit import kit_of
-from ...formats.write.report import summary
+from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Reading, RunLog, read_run
+from ...documents.kit import kit_of
+from ...documents.run_summary import RunSummary
 from .. import models as m
 from ..settings import ratio
-
-_DECISION = TypeAdapter(Decision)
 
 
 def conditions_of(session: Session, run: m.Run) -> Conditions:
     """All that a reading of a run rests on besides its log."""
-    stated = Case.model_validate(run.conditions).conditions()
+    stated = run.case.conditions()
     # A pack may feed a phone by its coil, or by wire in an adapter's place.
     feeds = [kit for factor in ("charger", "adapter") if (kit := kit_used(run, factor)) is not None]
     source = next((kit for kit in feeds if kit.kind in OWN_SOURCE), None)
@@ -36,30 +30,23 @@ def conditions_of(session: Session, run: m.Run) -> Conditions:
         source_wh=source.rated_wh if isinstance(source, Pack) else None,
         ratio=ratio(session) or USUAL_RATIO,
         phone_limit_w=_phone_limit(run),
-        overrulings=tuple(decision_of(kept) for kept in run.overrulings if "undone_at" not in kept),
+        overrulings=tuple(d.decision() for d in run.decisions if d.undone_at is None),
         method_start=_method_start(run),
     )
-
-
-def decision_of(kept: dict[str, Any]) -> Decision:
-    """A reader's decision as the core takes it."""
-    names = [f.name for f in fields(Decision)]
-    made: Decision = _DECISION.validate_python({name: kept[name] for name in names if name in kept})
-    return made
 
 
 def _limits(run: m.Run) -> Limits:
     """What is known of the phone's charge limit: what its card says, and whether somebody ticked that on the bench."""
     if run.card is None:
         return ""
-    if card_of(run.card).limits == "left on":
+    if run.card.limits == "left on":
         return "left on"
-    ticked = (run.bench or {}).get("setup", {}).get("settings")
-    return "seen off" if ticked is not None and not ticked.get("skipped") else "off"
+    ticked = run.bench.setup.get("settings") if run.bench is not None else None
+    return "seen off" if ticked is not None and not ticked.skipped else "off"
 
 
 def _method_start(run: m.Run) -> tuple[float, float] | None:
-    return None if run.card is None else card_of(run.card).start_window
+    return None if run.card is None else run.card.start_window
 
 
 def _phone_limit(run: m.Run) -> float | None:
@@ -118,7 +105,7 @@ def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
     CannotRead
     """
     reading = reading_of(session, run, log)
-    run.summary = summary(reading)
+    run.summary = RunSummary.of(reading)
     run.recording = asdict(recording_of(log.trace, log.readings, reading.placed_s))
     run.reader_version = READER_VERSION
     return reading
@@ -145,6 +132,6 @@ def read_stale(session: Session, run: m.Run, log: RunLog) -> None:
     try:
         keep_reading(session, run, log)
     except CannotRead as error:
-        run.summary = {**run.summary, "kept_old": str(error)}
+        run.summary_json = {**run.summary_json, "kept_old": str(error)}
         run.reader_version = READER_VERSION
     session.flush()

@@ -12,8 +12,8 @@ from ...core.forecast import Row
 from ...core.kit import Meter
 from ...core.plan import stated
 from ...core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
-from ...formats.case import Case
-from ...formats.kit import facts_of
+from ...documents.case import Case
+from ...documents.kit import facts_of
 from ...formats.read.assemble import Part, assemble
 from ...formats.read.source import examine
 from ...formats.read.understanding import understand

@@ -25,9 +25,9 @@ from ...core.log import (
     make_check_ins,
     unmetered,
 )
+from ...core.plan import Card
 from ...core.reading import RunLog
-from ...formats.card import card_of
-from ...formats.case import Case
+from ...documents.case import Case
 from ...formats.read.source import READER
 from .. import models as m
 from ..errors import NotThere
@@ -66,7 +66,7 @@ class NewRun:
     by: str = ""
     remarks: tuple[str, ...] = ()
     rehearsal: dict[str, Any] | None = None
-    card: dict[str, Any] | None = None
+    card: Card | None = None
 
 
 def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -> m.Run:
@@ -86,14 +86,14 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
         kit=used_kit(session, factors),
         card=new.card or card_named(session, factors.get("method", "")),
         rehearsal=new.rehearsal,
-        conditions=new.case.model_dump(exclude_none=True),
+        case=new.case,
         origin=new.origin,
         started_at=new.started_at,
         zone=new.zone,
         cleaned={"duplicates": trace.cleaned.duplicates, "reordered": trace.cleaned.reordered},
         remarks=list(new.remarks),
         samples=len(trace.time_s) if trace.metered else 0,
-        overrulings=[],
+        decisions=(),
         created_by=new.by,
     )
     session.add(run)
@@ -216,7 +216,7 @@ def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
         surfaces.append(Surface(position, np.array([t for t, _ in at]), np.array([c for _, c in at])))
     seconds, celsius = copy_out(session, "ambients", ("t_s", "celsius"), run.id)
     ambient = Surface("ambient", seconds, celsius) if len(seconds) else None
-    typed = run.conditions.get("ambient_c")
+    typed = run.case.ambient_c
     if ambient is None and typed is not None:
         ambient = Surface("ambient", np.array([rows[0].t_s]), np.array([typed]))
     return HeatLog(tuple(surfaces), ambient)
@@ -224,12 +224,7 @@ def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
 
 def is_spot(run: m.Run) -> bool:
     """Whether a run is a spot check."""
-    return run.card is not None and card_of(run.card).is_spot
-
-
-def case_of(run: m.Run) -> Case:
-    """What was stated about a run."""
-    return Case.model_validate(run.conditions)
+    return run.card is not None and run.card.is_spot
 
 
 def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.File]]:
@@ -263,7 +258,7 @@ def known_phones(session: Session) -> list[KnownPhone]:
         if piece.kind == "phone"
     }
     for run in list_runs(session):
-        label, case = run.factors.get("phone"), case_of(run)
+        label, case = run.factors.get("phone"), run.case
         if label and label.lower() not in found:
             found[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
     return list(found.values())

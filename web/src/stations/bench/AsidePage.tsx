@@ -1,3 +1,4 @@
+import { queries } from '../../api/queries'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { api, taken, type Shape } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
@@ -5,7 +6,7 @@ import { whenAt } from '../../ui/times'
 
 /** Readings that were sent and could not be stored: what they were and why, to be saved or let go. */
 export function AsidePage() {
-  const aside = useQuery({ queryKey: ['aside'], queryFn: async () => taken(await api.GET('/api/bench/aside')) })
+  const aside = useQuery(queries.aside())
   const forget = useMutation({
     mutationFn: async () => taken(await api.DELETE('/api/bench/aside')),
     onSuccess: () => void aside.refetch(),

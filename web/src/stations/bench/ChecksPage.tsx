@@ -1,3 +1,4 @@
+import { queries } from '../../api/queries'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
@@ -20,7 +21,7 @@ export function ChecksPage() {
   const [known, setKnown] = useState('10')
   const [sure, setSure] = useState('1')
   const [pairs, setPairs] = useState<[string, string][]>([['', ''], ['', ''], ['', '']])
-  const list = useQuery({ queryKey: ['meter checks'], queryFn: async () => taken(await api.GET('/api/meter-checks')) })
+  const list = useQuery(queries.meterChecks())
   const load = other === LOAD
   const asked = (label: string) => Boolean(meters.find((m) => m.label === label)?.fields.address)
   const canRead = asked(meter) && (load || asked(other))

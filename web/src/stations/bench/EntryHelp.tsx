@@ -1,10 +1,10 @@
+import { queries } from '../../api/queries'
 import { useQuery } from '@tanstack/react-query'
 import type { RefObject } from 'react'
-import { benchApi } from '../../api/bench'
 
 /** What the entry line takes, from the parser itself. */
 export function EntryHelp({ ref }: { ref: RefObject<HTMLDialogElement | null> }) {
-  const help = useQuery({ queryKey: ['entry help'], staleTime: Infinity, queryFn: benchApi.help })
+  const help = useQuery(queries.entryHelp())
   return (
     <dialog ref={ref} className="modal" aria-label="help of the line">
       <div className="modal-box max-w-lg">

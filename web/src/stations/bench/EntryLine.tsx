@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { echoOf, type Echo } from '../../api/bench'
 import { outbox, type Arrived, type Outbox } from '../../api/outbox'
 import { useWaiting } from '../../api/useBench'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { OnTheWay } from './OnTheWay'
 
 const REST_MS = 120

@@ -1,11 +1,12 @@
+import { queries } from '../../api/queries'
 import { useQuery } from '@tanstack/react-query'
-import { benchApi, type Lane } from '../../api/bench'
+import type { Lane } from '../../api/bench'
 import { ProblemLine } from '../../ui/Problem'
 
 /** The code that brings this one lane onto a phone in the hand. */
 export function HandLink({ lane }: { lane: Lane }) {
   const { id, name } = lane.view
-  const link = useQuery({ queryKey: ['lane link', id], queryFn: () => benchApi.link(id) })
+  const link = useQuery(queries.laneLink(id))
   if (link.error) return <ProblemLine error={link.error} />
   if (!link.data) return null
   return (

@@ -6,8 +6,8 @@ import { POSITIONS } from '../../api/rules'
 import { Outbox } from '../../api/outbox'
 import { useBench, useSecond, useWaiting } from '../../api/useBench'
 import { degreesText } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
-import { apart } from './axis'
+import { useSettings } from '../../reader/settings'
+import { apart } from '../../ui/times'
 
 const DELETE = 'delete'
 const KINDS = ['%', '°', 'W', 'V', 'A', 'note'] as const

@@ -1,8 +1,8 @@
 import { laneNow, type Lane } from '../../api/bench'
 import { heatColour } from '../../ribbon/heat'
 import { degreesText } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
-import { apart } from './axis'
+import { useSettings } from '../../reader/settings'
+import { apart } from '../../ui/times'
 
 /** What a lane shows in figures: its letter, percentage with its age, watts, heat, phase. */
 export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: boolean; chosen: boolean; onChoose: () => void }) {

@@ -1,9 +1,10 @@
+import { queries } from '../../api/queries'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { benchApi, laneNow, type Lane } from '../../api/bench'
 import { ProblemLine } from '../../ui/Problem'
 import { clock } from '../../ui/format'
-import { apart } from './axis'
+import { apart } from '../../ui/times'
 
 const FIXED = new Set(['percent', 'celsius', 'meter', 'phone watts', 'note'])
 
@@ -11,11 +12,7 @@ const FIXED = new Set(['percent', 'celsius', 'meter', 'phone watts', 'note'])
 export function LaneLog({ lane }: { lane: Lane }) {
   const { view } = lane
   const newest = view.entries[0]
-  const log = useQuery({
-    queryKey: ['lane log', view.id, newest?.id, newest?.said, newest?.undone, view.alarms.length, view.state],
-    placeholderData: (before) => before,
-    queryFn: () => benchApi.log(view.id),
-  })
+  const log = useQuery(queries.laneLog(view.id, [newest?.id, newest?.said, newest?.undone, view.alarms.length, view.state]))
   const [fixing, setFixing] = useState<{ id: string; line: string } | null>(null)
   const fix = useMutation({
     mutationFn: ({ id, line }: { id: string; line: string }) => benchApi.fix(view.id, id, line),

@@ -2,7 +2,8 @@ import { laneNow, type Lane } from '../../api/bench'
 import { Ribbon } from '../../ribbon/Ribbon'
 import type { RibbonData } from '../../ribbon/geometry'
 import { duration } from '../../ui/format'
-import { apart, fromNow, nowX, toCome, xAt, type Axis } from './axis'
+import { apart } from '../../ui/times'
+import { fromNow, nowX, toCome, xAt, type Axis } from './axis'
 import { ghostOutline } from './ghost'
 
 /** Steps that a lane's ribbon is drawn with at most: some pixels each, and an outline that does not grow with the hours. */

@@ -1,3 +1,4 @@
+import { queries } from '../../api/queries'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useNavigate, useSearchParams } from 'react-router'
@@ -8,7 +9,7 @@ import { useSlot } from '../../api/usePlans'
 import { Figure } from '../../ui/Figure'
 import { inCelsius } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { momentAt } from '../../ui/times'
 import { ChainFields } from './ChainFields'
 import { Choice } from './Choice'
@@ -179,7 +180,7 @@ const addressed = (pieces: Kit[]) => Object.fromEntries(pieces.map((k) => [k.lab
 
 /** Runs of the plan that can be started now: nothing of them is typed again. */
 function FromPlan({ onSlot }: { onSlot: (id: string) => void }) {
-  const next = useQuery({ queryKey: ['plans', 'next'], queryFn: benchApi.next })
+  const next = useQuery(queries.nextSlots())
   const open = next.data ?? []
   if (open.length === 0) return null
   return (

@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/react-query'
 import { benchApi, laneNow, type Lane } from '../../api/bench'
 import { outbox } from '../../api/outbox'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 
 const MARK: Record<string, LucideIcon> = { open: Circle, seen: CircleDot, ticked: Check, skipped: Minus }
 const SAID: Record<string, string> = { open: 'to do', seen: 'seen by the instruments', ticked: 'done', skipped: 'skipped' }

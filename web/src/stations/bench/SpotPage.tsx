@@ -1,3 +1,4 @@
+import { queries } from '../../api/queries'
 import { useState } from 'react'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
@@ -6,13 +7,13 @@ import { NO_CASE } from '../../api/rules'
 import { benchApi } from '../../api/bench'
 import { outbox } from '../../api/outbox'
 import { useKit } from '../../api/useKit'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useKeys } from '../../ui/useKeys'
 import { ProblemLine } from '../../ui/Problem'
 import { ChainFields } from './ChainFields'
 import { Choice } from './Choice'
 import { OnTheWay } from './OnTheWay'
-import { SpotTable } from './SpotTable'
+import { SpotTable } from '../../shared/SpotTable'
 
 const MINUTES = ['1', '2', '3', '5']
 const STANDINS = ['60', '120']
@@ -32,12 +33,7 @@ export function SpotPage() {
   const [meter, setMeter] = useState<string | null>(null)
   const [practice, setPractice] = useState('')
   const usedMeter = meter ?? meters.find((k) => k.fields.address)?.label ?? ''
-  const found = useQuery({
-    queryKey: ['spot', survey],
-    enabled: survey !== '',
-    refetchInterval: LIVE_MS,
-    queryFn: async () => taken(await api.GET('/api/spot-checks/{survey}', { params: { path: { survey } } })),
-  })
+  const found = useQuery(queries.spot(survey, LIVE_MS))
   const rows = found.data?.rows ?? []
   const open = rows.find((r) => r.state !== 'closed')
   const begin = useMutation({

@@ -69,11 +69,3 @@ export function toCome(lane: Lane, until: number): number[] {
   for (let at = due.at_s; at <= end + 1 && found.length < 200; at += interval_min * 60) found.push(at)
   return found
 }
-
-/** Age or distance of a moment in words: 7 s, 4 min, 2 h 10. */
-export function apart(seconds: number): string {
-  const size = Math.abs(seconds)
-  if (size < 90) return `${String(Math.round(size))} s`
-  const minutes = Math.round(size / 60)
-  return minutes < 100 ? `${String(minutes)} min` : `${String(Math.floor(minutes / 60))} h ${String(minutes % 60).padStart(2, '0')}`
-}

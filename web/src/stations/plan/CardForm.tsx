@@ -4,7 +4,7 @@ import { asProblem, type Shape } from '../../api/client'
 import { useCardChanges, type Card } from '../../api/useMethod'
 import { inCelsius, inDegrees } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 
 type Facts = Shape['Card']
 

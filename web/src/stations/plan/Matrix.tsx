@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import type { Kit } from '../../api/useKit'
 import { duration } from '../../ui/format'
-import { piecesFor } from '../shelf/choice'
+import { piecesFor } from '../../shared/pieces'
 import { toggled, withCell, type Draft } from './draft'
 import { Levels } from './Levels'
 import { Chip, Row } from './rows'

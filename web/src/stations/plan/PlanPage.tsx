@@ -5,7 +5,7 @@ import { usePlan, usePlanChanges, usePlans, type Plan } from '../../api/usePlans
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
-import { versusPath } from '../versus/compared'
+import { versusPath } from '../../shared/paths'
 import { Lanes } from './Lanes'
 import { PlanList } from './PlanList'
 import { SlotPanel } from './SlotPanel'

@@ -5,7 +5,7 @@ import { usePlanChanges } from '../../api/usePlans'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { degreesText, duration } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { clockAt, forField, inZone, momentAt } from '../../ui/times'
 
 const SAID: Record<Happening, string> = {

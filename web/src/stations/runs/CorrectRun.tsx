@@ -1,9 +1,10 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useEffect, useRef, useState } from 'react'
 import { api, taken, type Shape } from '../../api/client'
 import { degreesText } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings, type Degrees } from '../../ui/settings'
+import { useSettings, type Degrees } from '../../reader/settings'
 import { useSay } from '../../ui/Undo'
 import { caseOf, notNumbers, RunFields, type Stated } from './RunFields'
 import { ShiftFields } from './ShiftFields'
@@ -30,7 +31,7 @@ const checkinText = (run: Shape['RunShape']) =>
 /** Putting right what was stated or read; the first values are kept, and the step can be undone. */
 export function CorrectRun({ run, onClose }: { run: Shape['RunShape']; onClose: () => void }) {
   const dialog = useRef<HTMLDialogElement>(null)
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
   const { degrees } = useSettings()
   const [before] = useState(() => statedOf(run, degrees))
@@ -51,7 +52,7 @@ export function CorrectRun({ run, onClose }: { run: Shape['RunShape']; onClose: 
           body: { revision: row.revision, text, reference: 'after placing' },
         }),
       )
-    await queries.invalidateQueries()
+    await changed()
     return row.revision
   }
   const save = useMutation({

@@ -1,19 +1,20 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useRef } from 'react'
 import { api, taken } from '../../api/client'
 import { useDeletedRuns } from '../../api/useDeletedRuns'
 import { ProblemLine } from '../../ui/Problem'
-import { Simulated } from './Simulated'
+import { Simulated } from '../../shared/Simulated'
 
 /** A way back to runs that were deleted, as long as there are any. */
 export function DeletedRuns() {
   const deleted = useDeletedRuns()
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const dialog = useRef<HTMLDialogElement>(null)
   const back = useMutation({
     mutationFn: async (id: string) =>
       taken(await api.POST('/api/runs/{run_id}/restored', { params: { path: { run_id: id } } })),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: changed,
   })
   if (!deleted.data?.length) return null
   return (

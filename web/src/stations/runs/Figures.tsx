@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import { duration } from '../../ui/format'
 import { HowSign } from '../../ui/HowSign'
-import { figureKey, kept } from './words'
+import { figureKey, kept } from '../../shared/words'
 
 interface Props {
   run: Shape['RunShape']

@@ -1,7 +1,7 @@
 import { useCallback } from 'react'
 import { api, asProblem, sayProblem, taken, type Shape } from '../../api/client'
 import { degreesText } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useUnderstood } from './useUnderstood'
 
 type Understood = Shape['HeatTextShape']

@@ -7,11 +7,11 @@ import { degreesText, duration } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { dateAt } from '../../ui/times'
 import { useKeys } from '../../ui/useKeys'
 import { SortHead, useSorted } from '../../ui/useSorted'
-import { Simulated } from './Simulated'
+import { Simulated } from '../../shared/Simulated'
 import { RunsTabs } from './RunsTabs'
 
 type Row = Shape['ThrottleRow']

@@ -3,12 +3,12 @@ import type { Shape } from '../../api/client'
 import { PHASE_WORDS, phaseKey } from '../../charts/PhaseStrip'
 import { degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings, type Degrees } from '../../ui/settings'
+import { useSettings, type Degrees } from '../../reader/settings'
 import { causeSaid, dipKey } from './causes'
 import { DecideDip, MovePhase } from './Decide'
 import { foldsOf, rangeText } from './folds'
 import { useDecide } from './useDecide'
-import { kept } from './words'
+import { kept } from '../../shared/words'
 
 interface Props {
   run: Shape['RunShape']

@@ -1,10 +1,11 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useState, type FormEvent } from 'react'
 import { api, taken, type Shape } from '../../api/client'
 import { useBenchSettings } from '../../api/useBenchSettings'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
-import { kept } from './words'
+import { kept } from '../../shared/words'
 
 interface Props {
   run: Shape['RunShape']
@@ -51,13 +52,13 @@ export function OutputPanel({ run, output, judged }: Props) {
 
 /** The ratio that is used, and a way to take this run as the reference. */
 function Reference({ run, output, judged }: Props) {
-  const queries = useQueryClient()
+  const changed = useChanged('reference')
   const say = useSay()
   const settings = useBenchSettings()
   const [watts, setWatts] = useState(output.claimed_w?.toString() ?? '15')
   const [open, setOpen] = useState(false)
   const revision = settings.data?.reference.revision ?? judged.reference_revision
-  const refresh = () => queries.invalidateQueries()
+  const refresh = changed
   const drop = async (at: number) => {
     taken(await api.DELETE('/api/settings/reference', { params: { query: { revision: at } } }))
     await refresh()

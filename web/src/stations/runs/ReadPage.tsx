@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useCallback, useEffect, useEffectEvent, useRef, useState, type DragEvent } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { api, type Shape } from '../../api/client'
@@ -7,7 +8,7 @@ import { sendFile } from '../../api/sendFile'
 import { useSlot } from '../../api/usePlans'
 import { ProblemLine } from '../../ui/Problem'
 import { inDegrees } from '../../ui/format'
-import { useSettings, type Degrees } from '../../ui/settings'
+import { useSettings, type Degrees } from '../../reader/settings'
 import { CheckInBox, useCheckIns } from './CheckInBox'
 import { FileCard } from './FileCard'
 import { HeatBox, useHeatText } from './HeatBox'
@@ -28,7 +29,7 @@ function firstRoles(gives: Role[], others: SentFile[]): Role[] {
 /** Reading a run from files: how they are understood, what is added by hand, then the reading. */
 export function ReadPage() {
   const navigate = useNavigate()
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const { degrees } = useSettings()
   const [files, setFiles] = useState<SentFile[]>([])
   const [stated, setStated] = useState(NOTHING_STATED)
@@ -109,7 +110,7 @@ export function ReadPage() {
       )
     },
     onSuccess: async (id) => {
-      await queries.invalidateQueries()
+      await changed()
       await navigate(`/runs/${id}`)
     },
     onSettled: () => {

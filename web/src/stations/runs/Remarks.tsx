@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useRef, useState } from 'react'
 import { api, asProblem, byHeader, Refused, taken, type Shape } from '../../api/client'
 import { duration } from '../../ui/format'
@@ -7,11 +8,11 @@ import { useSay } from '../../ui/Undo'
 
 /** Notes and pictures of a run. */
 export function Remarks({ run }: { run: Shape['RunShape'] }) {
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
   const [text, setText] = useState('')
   const picture = useRef<HTMLInputElement>(null)
-  const refresh = () => queries.invalidateQueries({ queryKey: ['run', run.id] })
+  const refresh = changed
   const note = useMutation({
     mutationFn: async () =>
       taken(await api.POST('/api/runs/{run_id}/notes', { params: { path: { run_id: run.id } }, body: { text } })),

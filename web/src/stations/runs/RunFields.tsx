@@ -5,7 +5,7 @@ import { useKit, type KitKind } from '../../api/useKit'
 import { useMethod } from '../../api/useMethod'
 import { usePhones } from '../../api/usePhones'
 import { inCelsius } from '../../ui/format'
-import { useSettings, type Degrees } from '../../ui/settings'
+import { useSettings, type Degrees } from '../../reader/settings'
 
 export interface Stated {
   label: string

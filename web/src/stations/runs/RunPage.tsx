@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
@@ -13,12 +14,12 @@ import { useKeys } from '../../ui/useKeys'
 import { dipKey } from './causes'
 import { CorrectRun } from './CorrectRun'
 import { Figures } from './Figures'
-import { HabitsForm } from './HabitsForm'
+import { HabitsForm } from '../../shared/HabitsForm'
 import { Judgement } from './Judgement'
 import { OutputPanel } from './OutputPanel'
-import { Simulated } from './Simulated'
-import { versusPath } from '../versus/compared'
-import { chainLine, figureKey, kept } from './words'
+import { Simulated } from '../../shared/Simulated'
+import { versusPath } from '../../shared/paths'
+import { chainLine, figureKey, kept } from '../../shared/words'
 import { Remarks } from './Remarks'
 
 type Sentence = Shape['SentenceShape']
@@ -42,7 +43,7 @@ export function RunPage() {
 
 function Reading({ run }: { run: Shape['RunShape'] }) {
   const navigate = useNavigate()
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
   const [chosen, setChosen] = useState<string | null>(null)
   const [working, setWorking] = useState<string | null>(null)
@@ -58,7 +59,7 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
     ),
   )
   const params = { path: { run_id: run.id } }
-  const refresh = () => queries.invalidateQueries()
+  const refresh = changed
   const removed = useMutation({
     mutationFn: async () => taken(await api.DELETE('/api/runs/{run_id}', { params })),
     onSuccess: async () => {

@@ -3,10 +3,10 @@ import type { Shape } from '../../api/client'
 import { Ribbon } from '../../ribbon/Ribbon'
 import { degreesText, duration } from '../../ui/format'
 import { clockAt, dateAt, shortDate } from '../../ui/times'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useWidth } from '../../ui/useWidth'
-import { Simulated } from './Simulated'
-import { aroundOf, chainOf, Strong } from './words'
+import { Simulated } from '../../shared/Simulated'
+import { aroundOf, chainOf, Strong } from '../../shared/words'
 
 export type RowHeight = 'full' | 'medium' | 'slim'
 export const HEIGHTS: Record<RowHeight, number> = { full: 70, medium: 44, slim: 28 }

@@ -8,15 +8,15 @@ import { clock, inDegrees } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useKeys } from '../../ui/useKeys'
 import { SortButton, useSorted } from '../../ui/useSorted'
 import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
 import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
 import { RunsTabs } from './RunsTabs'
-import { versusPath } from '../versus/compared'
-import { chainOf } from './words'
+import { versusPath } from '../../shared/paths'
+import { chainOf } from '../../shared/words'
 
 type Row = Shape['RunRow']
 

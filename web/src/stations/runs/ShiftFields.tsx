@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { useState } from 'react'
 import { api, taken, type Shape } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
@@ -16,7 +17,7 @@ function minutesOf(typed: string): number | null {
 
 /** Check-ins, temperatures or both, put later or earlier by a stated time: they were on another clock. */
 export function ShiftFields({ run, onShifted }: { run: Shape['RunShape']; onShifted: () => void }) {
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
   const heat = run.summary.hottest_c !== null
   const choices: What[] = [...(run.checkins.length > 0 ? ['check-ins' as const] : []), ...(heat ? ['temperatures' as const] : []), ...(heat && run.checkins.length > 0 ? ['both' as const] : [])]
@@ -25,7 +26,7 @@ export function ShiftFields({ run, onShifted }: { run: Shape['RunShape']; onShif
   const minutes = minutesOf(typed)
   const shifted = async (by: number, revision: number) => {
     const row = taken(await api.POST('/api/runs/{run_id}/shifted', { params: { path: { run_id: run.id } }, body: { revision, what, minutes: by } }))
-    await queries.invalidateQueries()
+    await changed()
     return row.revision
   }
   const shift = useMutation({

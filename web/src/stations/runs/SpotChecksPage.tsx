@@ -1,17 +1,17 @@
+import { queries } from '../../api/queries'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { api, taken } from '../../api/client'
 import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
-import { SpotTable } from '../bench/SpotTable'
+import { SpotTable } from '../../shared/SpotTable'
 import { RunsTabs } from './RunsTabs'
 
 /** All spot checks that were made: minutes of watts, kept apart from runs. */
 export function SpotChecksPage() {
-  const checks = useQuery({ queryKey: ['spot checks'], queryFn: async () => taken(await api.GET('/api/spot-checks')) })
+  const checks = useQuery(queries.spotChecks())
   const [filter, setFilter] = useState('')
   const [measuredOnly, setMeasuredOnly] = useState(true)
   const field = useRef<HTMLInputElement>(null)

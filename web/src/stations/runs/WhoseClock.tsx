@@ -1,5 +1,6 @@
+import { queries } from '../../api/queries'
 import { useQuery } from '@tanstack/react-query'
-import { api, taken, type Shape } from '../../api/client'
+import type { Shape } from '../../api/client'
 import type { SentFile } from './files'
 
 type Clock = Shape['ClockOfFile']
@@ -14,12 +15,7 @@ export const usesOf = (files: SentFile[]): Shape['FileUse'][] =>
 export function useClocks(files: SentFile[]): Map<string, Clock> {
   const uses = usesOf(files).map((u) => ({ ...u, whose: null }))
   const ready = uses.length > 1 && uses.some((u) => u.roles.includes('meter')) && !files.some((f) => f.waiting || (f.understanding?.problems.length ?? 0) > 0)
-  const found = useQuery({
-    queryKey: ['clocks', uses],
-    enabled: ready,
-    retry: false,
-    queryFn: async () => taken(await api.POST('/api/clocks', { body: { files: uses, placed_s: null } })),
-  })
+  const found = useQuery(queries.clocks(uses, ready))
   return new Map((ready ? (found.data ?? []) : []).map((c) => [c.upload, c]))
 }
 

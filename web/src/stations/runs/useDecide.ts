@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { api, taken, type Shape } from '../../api/client'
 import { useSay } from '../../ui/Undo'
 
@@ -6,9 +7,9 @@ type Decision = Omit<Shape['NewDecision'], 'revision' | 'why'> & { why?: string 
 
 /** Deciding otherwise about a dip or a phase of a run, and undoing that. */
 export function useDecide(run: Shape['RunShape']) {
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
-  const refresh = () => queries.invalidateQueries()
+  const refresh = changed
   const aside = async (id: string, revision: number, undone: boolean) => {
     const path = { run_id: run.id, decision_id: id }
     taken(await api.PUT('/api/runs/{run_id}/decisions/{decision_id}', { params: { path }, body: { revision, aside: undone } }))

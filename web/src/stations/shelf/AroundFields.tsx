@@ -1,9 +1,9 @@
 import type { ChainChoice } from '../../api/useChain'
-import { piecesFor } from './choice'
+import { piecesFor } from '../../shared/pieces'
 import type { Kit } from '../../api/useKit'
 import { Figure } from '../../ui/Figure'
 import { inCelsius, inDegrees } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { aroundFrom, AIRFLOWS, STATES } from './choice'
 import type { Choose } from './choice'
 

@@ -4,7 +4,7 @@ import { useCoverage, type Coverage } from '../../api/useCoverage'
 import type { Kit } from '../../api/useKit'
 import { clock, degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { NONE } from './choice'
 import type { Choose } from './choice'
 

@@ -3,7 +3,7 @@ import { area, line } from 'd3-shape'
 import type { Chain } from '../../api/useChain'
 import { MILESTONES } from '../../api/rules'
 import { clock, degreesText, duration } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useWidth } from '../../ui/useWidth'
 
 type Forecast = Chain['forecast']

@@ -5,7 +5,7 @@ import { asProblem, sayProblem, type Shape } from '../../api/client'
 import { useKitChanges, useKitKinds, useStandards, type Kit, type KitKind } from '../../api/useKit'
 import { degreesText } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../ui/settings'
+import { useSettings } from '../../reader/settings'
 import { useSay } from '../../ui/Undo'
 import { PlacesField, StandardsField } from './StandardsField'
 

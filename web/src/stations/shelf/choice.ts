@@ -1,8 +1,8 @@
 import type { Shape } from '../../api/client'
 import type { ChainChoice } from '../../api/useChain'
-import type { Kit, KitKind } from '../../api/useKit'
+import type { Kit } from '../../api/useKit'
+import { piecesFor, type Slot } from '../../shared/pieces'
 
-export type Slot = 'phone' | 'charger' | 'adapter' | 'cable' | 'case'
 /** Changes what the address says is chosen. */
 export type Choose = (changes: Record<string, string | null>) => void
 export type Around = Required<Shape['Around']>
@@ -10,18 +10,6 @@ export type Around = Required<Shape['Around']>
 export const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"] as const
 export const STATES = ['off', 'idle', 'in use'] as const
 const NONE = '-'
-const SLOTS: Record<Slot, KitKind[]> = {
-  phone: ['phone'],
-  charger: ['charger', 'pack', 'phone'],
-  adapter: ['adapter'],
-  cable: ['cable'],
-  case: ['case'],
-}
-
-/** The pieces that can stand in a slot of the chain. */
-export const piecesFor = (kit: Kit[], slot: Slot) =>
-  kit.filter((k) => SLOTS[slot].includes(k.kind) && (slot !== 'charger' || k.wireless))
-
 const number = (text: string | null, otherwise: number) => {
   const found = Number(text)
   return text === null || text === '' || Number.isNaN(found) ? otherwise : found

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState, type FormEvent } from 'react'
 import type { Shape } from '../../api/client'
 import { useClaim, type Compared, type Versus } from '../../api/useVersus'
 import { ProblemLine } from '../../ui/Problem'
-import { kept } from '../runs/words'
+import { kept } from '../../shared/words'
 import { sooner } from './Stack'
 
 const EXAMPLES = ['35 % faster', 'full 40 minutes sooner', '60 % in 45 minutes', '1.4 times as fast to 80 %', '20 % less time']

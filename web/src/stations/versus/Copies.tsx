@@ -1,4 +1,5 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../../api/useChanged'
 import { api, taken } from '../../api/client'
 import type { Versus } from '../../api/useVersus'
 import { ProblemLine } from '../../ui/Problem'
@@ -6,7 +7,7 @@ import { useSay } from '../../ui/Undo'
 
 /** Runs of those compared that are another one read twice: they may go. */
 export function Copies({ copies }: { copies: Versus['copies'] }) {
-  const queries = useQueryClient()
+  const changed = useChanged('run')
   const say = useSay()
   const removed = useMutation({
     mutationFn: async (copy: Versus['copies'][number]) => {
@@ -15,12 +16,12 @@ export function Copies({ copies }: { copies: Versus['copies'] }) {
       return copy
     },
     onSuccess: async (copy) => {
-      await queries.invalidateQueries()
+      await changed()
       say({
         text: `“${copy.label}” was deleted.`,
         undo: async () => {
           taken(await api.POST('/api/runs/{run_id}/restored', { params: { path: { run_id: copy.id } } }))
-          await queries.invalidateQueries()
+          await changed()
         },
       })
     },

@@ -5,7 +5,7 @@ import type { Versus } from '../../api/useVersus'
 import { levelAt } from '../../charts/level'
 import { clock } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
-import { kept } from '../runs/words'
+import { kept } from '../../shared/words'
 import { upper } from './compared'
 import { sooner } from './Stack'
 

@@ -1,6 +1,6 @@
 import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
-import { kept } from '../runs/words'
+import { kept } from '../../shared/words'
 import { upper } from './compared'
 
 type Effect = Shape['EffectShape']

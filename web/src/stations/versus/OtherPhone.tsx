@@ -4,7 +4,7 @@ import { useKit } from '../../api/useKit'
 import { useCarry, type Compared, type Versus } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { kept } from '../runs/words'
+import { kept } from '../../shared/words'
 
 interface Props {
   versus: Versus

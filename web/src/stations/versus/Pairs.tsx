@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react'
 import type { Pair, Versus } from '../../api/useVersus'
-import { kept, Strong } from '../runs/words'
+import { kept, Strong } from '../../shared/words'
 import { upper } from './compared'
 
 const SHOWN = 12

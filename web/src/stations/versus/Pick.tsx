@@ -7,9 +7,10 @@ import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { dateAt } from '../../ui/times'
-import { Simulated } from '../runs/Simulated'
-import { aroundOf, chainOf } from '../runs/words'
-import { versusPath, windowText } from './compared'
+import { Simulated } from '../../shared/Simulated'
+import { aroundOf, chainOf } from '../../shared/words'
+import { versusPath } from '../../shared/paths'
+import { windowText } from './compared'
 
 /** Where nothing is compared yet: what there is to compare, one click each. */
 export function Offered() {

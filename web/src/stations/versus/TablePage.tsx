@@ -6,8 +6,9 @@ import { usePhoneTable, usePlanDraft } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
-import { kept } from '../runs/words'
-import { versusPath, windowText } from './compared'
+import { kept } from '../../shared/words'
+import { versusPath } from '../../shared/paths'
+import { windowText } from './compared'
 
 type Field = Shape['FieldShape']
 

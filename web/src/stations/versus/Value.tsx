@@ -3,9 +3,9 @@ import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
 import { heatColour } from '../../ribbon/heat'
 import { degreesText, inDegrees } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
-import { HabitsForm } from '../runs/HabitsForm'
-import { kept } from '../runs/words'
+import { useSettings } from '../../reader/settings'
+import { HabitsForm } from '../../shared/HabitsForm'
+import { kept } from '../../shared/words'
 import { upper } from './compared'
 import { sooner } from './Stack'
 
@@ -100,7 +100,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
   )
 }
 
-function Wh({ value, bold = false }: { value: Shape['MeasuredShape']; bold?: boolean }) {
+function Wh({ value, bold = false }: { value: Shape['MeasuredDocument']; bold?: boolean }) {
   return (
     <td className="py-1 text-right whitespace-nowrap">
       <span className={`reading ${bold ? 'font-semibold' : ''}`}>{value.value.toFixed(1)} Wh</span>

@@ -3,16 +3,6 @@ import { useSearchParams } from 'react-router'
 import type { Compared } from '../../api/useVersus'
 import { begun } from '../../ui/texts'
 
-/** The address of a comparison. */
-export function versusPath(runs: readonly string[], window?: { start: number; end: number } | null): string {
-  const query = new URLSearchParams({ runs: runs.join(',') })
-  if (window) {
-    query.set('from', String(window.start))
-    query.set('to', String(window.end))
-  }
-  return `/versus?${query.toString().replaceAll('%2C', ',')}`
-}
-
 /** The address of a file of a comparison. */
 export function filePath(name: 'pairs.csv' | 'comparison.json', { runs, align }: Compared, window: { start: number; end: number }): string {
   const query = new URLSearchParams([...runs.map((r): [string, string] => ['runs', r]), ['start', String(window.start)], ['end', String(window.end)], ['align', align]])

@@ -1,9 +1,10 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { useChanged } from '../api/useChanged'
 import { useState, type FormEvent } from 'react'
-import { api, taken, type Shape } from '../../api/client'
-import { useBenchSettings } from '../../api/useBenchSettings'
-import { ProblemLine } from '../../ui/Problem'
-import { useSay } from '../../ui/Undo'
+import { api, taken, type Shape } from '../api/client'
+import { useBenchSettings } from '../api/useBenchSettings'
+import { ProblemLine } from '../ui/Problem'
+import { useSay } from '../ui/Undo'
 
 type Habits = Shape['HabitsShape']
 
@@ -40,7 +41,7 @@ const percent = (part: number | undefined) => String(Math.round((part ?? 1) * 10
 const share = (part: number | undefined) => `${percent(part)}\u00a0%`
 
 function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
-  const queries = useQueryClient()
+  const changed = useChanged('habits')
   const say = useSay()
   const [typed, setTyped] = useState({
     night_h: String(habits.night_h),
@@ -69,12 +70,12 @@ function Form({ habits, onDone }: { habits: Habits; onDone: () => void }) {
       }),
     onSuccess: async (now) => {
       onDone()
-      await queries.invalidateQueries()
+      await changed()
       say({
         text: 'Worked out again.',
         undo: async () => {
           await put({ ...habits, revision: now.habits.revision })
-          await queries.invalidateQueries()
+          await changed()
         },
       })
     },

@@ -6,6 +6,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..core.kit import Flaw, Flawed
 from ..core.plan import Card, card_flaws
+from .document import VERSION
 
 _CARD = TypeAdapter(Card)
 
@@ -38,5 +39,4 @@ def card_of(document: dict[str, Any]) -> Card:
 
 def card_document(card: Card) -> dict[str, Any]:
     """A card as its document."""
-    found: dict[str, Any] = _CARD.dump_python(card, mode="json")
-    return found
+    return {VERSION: 1, **_CARD.dump_python(card, mode="json")}

@@ -4,7 +4,11 @@ import json
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from ..core.errors import CannotRead
+from ..documents.case import Case
+from ..documents.document import said
 
 
 def read_json(path: Path) -> Any:
@@ -25,3 +29,18 @@ def read_json(path: Path) -> Any:
         raise CannotRead(
             f"it is not JSON{reason}", "check the line", path.name, getattr(error, "lineno", None)
         ) from error
+
+
+def read_case(path: Path) -> Case:
+    """The case of a JSON file.
+
+    Raises
+    ------
+    CannotRead
+    """
+    document = read_json(path)
+    try:
+        return Case.model_validate(document)
+    except ValidationError as error:
+        what, mend = said(error)
+        raise CannotRead(what, mend, file=path.name) from error

@@ -4,15 +4,16 @@ import datetime as dt
 import uuid
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, WithJsonSchema
+from pydantic import Field, WithJsonSchema
 
 from ..core.errors import CannotRead
 from ..core.log import zone_named
 from ..core.plan import Ordering, OrderRule
 from ..core.schedule import MOST_METERS, Problem, Task, Window, window
-from .plan import local_moment
+from .document import Document
 
 MOST_PICKED = 60
+YEARS = (1990, 2200)
 Text = Annotated[str, Field(max_length=300)]
 LocalTime = Annotated[
     dt.datetime,
@@ -25,18 +26,14 @@ LocalTime = Annotated[
 ]  # fmt: skip
 
 
-class _Document(BaseModel):
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
-
-
-class PickedCharger(_Document):
+class PickedCharger(Document):
     """A charger, pack or phone that gives away, at one of its places."""
 
     id: uuid.UUID
     place: Text = ""
 
 
-class PlanChoice(_Document):
+class PlanChoice(Document):
     """The matrix as it was picked: kit by id, levels of factors, cells left out and forced, order and repeats."""
 
     phones: list[uuid.UUID] = Field(default_factory=list, max_length=MOST_PICKED)
@@ -57,7 +54,7 @@ class PlanChoice(_Document):
         return Ordering(self.order, self.seed, self.repeats, self.close)
 
 
-class Hours(_Document):
+class Hours(Document):
     """Hours in which somebody is there, on these weekdays."""
 
     begins: str = "08:00"
@@ -69,7 +66,7 @@ class Hours(_Document):
         return window(self.begins, self.ends, self.days)
 
 
-class PlanWishes(_Document):
+class PlanWishes(Document):
     """When a plan may happen: from when, by the clock of which zone, when somebody is there, with how many meters."""
 
     start: LocalTime
@@ -110,3 +107,16 @@ def refuse_many(choice: PlanChoice) -> None:
     runs = choice.repeats * max(1, len(choice.phones)) * max(1, len(choice.chargers))
     if runs > 5000:
         raise CannotRead(f"{runs:,} runs are more than anybody makes", "fewer repeats", file="repeats")
+
+
+def local_moment(moment: dt.datetime, zone: dt.tzinfo) -> dt.datetime:
+    """A moment by the clock of a zone; a time of day that a clock change leaves out is the one after it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    if not YEARS[0] <= moment.year <= YEARS[1]:
+        raise CannotRead(f"the year {moment.year} is no year for a plan", f"{YEARS[0]} to {YEARS[1]}", file="start")
+    local = moment.replace(tzinfo=zone) if moment.tzinfo is None else moment
+    return local.astimezone(dt.UTC).astimezone(zone)

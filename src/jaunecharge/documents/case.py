@@ -1,13 +1,13 @@
 """What the tester typed in about a run, as a JSON document."""
 
-from pathlib import Path
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, Field
 
 from ..core.errors import CannotRead
 from ..core.log import Battery, MeterSpec
 from ..core.reading import Conditions
-from .documents import read_json
+from .document import VERSION, Document
 
 
 class Meter(BaseModel):
@@ -18,10 +18,8 @@ class Meter(BaseModel):
     counts_a: float = Field(0.01, ge=0, le=5, description="counts of the amps, A")
 
 
-class Case(BaseModel):
+class Case(Document):
     """The conditions of a run; everything is optional, and what is not known here is ignored."""
-
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
     capacity_mah: float | None = Field(None, gt=0, le=100_000, description="rated capacity of the battery, mAh")
     nominal_v: float | None = Field(None, gt=0, le=30, description="nominal voltage of the battery, V")
@@ -35,6 +33,11 @@ class Case(BaseModel):
     meter: Meter = Field(default_factory=Meter)
     shared_with: str = Field("", description="what else the meter fed: its watts are then credited to nobody")
     simulated: bool = Field(False, description="whether it comes from the simulator")
+
+    def kept(self) -> dict[str, Any]:
+        # What nobody stated is left out; a meter whose accuracy is known to be unknown is something stated.
+        dump = self.model_dump(mode="json", exclude=None if "meter" in self.model_fields_set else {"meter"})
+        return {VERSION: self.VERSION, **{name: value for name, value in dump.items() if value is not None}}
 
     def conditions(self) -> Conditions:
         """The same for the core.
@@ -61,28 +64,3 @@ class Case(BaseModel):
             self.simulated,
             self.shared_with,
         )
-
-
-def said(error: ValidationError) -> tuple[str, str]:
-    """What is wrong with the first field that was refused, and what would mend it."""
-    first = error.errors(include_url=False)[0]
-    # Which of several shapes a value was held against is of no use to the person.
-    field = ".".join(str(p) for p in first["loc"] if "[" not in str(p)) or "the document"
-    value = first.get("input")
-    shown = f" ({value!r})" if isinstance(value, str | int | float) else ""
-    return f"{field}{shown} is refused", first["msg"][0].lower() + first["msg"][1:]
-
-
-def read_case(path: Path) -> Case:
-    """The case of a JSON file.
-
-    Raises
-    ------
-    CannotRead
-    """
-    document = read_json(path)
-    try:
-        return Case.model_validate(document)
-    except ValidationError as error:
-        what, mend = said(error)
-        raise CannotRead(what, mend, file=path.name) from error

@@ -1,5 +1,5 @@
-import type { Shape } from '../../api/client'
-import { NO_CASE, NO_CASE_SAID } from '../../api/rules'
+import type { Shape } from '../api/client'
+import { NO_CASE, NO_CASE_SAID } from '../api/rules'
 
 /** The key under which a figure's stretch is chosen, apart from that of the sentence about it. */
 export const figureKey = (figure: Shape['FigureShape']) => `figure ${figure.key}`

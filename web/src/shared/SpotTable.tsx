@@ -1,10 +1,10 @@
 import { Link } from 'react-router'
-import type { Shape } from '../../api/client'
-import { degreesText } from '../../ui/format'
-import { useSettings } from '../../ui/settings'
-import { clockAt, dateAt } from '../../ui/times'
-import { SortHead, useSorted } from '../../ui/useSorted'
-import { Simulated } from '../runs/Simulated'
+import type { Shape } from '../api/client'
+import { degreesText } from '../ui/format'
+import { useSettings } from '../reader/settings'
+import { clockAt, dateAt } from '../ui/times'
+import { SortHead, useSorted } from '../ui/useSorted'
+import { Simulated } from './Simulated'
 
 type Row = Shape['SpotRow']
 

@@ -1,0 +1,210 @@
+"""What a list shows of a run, and what a comparison needs of it: kept with the run, made anew by a newer reader."""
+
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from ..core.log import CheckIns, Milestone
+from ..core.measured import Measured, Part
+from ..core.reading import Reading, ribbon, throttle_verdict
+from ..core.report import headline
+from ..core.units import MINUTE_S
+from ..core.versus import Course, Power, Warm, course_of
+from .document import Document
+from .numbers import MeasuredDocument, number
+from .ribbon import RibbonDocument, unlisted
+
+Span = tuple[float, float]
+
+
+class Interval(BaseModel):
+    """A time known to lie in an interval, in minutes after placing."""
+
+    earliest: float
+    estimate: float
+    latest: float
+
+
+class MilestoneDocument(Interval):
+    """When a percentage was reached."""
+
+    percent: int
+
+
+class ThrottleSummary(BaseModel):
+    """What a reading shows of heat."""
+
+    position: str
+    hottest_c: float
+    rise_k: float | None
+    ambient_c: float | None
+    first_min: float | None
+    first_c: float | None
+    first_estimated: bool = Field(description="whether that temperature lies between readings")
+    first_percent: float | None
+    verdict: Literal["throttled", "probably", "perhaps", "never", "unknown"] = Field(
+        description="whether heat throttled it; unknown where no power was metered for it alone"
+    )
+    minutes: float | None
+    cycles: int | None
+    cost_min: MeasuredDocument | None
+    to_80: bool
+
+
+class CourseDocument(BaseModel):
+    """The course of a run [min, %, °C, K]; its power and its temperatures stand in the ribbon already."""
+
+    checkins: list[tuple[float, float]]
+    power_relative: float | None
+    power_unsure: bool = False
+    start_c: float | None
+    room_c: float | None
+    rise_k: float | None
+    hottest_c: float | None
+    hottest_min: float | None
+    lost_min: MeasuredDocument | None
+    losses: list[tuple[float, float, float]]
+    holds: list[Span]
+    contacts: list[Span]
+
+    @classmethod
+    def of(cls, course: Course) -> Self:
+        """Of a course of the core."""
+        readings, warm, power = course.readings, course.warm, course.power
+        table = [] if readings is None else zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)
+        return cls(
+            checkins=[(round(t / MINUTE_S, 4), round(p, 2)) for t, p in table],
+            power_relative=None if power is None else round(power.relative, 6),
+            power_unsure=power is not None and power.unsure,
+            start_c=number(course.start_c, 2),
+            room_c=number(course.room_c, 2),
+            rise_k=None if warm is None else number(warm.rise_k, 2),
+            hottest_c=None if warm is None else number(warm.hottest_c, 2),
+            hottest_min=None if warm is None else number(warm.hottest_min, 2),
+            lost_min=None if course.lost_min is None else MeasuredDocument.of(course.lost_min),
+            losses=[(round(a, 2), round(b, 2), round(lost, 2)) for a, b, lost in course.losses],
+            holds=[(round(a, 2), round(b, 2)) for a, b in course.holds],
+            contacts=[(round(a, 2), round(b, 2)) for a, b in course.contacts],
+        )
+
+    @classmethod
+    def read(cls, kept: Mapping[str, Any] | None) -> Self | None:
+        """The course of what is kept; None where an older reader made it, which did not know what heat cost when."""
+        return None if kept is None or "losses" not in kept else cls.model_validate(kept)
+
+    def course(self, band: RibbonDocument | None = None) -> Course:
+        """The same for the core. Without its ribbon it has no power, and its heat is known as a whole."""
+        table = np.array(self.checkins, dtype=float).reshape(-1, 2)
+        lost = self.lost_min
+        # An uncertainty that is not known is kept as none at all.
+        unsure = 0.0 if lost is None or lost.expanded is None else lost.expanded / 2.0
+        return Course(
+            CheckIns(table[:, 0] * MINUTE_S, table[:, 1]) if len(table) else None,
+            self._power(band),
+            self.start_c,
+            self.room_c,
+            self._warm(band),
+            None if lost is None else Measured(lost.value, (Part("heat", unsure),)),
+            tuple(self.losses),
+            tuple(self.holds),
+            tuple(self.contacts),
+        )
+
+    def _warm(self, band: RibbonDocument | None) -> Warm | None:
+        if self.hottest_c is None:
+            return None
+        steps = None if band is None or band.celsius is None else unlisted(band.celsius)
+        return Warm(self.hottest_c, self.rise_k, self.hottest_min, 1.0 if band is None else band.step_min, steps)
+
+    def _power(self, band: RibbonDocument | None) -> Power | None:
+        if self.power_relative is None or band is None:
+            return None
+        return Power(band.step_min, unlisted(band.watts), self.power_relative, self.power_unsure)
+
+
+class RunSummary(Document):
+    """What a list shows of a run: its ribbon, when it got where, the hottest, the energy, and five words.
+
+    Version 0, kept without a number, may lack what its reader did not know: milestones, start, heat, course.
+    """
+
+    VERSION: ClassVar[int] = 1
+
+    ribbon: RibbonDocument
+    to_80: Interval | None = None
+    milestones: list[MilestoneDocument] = Field(default_factory=list)
+    start_percent: float | None = None
+    hottest_c: float | None = None
+    energy_in_wh: float | None = Field(None, description="null where nothing was metered")
+    efficiency: float | None = None
+    best_settled_w: float | None = None
+    coverage: float = 0.0
+    headline: str = Field("", description="five words, the strong ones between asterisks")
+    throttle: ThrottleSummary | None = None
+    course: CourseDocument | None = None
+    kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
+
+    @classmethod
+    def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+        course = kept.get("course")
+        return {**kept, "course": None if course is None or "losses" not in course else course}
+
+    @classmethod
+    def of(cls, reading: Reading) -> Self:
+        """Of a reading."""
+        band, eighty = ribbon(reading), reading.milestone(80)
+        heat, readings = reading.phone_heat, reading.log.readings
+        return cls(
+            ribbon=RibbonDocument.of(band),
+            to_80=None if eighty is None else Interval.model_validate(_interval(reading, eighty)),
+            milestones=[MilestoneDocument(percent=s.percent, **_interval(reading, s)) for s in reading.milestones],
+            start_percent=None if readings is None or not len(readings) else float(readings.percent[0]),
+            hottest_c=None if heat is None else round(heat.max_c, 2),
+            energy_in_wh=round(reading.energy_in.bridged.value, 3) if reading.log.trace.metered else None,
+            efficiency=None if reading.efficiency is None else round(reading.efficiency.value, 4),
+            best_settled_w=number(reading.best_settled.watts if reading.best_settled else None, 2),
+            coverage=round(reading.log.trace.coverage, 4),
+            headline=headline(reading),
+            throttle=_throttle(reading),
+            course=CourseDocument.of(course_of(reading, band)),
+        )
+
+
+def _interval(reading: Reading, found: Milestone) -> dict[str, float]:
+    def minutes(at_s: float) -> float:
+        return round((at_s - reading.placed_s) / MINUTE_S, 2)
+
+    return {
+        "earliest": minutes(found.earliest_s),
+        "estimate": minutes(found.estimate_s),
+        "latest": minutes(found.latest_s),
+    }
+
+
+def _throttle(reading: Reading) -> ThrottleSummary | None:
+    """What a table over all runs shows of heat; None where no temperature was logged.
+
+    What needs the power as well is null where that was not metered, or is a shared meter's.
+    """
+    found, heat = reading.throttle, reading.phone_heat
+    if heat is None:
+        return None
+    first = None if found is None else found.first
+    room = reading.log.heat.ambient if reading.log.heat is not None else None
+    return ThrottleSummary(
+        position=heat.position,
+        hottest_c=round(heat.max_c, 2),
+        rise_k=number(heat.rise_k, 2),
+        ambient_c=None if room is None else round(float(room.celsius.mean()), 1),
+        first_min=None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 1),
+        first_c=None if first is None else number(first.onset_c, 1),
+        first_estimated=first is not None and first.estimated,
+        first_percent=None if first is None else number(first.onset_percent, 0),
+        verdict=throttle_verdict(found),
+        minutes=None if found is None else round(found.minutes, 1),
+        cycles=None if found is None else found.cycles,
+        cost_min=None if found is None else MeasuredDocument.of(found.cost_min),
+        to_80=reading.milestone(80) is not None,
+    )
