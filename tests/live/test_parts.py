@@ -55,7 +55,7 @@ def row(t_s, watts=None, celsius=None, percent=None, position="", tick=1):
 
 
 def entry(kind, t_s, value=None, unit="", text="", **more):
-    facts = {"first": None, "undone_at": None, "by": "", "at": NOW, "tick": 1} | more
+    facts = {"first": None, "undone_at": None, "by": "", "advice": "", "at": NOW, "tick": 1} | more
     return b.LaneEntry(id=uuid.uuid4(), kind=kind, t_s=t_s, value=value, unit=unit, text=text, **facts)
 
 
@@ -203,8 +203,9 @@ class Lane(unittest.TestCase):
 
     def test_alarms_that_are_on(self):
         told = [
-            entry("alarm", 1.0, 1.0, "hot", "46 °C\ntake care", tick=1), entry("alarm over", 2.0, None, "hot", tick=2),
-            entry("alarm", 3.0, 1.0, "stuck", "47 %\nlook", tick=3),
+            entry("alarm", 1.0, 1.0, "hot", "46 °C", advice="take care", tick=1),
+            entry("alarm over", 2.0, None, "hot", tick=2),
+            entry("alarm", 3.0, 1.0, "stuck", "47 %", advice="look", tick=3),
         ]  # fmt: skip
         self.assertEqual([a.unit for a in state(entries=told).alarms], ["stuck"])
 

@@ -4,10 +4,10 @@ import datetime as dt
 import threading
 import urllib.parse
 import uuid
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from cachetools import LRUCache
 from fastapi import Request
 from sqlalchemy.orm import Session
 
@@ -30,6 +30,7 @@ from .searches import Searches
 from .signed import Known, Tries, who_of
 
 MOST_SAMPLES_CACHED = 8_000_000
+MOST_PLACINGS_CACHED = 1000
 
 
 Key = tuple[uuid.UUID, int, dt.datetime]
@@ -44,31 +45,34 @@ class LogCache:
     """Logs of the runs looked at last, by their state; a hit only saves time."""
 
     def __init__(self) -> None:
-        self._logs: OrderedDict[Key, RunLog] = OrderedDict()
-        self._placed: dict[Key, float] = {}
+        # One that is larger than all that may be kept is kept alone.
+        self._logs: LRUCache[Key, RunLog] = LRUCache(
+            MOST_SAMPLES_CACHED, getsizeof=lambda log: min(len(log.trace.time_s), MOST_SAMPLES_CACHED)
+        )
+        self._placed: LRUCache[Key, float] = LRUCache(MOST_PLACINGS_CACHED)
         self._lock = threading.Lock()
 
     def get(self, session: Session, run: m.Run) -> RunLog:
         """The log of a run, loaded if it is not at hand."""
         key = key_of(run)
         with self._lock:
-            if key in self._logs:
-                self._logs.move_to_end(key)
-                return self._logs[key]
-        log = load_log(session, run)
-        with self._lock:
-            self._logs[key] = log
-            while len(self._logs) > 1 and sum(len(x.trace.time_s) for x in self._logs.values()) > MOST_SAMPLES_CACHED:
-                gone, _ = self._logs.popitem(last=False)
-                self._placed.pop(gone, None)
-        return log
+            found = self._logs.get(key)
+        if found is None:
+            found = load_log(session, run)
+            with self._lock:
+                self._logs[key] = found
+        return found
 
     def placed_s(self, run: m.Run, read: Callable[[], float]) -> float:
         """When the phone of a run was placed, read if it is not at hand."""
         key = key_of(run)
-        if key not in self._placed:
-            self._placed[key] = read()
-        return self._placed[key]
+        with self._lock:
+            found = self._placed.get(key)
+        if found is None:
+            found = read()
+            with self._lock:
+                self._placed[key] = found
+        return found
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """What a run keeps of the lane that it was made on: how it was set, and its whole log."""
 
 import datetime as dt
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import BaseModel, Field
@@ -33,6 +34,7 @@ class LineDocument(BaseModel):
     value: float | None = None
     unit: str = ""
     text: str = ""
+    advice: str = ""
     by: str = ""
     first: LineValue | None = None
     corrected_by: str | None = None
@@ -50,6 +52,15 @@ class BenchRecord(Document):
     speed: float = 1.0
     setup: dict[str, StepDocument] = Field(default_factory=dict)
     log: list[LineDocument] = Field(default_factory=list)
+
+    @classmethod
+    def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+        # What was seen at an alarm and what to do stood in one text, a line each.
+        log = []
+        for line in kept.get("log", ()):
+            text, _, advice = str(line.get("text", "")).partition("\n")
+            log.append({**line, "text": text, "advice": advice} if line["kind"] == "alarm" else line)
+        return {**kept, "log": log}
 
     def kept(self) -> dict[str, Any]:
         # What a line has not is left out: a log is long.

@@ -142,8 +142,10 @@ class Keeper:
         if any(a.unit == UNWATCHED for a in state.alarms):
             return
         log.error("lane %s could not be watched", state.lane.name, exc_info=error)
-        words = "this lane cannot be watched: no alarm is given for it\nlook at the phone yourself, or end the lane"
-        self._log(state, [store.NewEntry("alarm", state.now_s(at), LEVELS["warn"], UNWATCHED, words)])
+        words = "this lane cannot be watched: no alarm is given for it"
+        advice = "watch the phone yourself, or end the lane"
+        entry = store.NewEntry("alarm", state.now_s(at), LEVELS["warn"], UNWATCHED, words, advice=advice)
+        self._log(state, [entry])
 
     def _ask(self, asked: dict[str, Asked]) -> None:
         for address, poller in list(self._pollers.items()):
@@ -182,9 +184,9 @@ class Keeper:
         if not fired and not cleared:
             return
         at_s = state.now_s(at)
-        words = {a.unit: a.text.partition("\n")[0] for a in state.alarms}
+        words = {a.unit: a.text for a in state.alarms}
         new = [
-            store.NewEntry("alarm", at_s, LEVELS[a.level], a.key, f"{a.seen}\n{a.do}" + self._why(state, a))
+            store.NewEntry("alarm", at_s, LEVELS[a.level], a.key, a.seen, advice=a.do + self._why(state, a))
             for a in fired
         ]
         new += [store.NewEntry("alarm over", at_s, unit=key, text=words.get(key, key)) for key in cleared]

@@ -24,7 +24,7 @@ from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, idle_level, idl
 from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
-from ..store.bench.entries import SYSTEM, entry_said, first_said, item_of, told_of, wanted_of
+from ..store.bench.entries import SYSTEM, entry_said, first_of, first_said, item_of, told_of, wanted_of
 from .lane_state import LaneState
 
 LAST_ENTRIES = 8
@@ -318,8 +318,7 @@ def _finish(state: LaneState, placed_s: float | None) -> FinishView | None:
 
 
 def _alarm(entry: b.LaneEntry) -> AlarmView:
-    seen, _, do = entry.text.partition("\n")
-    return AlarmView(entry.unit, int(entry.value or 0), entry.t_s, seen, do)
+    return AlarmView(entry.unit, int(entry.value or 0), entry.t_s, entry.text, entry.advice)
 
 
 def last_entries(state: LaneState) -> list[b.LaneEntry]:
@@ -332,8 +331,8 @@ def entry_view(entry: b.LaneEntry, name: str) -> EntryView:
     """An entry in words."""
     line = "" if entry.kind in SYSTEM else canonical(Line(name, (item_of(entry),)))
     return EntryView(
-        entry.id, round(entry.t_s, 1), entry.kind, entry_said(entry), line, entry.by, first_said(entry),
-        entry.undone_at is not None,
+        entry.id, round(entry.t_s, 1), entry.kind, entry_said(entry), line, entry.by,
+        first_said(entry.kind, first_of(entry)), entry.undone_at is not None,
     )  # fmt: skip
 
 

@@ -118,8 +118,8 @@ class LaneReading(Base):
 class LaneEntry(Base):
     """One line of a lane's log: what a person entered, or what the tool saw or did.
 
-    `kind` and `value`, `unit`, `text` are those of `core.bench_line.Item`, or alarm, alarm over, gap, step, told;
-    `first` is the value before the first correction; an entry that was undone stays.
+    `kind` and `value`, `unit`, `text` are those of `core.bench.EntryItem`, or alarm, alarm over, gap, step, told;
+    `advice` is what to do at an alarm; `first` is the value before the first correction; what was undone stays.
     """
 
     __tablename__ = "lane_entries"
@@ -133,6 +133,7 @@ class LaneEntry(Base):
     value: Mapped[float | None] = mapped_column(Float)
     unit: Mapped[str] = mapped_column(Text, default="")
     text: Mapped[str] = mapped_column(Text, default="")
+    advice: Mapped[str] = mapped_column(Text, default="", server_default="")
     by: Mapped[str] = mapped_column(Text, default="")
     first: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     corrected_by: Mapped[str] = mapped_column(Text, default="")

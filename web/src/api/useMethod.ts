@@ -4,7 +4,6 @@ import { queries } from './queries'
 import { useChanged } from './useChanged'
 
 export type Card = Shape['CardShape']
-export type CardFacts = Shape['Card']
 
 /** Method cards, schools, factors and orders: all that a plan can be made of. */
 export const useMethod = () => useQuery(queries.method())

@@ -6,7 +6,7 @@ from typing import Literal, Self
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
-from ...live.view import EntryView, LaneFull, LaneView
+from ...live.view import LaneFull, LaneView
 from ..numbers import Zone
 from ..shapes import Factors
 
@@ -244,13 +244,6 @@ class Tried(BaseModel):
     celsius: float | None = None
     stand_in: bool = False
     problem: str = ""
-
-
-class LogShape(BaseModel):
-    """The whole log of a lane."""
-
-    lane: LaneView
-    entries: list[EntryView]
 
 
 TOLD = (BenchEvent, ReadingsIn)

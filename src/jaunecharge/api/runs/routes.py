@@ -23,7 +23,7 @@ from ...formats.read.assemble import pasted_readings
 from ...formats.read.files import run_of
 from ...formats.read.logs import on_log_clock
 from ...store import models as m
-from ...store.bench.entries import kept_in_words
+from ...store.bench.entries import entry_said, first_said
 from ...store.plan.plans import get_plan
 from ...store.plan.slots import fill_slot, slot_of_run
 from ...store.runs import changes
@@ -270,10 +270,15 @@ def _bench_log(run: m.Run, placed_s: float) -> list[shapes.BenchEntry]:
     """The log that a run had on the bench."""
     found = []
     for line in () if run.bench is None else run.bench.log:
-        said, first = kept_in_words(line)
         minute = round((line.t_s - placed_s) / MINUTE_S, 2)
         found.append(
-            shapes.BenchEntry(minute=minute, said=said, by=line.by, first=first, undone=line.undone_at is not None)
+            shapes.BenchEntry(
+                minute=minute,
+                said=entry_said(line),
+                by=line.by,
+                first=first_said(line.kind, line.first),
+                undone=line.undone_at is not None,
+            )
         )
     return found
 

@@ -3,9 +3,9 @@
 import json
 import threading
 import uuid
-from collections import OrderedDict
 from typing import Any, TypeVar
 
+from cachetools import LRUCache
 from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
@@ -44,27 +44,10 @@ Piece = TypeVar("Piece", bound=Kit)
 router = make_router("chains")
 
 
-class _Tables:
-    """Coverage tables made before, by all that they rest on; a hit only saves time."""
+_tables: LRUCache[str, shapes.CoverageShape] = LRUCache(MOST_TABLES)
+"""Coverage tables made before, by all that they rest on; a hit only saves time."""
 
-    def __init__(self) -> None:
-        self._made: OrderedDict[str, shapes.CoverageShape] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def get(self, key: str) -> shapes.CoverageShape | None:
-        with self._lock:
-            if key in self._made:
-                self._made.move_to_end(key)
-            return self._made.get(key)
-
-    def keep(self, key: str, table: shapes.CoverageShape) -> None:
-        with self._lock:
-            self._made[key] = table
-            while len(self._made) > MOST_TABLES:
-                self._made.popitem(last=False)
-
-
-_tables = _Tables()
+_lock = threading.Lock()
 
 
 def around_of(around: shapes.Around) -> Circumstances:
@@ -192,10 +175,12 @@ def cover_shelf(request: Request, choice: shapes.CoverageChoice) -> StreamingRes
     key = json.dumps([used, choice.model_dump(mode="json")], sort_keys=True, default=str)
 
     def work(told: Told) -> dict[str, Any]:
-        table = _tables.get(key)
+        with _lock:
+            table = _tables.get(key)
         if table is None:
             table = _cover(pieces, adapter, cable, case, around_of(choice.around), told)
-            _tables.keep(key, table)
+            with _lock:
+                _tables[key] = table
         return {"coverage": table.model_dump(mode="json")}
 
     return StreamingResponse(as_lines(work), media_type=NDJSON)

@@ -9,7 +9,7 @@ from ..factors import WIRED
 from .progress import OVER, REMINDER, SlotState
 
 EventKind = Literal["drain", "run", "end", "reminder"]
-EVENING_H, MORNING_H = 18, 12
+EVENING_H = 18
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """Method cards: the protocol that a run promises to follow, every school a choice, and the cards that come ready."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Gt, Le
@@ -283,8 +283,3 @@ def in_words(card: Card) -> str:
         f"{level} {ends}, {checks}, {room}, {card.airflow}, case {card.case}, phone {card.phone_state}, "
         f"charge limits {card.limits}, {runs}"
     )
-
-
-def as_renamed(card: Card, name: str) -> Card:
-    """The same card under another name."""
-    return replace(card, name=name)

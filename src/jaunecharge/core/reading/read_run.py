@@ -1,5 +1,6 @@
 """A run, read: from the cleaned trace and the check-ins to every figure that they allow."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -145,77 +146,104 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
         bat.refuse_outside(readings.time_s, begins)
     placement = find_placement(trace, conditions.placed_s, readings)
-    placed_s = placement.at_s
-    ramp_end_s = levels.end_of_ramp(trace, placed_s)
-    cool_s = levels.cool_until(trace, log.heat, placed_s)
-    settled = None if trace.sparse else levels.best_settled(trace, ramp_end_s, cool_s)
     found = tuple(bat.milestones(readings)) if readings is not None else ()
-    reached = {m.percent: m for m in found}
-    alone = not conditions.shared_with
     points = bat.points_gained(readings) if readings is not None else None
-    battery = conditions.battery
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
-    no_load = placement.no_load
-    after_full = levels.after_full(
-        trace, reached[100].latest_s if 100 in reached else None, settled.watts if settled else None
-    )
     energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
-    judged = (
-        judge(
-            trace,
-            placed_s,
-            ramp_end_s,
-            settled,
-            no_load.watts if no_load else None,
-            after_full.watts if after_full else None,
-            readings,
-            reached.get(100),
-            log.heat,
-            log.notes,
-            conditions.limits,
-            _perhaps_empty(energy_in, conditions),
-        )
-        if alone
-        else None
-    )
-    if judged is not None:
-        judged = overruled(judged, trace, conditions.overrulings)
-        # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
-        ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
-    place = log.heat.phone() if log.heat else None
-    sixty_s = reached[levels.SUSTAINED_TO].estimate_s if levels.SUSTAINED_TO in reached else None
-    kept_up = levels.sustained(trace, ramp_end_s, sixty_s) if alone and not trace.sparse else None
+    credited = _Credited(levels.end_of_ramp(trace, placement.at_s))
+    if not conditions.shared_with:
+        reached = {m.percent: m for m in found}
+        credited = _credited(log, conditions, placement, reached, energy_in, account, account_battery)
     return Reading(
         log=log,
         conditions=conditions,
         placement=placement,
         energy_in=energy_in,
         peak_w=float(trace.power_w.max()),
-        ramp_end_s=ramp_end_s,
-        no_load=no_load if alone else None,
-        after_full=after_full if alone else None,
-        best_settled=settled if alone else None,
-        sustained=kept_up,
+        ramp_end_s=credited.ramp_end_s,
+        no_load=credited.no_load,
+        after_full=credited.after_full,
+        best_settled=credited.settled,
+        sustained=credited.sustained,
         milestones=found,
-        percent_at=tuple(bat.percent_at(readings, placed_s)) if readings is not None else (),
+        percent_at=tuple(bat.percent_at(readings, placement.at_s)) if readings is not None else (),
         points_gained=points,
-        energy_battery=bat.energy_into_battery(points, battery) if points and battery else None,
+        energy_battery=bat.energy_into_battery(points, conditions.battery) if points and conditions.battery else None,
         account=account,
         account_energy=account_energy,
         account_battery=account_battery,
         efficiency=efficiency,
         heat=tuple(facts(s, log.heat.ambient) for s in log.heat.surfaces) if log.heat else (),
-        judged=judged,
-        throttle=throttle(judged, trace.end_s, reached.get(SLOWS_FROM), no_load.watts if no_load else 0.0)
-        if judged is not None and log.heat is not None
-        else None,
-        node=node_of(judged, place) if judged is not None and place is not None else None,
-        output=_output(
+        judged=credited.judged,
+        throttle=credited.throttle,
+        node=credited.node,
+        output=credited.output,
+    )
+
+
+@dataclass(frozen=True)
+class _Credited:
+    """What the power says of this phone; nothing of it where the meter fed another one as well."""
+
+    ramp_end_s: float
+    no_load: Stretch | None = None
+    after_full: Stretch | None = None
+    settled: Stretch | None = None
+    sustained: Stretch | None = None
+    judged: Judged | None = None
+    throttle: Throttle | None = None
+    node: Node | None = None
+    output: Output | None = None
+
+
+def _credited(
+    log: RunLog,
+    conditions: Conditions,
+    placement: Placement,
+    reached: Mapping[int, Milestone],
+    energy_in: Energy,
+    account: Account | None,
+    account_battery: Measured | None,
+) -> _Credited:
+    """The levels of the power, its judgement, and what rests on them."""
+    trace, no_load = log.trace, placement.no_load
+    no_load_w = None if no_load is None else no_load.watts
+    ramp_end_s = levels.end_of_ramp(trace, placement.at_s)
+    cool_s = levels.cool_until(trace, log.heat, placement.at_s)
+    settled = None if trace.sparse else levels.best_settled(trace, ramp_end_s, cool_s)
+    full_s = reached[100].latest_s if 100 in reached else None
+    after_full = levels.after_full(trace, full_s, settled.watts if settled else None)
+    judged = judge(
+        trace,
+        placement.at_s,
+        ramp_end_s,
+        settled,
+        no_load_w,
+        after_full.watts if after_full else None,
+        log.readings if log.readings is not None and len(log.readings) else None,
+        reached.get(100),
+        log.heat,
+        log.notes,
+        conditions.limits,
+        _perhaps_empty(energy_in, conditions),
+    )
+    heat_cost, node = None, None
+    if judged is not None:
+        judged = overruled(judged, trace, conditions.overrulings)
+        # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
+        ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
+        if log.heat is not None:
+            heat_cost = throttle(judged, trace.end_s, reached.get(SLOWS_FROM), no_load_w or 0.0)
+            place = log.heat.phone()
+            node = None if place is None else node_of(judged, place)
+    sixty_s = reached[levels.SUSTAINED_TO].estimate_s if levels.SUSTAINED_TO in reached else None
+    kept_up = None if trace.sparse else levels.sustained(trace, ramp_end_s, sixty_s)
+    output = None
+    if trace.metered and settled is not None:
+        output = _output(
             log, conditions, energy_in, settled, kept_up, no_load, after_full, account, account_battery, judged
         )
-        if alone and trace.metered and settled is not None
-        else None,
-    )
+    return _Credited(ramp_end_s, no_load, after_full, settled, kept_up, judged, heat_cost, node, output)
 
 
 def _perhaps_empty(energy_in: Energy, conditions: Conditions) -> bool:

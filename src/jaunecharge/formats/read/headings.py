@@ -147,8 +147,3 @@ def place(heading: str) -> str:
     words = re.findall(r"[^\W_]+", _BRACKETS.sub(" ", heading.lower()))
     kept = [w for w in words if plain(w) not in UNIT_WORDS and plain(w) not in QUANTITY_WORDS["celsius"]]
     return " ".join(kept) or "back"
-
-
-def resembles_time(heading: str) -> bool:
-    """Whether a heading names an epoch or a time stamp, rather than elapsed time."""
-    return any(w in plain(heading) for w in ("epoch", "unix", "timestamp", "stamp", "utc"))

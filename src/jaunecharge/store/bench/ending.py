@@ -20,14 +20,14 @@ from ...core.bench import (
 )
 from ...core.errors import CannotRead
 from ...core.reading import RunLog
-from ...documents.bench_record import BenchRecord, LineDocument, LineValue
+from ...documents.bench_record import BenchRecord, LineDocument
 from .. import bench_models as b
 from .. import models as m
 from ..failures import failure
 from ..plan.slots import fill_slot, tell
 from ..runs.readings import keep_reading
 from ..runs.runs import NewRun, add_run, load_log
-from .entries import STARTED_BEFORE, SYSTEM, item_of, lane_s, told_of, wanted_of
+from .entries import STARTED_BEFORE, SYSTEM, first_of, item_of, lane_s, told_of, wanted_of
 from .lanes import (
     NewEntry,
     add_entries,
@@ -194,7 +194,7 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
 def _kept(e: b.LaneEntry) -> LineDocument:
     return LineDocument(
         t_s=round(e.t_s, 3), at=e.at, kind=e.kind, value=e.value, unit=e.unit, text=e.text, by=e.by,
-        first=None if e.first is None else LineValue.model_validate(e.first),
+        advice=e.advice or "", first=first_of(e),
         corrected_by=None if e.corrected_at is None else e.corrected_by, corrected_at=e.corrected_at,
         undone_by=None if e.undone_at is None else e.undone_by, undone_at=e.undone_at,
     )  # fmt: skip

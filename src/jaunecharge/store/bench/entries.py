@@ -1,6 +1,7 @@
 """The entries of a lane: kinds, clock, what they say; and the lane's card."""
 
 import datetime as dt
+from typing import Protocol
 
 from ...core.bench import (
     EntryItem,
@@ -9,7 +10,7 @@ from ...core.bench import (
     said,
 )
 from ...core.factors import WIRED
-from ...documents.bench_record import LineDocument
+from ...documents.bench_record import LineValue
 from .. import bench_models as b
 
 SYSTEM = frozenset(
@@ -22,7 +23,7 @@ STARTED_BEFORE = (
 )
 
 
-def item_of(entry: b.LaneEntry) -> EntryItem:
+def item_of(entry: "Line") -> EntryItem:
     """An entry as the item that it is."""
     return EntryItem(entry.kind, entry.value, entry.unit, entry.text)  # type: ignore[arg-type]
 
@@ -58,29 +59,42 @@ def wanted_of(lane: b.Lane) -> Wanted:
     )
 
 
-def kept_in_words(kept: LineDocument) -> tuple[str, str]:
-    """A line as a run keeps it, in words, and its first value where it was corrected."""
-    first = None if kept.first is None else kept.first.model_dump()
-    entry = b.LaneEntry(kind=kept.kind, value=kept.value, unit=kept.unit, text=kept.text, first=first)
-    return entry_said(entry), first_said(entry)
+class Line(Protocol):
+    """A line of a log, as a lane holds it or as a run keeps it."""
+
+    @property
+    def kind(self) -> str: ...
+    @property
+    def value(self) -> float | None: ...
+    @property
+    def unit(self) -> str: ...
+    @property
+    def text(self) -> str: ...
+    @property
+    def advice(self) -> str: ...
 
 
-def entry_said(entry: b.LaneEntry) -> str:
-    """An entry in words: what a person entered, or what the tool noted."""
-    if entry.kind not in SYSTEM:
-        return said(item_of(entry))
-    words = entry.text.replace("\n", ". ")
+def entry_said(line: Line) -> str:
+    """A line in words: what a person entered, or what the tool noted."""
+    if line.kind not in SYSTEM:
+        return said(item_of(line))
+    words = line.text
     because = f", {words}" if words else ""
     return {
-        "alarm": f"alarm: {words}", "alarm over": f"over: {words}", "placed": f"placed: t = 0{because}",
-        "not placed": "placing taken back",
-        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {entry.unit}. {words}".strip(". "),
+        "alarm": f"alarm: {words}" + (f". {line.advice}" if line.advice else ""), "alarm over": f"over: {words}",
+        "placed": f"placed: t = 0{because}", "not placed": "placing taken back",
+        "undo": f"undone: {words}", "fix": f"corrected: {words}", "end": f"ended, {line.unit}. {words}".strip(". "),
         "step": words,
-    }.get(entry.kind, words)  # fmt: skip
+    }.get(line.kind, words)  # fmt: skip
 
 
-def first_said(entry: b.LaneEntry) -> str:
-    """The first value of an entry that was corrected, in words; empty where it was not."""
-    if entry.first is None or entry.kind in SYSTEM:
+def first_said(kind: str, first: LineValue | None) -> str:
+    """The first value of a line that was corrected, in words; empty where it was not."""
+    if first is None or kind in SYSTEM:
         return ""
-    return said(EntryItem(entry.kind, entry.first["value"], entry.first["unit"], entry.first["text"]))  # type: ignore[arg-type]
+    return said(EntryItem(kind, first.value, first.unit, first.text))  # type: ignore[arg-type]
+
+
+def first_of(entry: b.LaneEntry) -> LineValue | None:
+    """The first value of an entry of a lane that was corrected."""
+    return None if entry.first is None else LineValue.model_validate(entry.first)

@@ -170,6 +170,7 @@ class NewEntry:
     unit: str = ""
     text: str = ""
     by: str = ""
+    advice: str = ""
     id: uuid.UUID = field(default_factory=uuid.uuid4)
 
 
@@ -182,7 +183,7 @@ def add_entries(session: Session, lane: b.Lane, new: Iterable[NewEntry], now: dt
     added = [
         b.LaneEntry(
             id=e.id, lane_id=lane.id, t_s=e.t_s, at=now, kind=e.kind, value=e.value, unit=e.unit, text=e.text, by=e.by,
-            corrected_by="", undone_by="", tick=tick,
+            advice=e.advice, corrected_by="", undone_by="", tick=tick,
         )
         for e in wanted if e.id not in there
     ]  # fmt: skip

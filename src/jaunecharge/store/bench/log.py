@@ -201,7 +201,7 @@ def log_items(
         return close_lane(session, lane, outcome, only.text, now, by, id)
     else:
         new = [
-            NewEntry(i.kind, at_s, i.value, i.unit, i.text, by, id if n == 0 else uuid.uuid5(id, str(n)))
+            NewEntry(i.kind, at_s, i.value, i.unit, i.text, by, id=id if n == 0 else uuid.uuid5(id, str(n)))
             for n, i in enumerate(items)
         ]
         add_entries(session, lane, new, now)
