@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from starlette.routing import Match
 
 from ..core.errors import CannotRead, Impossible
-from ..core.kit import Flawed
+from ..core.kit import Flaw, Flawed
 from ..formats.read.apart import Busy
 from ..instruments.scpi import InstrumentError
 from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere
@@ -20,14 +20,6 @@ from ..store.failures import failure, looked_only, no_room
 
 KNOWN = (CannotRead, Flawed, Impossible, NotThere, ChangedMeanwhile, LaneOver)
 MEDIA_TYPE = "application/problem+json"
-
-
-class FlawShape(BaseModel):
-    """What is wrong with one field of a form, and what would mend it."""
-
-    field: str
-    what: str
-    mend: str
 
 
 class Problem(BaseModel):
@@ -40,7 +32,7 @@ class Problem(BaseModel):
     mend: str = Field("", description="what would put it right")
     file: str = Field("", description="the file or field that it concerns")
     row: int | None = Field(None, description="row of that file, counted from 1")
-    flaws: list[FlawShape] = Field([], description="what is wrong with each field of a form")
+    flaws: list[Flaw] = Field([], description="what is wrong with each field of a form")
 
 
 RESPONSES: dict[int | str, dict[str, object]] = {
@@ -77,7 +69,7 @@ def problem_of(error: CannotRead | Flawed | Impossible | NotThere | ChangedMeanw
                 detail=first.what,
                 mend=first.mend,
                 file=first.field,
-                flaws=[FlawShape(field=f.field, what=f.what, mend=f.mend) for f in error.flaws],
+                flaws=list(error.flaws),
             )
         case Impossible():
             return Problem(

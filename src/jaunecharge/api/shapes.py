@@ -62,11 +62,3 @@ class CurveShape(BaseModel):
 
     minute: list[float]
     percent: list[float | None]
-
-
-class GivenShape(BaseModel):
-    """One figure that a simulation rests on, and where it comes from."""
-
-    what: str
-    value: str
-    origin: str

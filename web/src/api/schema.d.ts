@@ -2687,27 +2687,6 @@ export interface components {
             around?: components["schemas"]["Around"];
         };
         /**
-         * ChainLinkShape
-         * @description A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W].
-         */
-        ChainLinkShape: {
-            /**
-             * Link
-             * @enum {string}
-             */
-            link: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
-            /** Label */
-            label: string;
-            /** Watts */
-            watts: number;
-            /** Passes W */
-            passes_w: number;
-            /** Flows W */
-            flows_w: number;
-            /** Why */
-            why: string;
-        };
-        /**
          * ChainShape
          * @description What a chain will do.
          */
@@ -2718,7 +2697,7 @@ export interface components {
              */
             adapter: string | null;
             /** Links */
-            links: components["schemas"]["ChainLinkShape"][];
+            links: components["schemas"]["Link"][];
             /**
              * Narrowest
              * @enum {string}
@@ -2733,8 +2712,8 @@ export interface components {
             outcome: "full" | "reduced" | "missing" | "starved" | "none needed";
             /** Inferred */
             inferred: boolean;
-            meter_w: components["schemas"]["RangeShape"];
-            delivered_w: components["schemas"]["RangeShape"];
+            meter_w: components["schemas"]["Range"];
+            delivered_w: components["schemas"]["Range"];
             /** Claimed W */
             claimed_w: number | null;
             /** Reaches Claim */
@@ -3630,9 +3609,9 @@ export interface components {
             /** Why Order */
             why_order: string;
             /** Resolutions */
-            resolutions: components["schemas"]["ResolutionShape"][];
+            resolutions: components["schemas"]["Resolution"][];
             /** Trades */
-            trades: components["schemas"]["TradeShape"][];
+            trades: components["schemas"]["Trade"][];
             /**
              * Drains
              * @description how long each phone drains before a run [min]
@@ -3707,13 +3686,13 @@ export interface components {
             /** Said */
             said: string;
             /** Figures */
-            figures: components["schemas"]["GivenShape"][];
+            figures: components["schemas"]["Given"][];
         };
         /**
-         * FlawShape
-         * @description What is wrong with one field of a form, and what would mend it.
+         * Flaw
+         * @description What is wrong with one field, and what would mend it.
          */
-        FlawShape: {
+        Flaw: {
             /** Field */
             field: string;
             /** What */
@@ -3739,11 +3718,11 @@ export interface components {
             /** To */
             to: components["schemas"]["MilestoneEstimate"][];
             hottest_c: components["schemas"]["BetweenShape"];
-            throttle: components["schemas"]["ThrottleShape"] | null;
+            throttle: components["schemas"]["ThrottleForecast"] | null;
             /** Drawn Wh */
             drawn_wh: number;
             /** Origins */
-            origins: components["schemas"]["GivenShape"][];
+            origins: components["schemas"]["Given"][];
         };
         /**
          * FromPlan
@@ -3775,10 +3754,10 @@ export interface components {
             watts: number[];
         };
         /**
-         * GivenShape
-         * @description One figure that a simulation rests on, and where it comes from.
+         * Given
+         * @description One figure of a scenario: what it is, its value with unit, and where it comes from.
          */
-        GivenShape: {
+        Given: {
             /** What */
             what: string;
             /** Value */
@@ -4256,6 +4235,30 @@ export interface components {
             off: boolean;
         };
         /**
+         * Link
+         * @description One link: what it could pass by itself [W], what it lets pass here [W], both as seen at the meter, and why.
+         *
+         *     `flows_w` is the power at this link's own point of the chain [W]: supply side up to the charger, delivered from
+         *     the coupling on, into the battery at the end.
+         */
+        Link: {
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "adapter" | "cable" | "charger" | "coupling" | "phone" | "battery";
+            /** Label */
+            label: string;
+            /** Watts */
+            watts: number;
+            /** Passes W */
+            passes_w: number;
+            /** Flows W */
+            flows_w: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * Logged
          * @description What became of a line.
          */
@@ -4332,7 +4335,7 @@ export interface components {
             /** Retired */
             retired: components["schemas"]["CardShape"][];
             /** Schools */
-            schools: components["schemas"]["QuestionShape"][];
+            schools: components["schemas"]["Question"][];
             /** Factors */
             factors: components["schemas"]["FactorShape"][];
             /** Orders */
@@ -5374,7 +5377,7 @@ export interface components {
              * @description what is wrong with each field of a form
              * @default []
              */
-            flaws: components["schemas"]["FlawShape"][];
+            flaws: components["schemas"]["Flaw"][];
         };
         /**
          * PutAsideShape
@@ -5387,22 +5390,22 @@ export interface components {
             last: components["schemas"]["BatchAside"][];
         };
         /**
-         * QuestionShape
-         * @description A question that a method answers.
+         * Question
+         * @description A question that a method answers, with the schools that answer it.
          */
-        QuestionShape: {
+        Question: {
             /** Field */
             field: string;
             /** Said */
             said: string;
             /** Schools */
-            schools: components["schemas"]["SchoolShape"][];
+            schools: components["schemas"]["School"][];
         };
         /**
-         * RangeShape
-         * @description The lowest and highest of an estimate.
+         * Range
+         * @description The lowest and the highest of an estimate.
          */
-        RangeShape: {
+        Range: {
             /** Low */
             low: number;
             /** High */
@@ -5444,7 +5447,7 @@ export interface components {
             /** Seed */
             seed: number;
             /** Origins */
-            origins: components["schemas"]["GivenShape"][];
+            origins: components["schemas"]["Given"][];
         };
         /**
          * Rereading
@@ -5459,10 +5462,13 @@ export interface components {
             version: number;
         };
         /**
-         * ResolutionShape
+         * Resolution
          * @description The smallest difference that a plan would show on a phone to a percentage, at power 0.8 [min].
+         *
+         *     minutes [min] : what its runs take, about; single : between two chargers picked beforehand; ranking : within a
+         *     ranking of all of them; None where even twice as fast would not show.
          */
-        ResolutionShape: {
+        Resolution: {
             /** Phone */
             phone: string;
             /** Percent */
@@ -5675,10 +5681,10 @@ export interface components {
             searched: boolean;
         };
         /**
-         * SchoolShape
-         * @description One choice of a method, and in one line what it is good for.
+         * School
+         * @description One choice of a method: what it is called, and in one line what it is good for.
          */
-        SchoolShape: {
+        School: {
             /** Choice */
             choice: string;
             /** Good For */
@@ -6110,6 +6116,20 @@ export interface components {
             celsius: number[];
         };
         /**
+         * ThrottleForecast
+         * @description Where heat first takes power away, and for how long below 80 % [min].
+         */
+        ThrottleForecast: {
+            /** Minute */
+            minute: number;
+            /** Percent */
+            percent: number;
+            /** Celsius */
+            celsius: number;
+            /** Minutes Below 80 */
+            minutes_below_80: number;
+        };
+        /**
          * ThrottleRow
          * @description A run in the table of heat.
          */
@@ -6144,20 +6164,6 @@ export interface components {
              * @description in what its conditions differ from those of most runs
              */
             unlike: string[];
-        };
-        /**
-         * ThrottleShape
-         * @description Where heat first takes power away.
-         */
-        ThrottleShape: {
-            /** Minute */
-            minute: number;
-            /** Percent */
-            percent: number;
-            /** Celsius */
-            celsius: number;
-            /** Minutes Below 80 */
-            minutes_below_80: number;
         };
         /**
          * ThrottleSummary
@@ -6275,10 +6281,10 @@ export interface components {
             ][];
         };
         /**
-         * TradeShape
-         * @description What other repeats and another interval would show [min].
+         * Trade
+         * @description What other repeats and another interval would show [min], on the phone that shows the least.
          */
-        TradeShape: {
+        Trade: {
             /** Repeats */
             repeats: number;
             /** Interval Min */

@@ -38,7 +38,7 @@ def show_method(request: Request) -> shapes.MethodShape:
         return shapes.MethodShape(
             cards=[card_shape(c) for c in READY] + [card_shape(store.facts_of_card(c), c) for c in own],
             retired=[card_shape(store.facts_of_card(c), c) for c in retired],
-            schools=[shapes.QuestionShape.model_validate(q, from_attributes=True) for q in SCHOOLS],
+            schools=list(SCHOOLS),
             factors=[
                 shapes.FactorShape(
                     name=f.name,

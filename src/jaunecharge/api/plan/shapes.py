@@ -6,25 +6,10 @@ from typing import Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, Field
 
-from ...core.plan import Card, Happening, SlotState
+from ...core.plan import Card, Happening, Question, Resolution, SlotState, Trade
 from ...documents.choice import PlanChoice, PlanWishes
 from ...documents.ribbon import RibbonDocument
 from ..numbers import Revision
-
-
-class SchoolShape(BaseModel):
-    """One choice of a method, and in one line what it is good for."""
-
-    choice: str
-    good_for: str
-
-
-class QuestionShape(BaseModel):
-    """A question that a method answers."""
-
-    field: str
-    said: str
-    schools: list[SchoolShape]
 
 
 class CardShape(BaseModel):
@@ -68,7 +53,7 @@ class MethodShape(BaseModel):
 
     cards: list[CardShape]
     retired: list[CardShape]
-    schools: list[QuestionShape]
+    schools: list[Question]
     factors: list[FactorShape]
     orders: list[OrderShape]
 
@@ -98,24 +83,6 @@ class CellShape(BaseModel):
     hottest_c: float | None
 
 
-class ResolutionShape(BaseModel):
-    """The smallest difference that a plan would show on a phone to a percentage, at power 0.8 [min]."""
-
-    phone: str
-    percent: int
-    minutes: float
-    single: float | None
-    ranking: float | None
-
-
-class TradeShape(BaseModel):
-    """What other repeats and another interval would show [min]."""
-
-    repeats: int
-    interval_min: float
-    difference_min: float | None
-
-
 class FindingsShape(BaseModel):
     """What a plan can show, what it mixes up, and what it costs."""
 
@@ -125,8 +92,8 @@ class FindingsShape(BaseModel):
     warnings: list[str]
     cost: str
     why_order: str
-    resolutions: list[ResolutionShape]
-    trades: list[TradeShape]
+    resolutions: list[Resolution]
+    trades: list[Trade]
     drains: dict[str, float] = Field(description="how long each phone drains before a run [min]")
     cools: dict[str, float] = Field(description="how long each phone cools after a run [min]")
     learned: dict[str, int] = Field(description="drains that really happened and were learned from, of each phone")

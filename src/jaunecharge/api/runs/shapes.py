@@ -6,11 +6,12 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from ...core.simulator import Given
 from ...documents.case import Case
 from ...documents.ribbon import RibbonDocument
 from ...documents.run_summary import Interval, MilestoneDocument
 from ..numbers import Minute, Revision
-from ..shapes import CurveShape, Factors, GivenShape
+from ..shapes import CurveShape, Factors
 from .reading_shapes import JudgedShape
 from .upload_shapes import CheckInRow, Reference
 
@@ -170,7 +171,7 @@ class RehearsalShape(BaseModel):
     """What a simulated run was made from."""
 
     seed: int
-    origins: list[GivenShape]
+    origins: list[Given]
 
 
 class RunMethod(BaseModel):

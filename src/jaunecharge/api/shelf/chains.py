@@ -34,7 +34,6 @@ from ..context import about, context_of, name_of
 from ..ndjson import NDJSON, Told, as_lines
 from ..runs.routes import row_shape
 from ..runs.shapes import RunRow
-from ..shapes import GivenShape
 from ..strict import make_router
 from . import shapes
 
@@ -113,13 +112,13 @@ def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainSha
     bold, why = headline(chain, checked)
     return shapes.ChainShape(
         adapter=ids[chain.adapter.label] if chain.adapter else None,
-        links=[shapes.ChainLinkShape.model_validate(link, from_attributes=True) for link in checked.links],
+        links=list(checked.links),
         narrowest=checked.narrowest,
         negotiated=checked.deal.negotiated,
         outcome=checked.deal.outcome,
         inferred=checked.deal.inferred,
-        meter_w=shapes.RangeShape(low=checked.meter_w.low, high=checked.meter_w.high),
-        delivered_w=shapes.RangeShape(low=checked.delivered_w.low, high=checked.delivered_w.high),
+        meter_w=checked.meter_w,
+        delivered_w=checked.delivered_w,
         claimed_w=checked.claimed_w,
         reaches_claim=checked.reaches_claim,
         charges=checked.charges,
@@ -144,9 +143,9 @@ def forecast_shape(made: Forecast) -> shapes.ForecastShape:
         likely_w=made.likely_w,
         to=[shapes.MilestoneEstimate(percent=p, low=e.low, likely=e.likely, high=e.high) for p, e in made.to.items()],
         hottest_c=_estimate(made.hottest_c),
-        throttle=shapes.ThrottleShape.model_validate(made.throttle, from_attributes=True) if made.throttle else None,
+        throttle=made.throttle,
         drawn_wh=made.drawn_wh,
-        origins=[GivenShape.model_validate(g, from_attributes=True) for g in made.origins],
+        origins=list(made.origins),
     )
 
 
@@ -282,5 +281,5 @@ def fit_shape(fit: dict[str, Any]) -> shapes.FitShape:
         rms_k=fit["rms_k"],
         heat_fitted=fit["heat_fitted"],
         said=fit["said"],
-        figures=[GivenShape.model_validate(g, from_attributes=True) for g in figures],
+        figures=list(figures),
     )

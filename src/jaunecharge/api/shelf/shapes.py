@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from ...core.simulator import Airflow, PhoneState
+from ...core.chain import Link, Range
+from ...core.forecast import ThrottleForecast
+from ...core.simulator import Airflow, Given, PhoneState
 from ..numbers import Revision, Zone
-from ..shapes import GivenShape
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
 LinkName = Literal["adapter", "cable", "charger", "coupling", "phone", "battery"]
@@ -57,7 +58,7 @@ class FitShape(BaseModel):
     rms_k: float | None
     heat_fitted: bool
     said: str
-    figures: list[GivenShape]
+    figures: list[Given]
 
 
 class KitShape(BaseModel):
@@ -143,39 +144,12 @@ class ChainChoice(BaseModel):
     around: Around = Field(default_factory=Around)
 
 
-class RangeShape(BaseModel):
-    """The lowest and highest of an estimate."""
-
-    low: float
-    high: float
-
-
 class BetweenShape(BaseModel):
     """A likely value between two ends; empty where it is never reached."""
 
     low: float | None
     likely: float | None
     high: float | None
-
-
-class ChainLinkShape(BaseModel):
-    """A link: what it could pass and what it lets pass here, as seen at the meter; what flows, at its own point [W]."""
-
-    link: LinkName
-    label: str
-    watts: float
-    passes_w: float
-    flows_w: float
-    why: str
-
-
-class ThrottleShape(BaseModel):
-    """Where heat first takes power away."""
-
-    minute: float
-    percent: float
-    celsius: float
-    minutes_below_80: float
 
 
 class MilestoneEstimate(BetweenShape):
@@ -194,9 +168,9 @@ class ForecastShape(BaseModel):
     likely_w: float
     to: list[MilestoneEstimate]
     hottest_c: BetweenShape
-    throttle: ThrottleShape | None
+    throttle: ThrottleForecast | None
     drawn_wh: float
-    origins: list[GivenShape]
+    origins: list[Given]
 
 
 class SwapShape(BaseModel):
@@ -213,13 +187,13 @@ class ChainShape(BaseModel):
     """What a chain will do."""
 
     adapter: uuid.UUID | None = Field(description="the adapter in it")
-    links: list[ChainLinkShape]
+    links: list[Link]
     narrowest: LinkName
     negotiated: str
     outcome: Outcome
     inferred: bool
-    meter_w: RangeShape
-    delivered_w: RangeShape
+    meter_w: Range
+    delivered_w: Range
     claimed_w: float | None
     reaches_claim: bool | None
     charges: bool

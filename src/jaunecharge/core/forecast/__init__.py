@@ -2,7 +2,7 @@
 a measured run.
 """
 
-from .chain_forecast import Between, Forecast, forecast, timed_swaps
+from .chain_forecast import Between, Forecast, ThrottleForecast, forecast, timed_swaps
 from .coverage import Coverage, Row, chargers_of, cover, with_best_adapter
 from .fit import FitResult, fit_phone
 
@@ -12,6 +12,7 @@ __all__ = [
     "FitResult",
     "Forecast",
     "Row",
+    "ThrottleForecast",
     "chargers_of",
     "cover",
     "fit_phone",

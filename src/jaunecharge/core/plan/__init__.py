@@ -5,13 +5,15 @@ and how far it has come.
 from .agenda import AgendaEvent, TimedSlot, evening, events, next_step, run_said
 from .expected import Expected, learned
 from .matrix import MATRIX_FACTORS, Choice, PlanCell, cells_of, stated
-from .method import LOG_STEP_MIN, READY, SCHOOLS, Card, card_flaws, in_words, ready, spreads_little
+from .method import LOG_STEP_MIN, READY, SCHOOLS, Card, Question, card_flaws, in_words, ready, spreads_little
 from .order import ORDERS, OrderRule
 from .plan import (
     KnownBefore,
     Ordering,
     Plan,
     Planned,
+    Resolution,
+    Trade,
     cost_said,
     deep_drains,
     make_plan,
@@ -64,8 +66,11 @@ __all__ = [
     "Plan",
     "PlanCell",
     "Planned",
+    "Question",
+    "Resolution",
     "SlotState",
     "TimedSlot",
+    "Trade",
     "card_flaws",
     "carried_over",
     "cells_of",

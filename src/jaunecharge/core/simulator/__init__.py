@@ -3,7 +3,7 @@
 from .circumstances import AIRFLOWS, IDLE_W, Airflow, Circumstances, Event, PhoneState, known_airflow, known_state
 from .fitted import Fitted
 from .rehearsal import Rehearsal, Truth, random_slips, rehearse
-from .scenario import Prepared, fit_figures, prepare
+from .scenario import Given, Prepared, fit_figures, prepare
 from .simulate import NEVER, Scenario, Simulated, Throttling, room_c, simulate, warm_up
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "Circumstances",
     "Event",
     "Fitted",
+    "Given",
     "PhoneState",
     "Prepared",
     "Rehearsal",

@@ -11,7 +11,7 @@ type Facts = Shape['Card']
 interface Props {
   first: Facts
   kept: Card | null
-  schools: Shape['QuestionShape'][]
+  schools: Shape['Question'][]
   onClose: (made: Card | null) => void
 }
 
@@ -91,10 +91,10 @@ export function CardForm({ first, kept, schools, onClose }: Props) {
 }
 
 interface QuestionProps {
-  question: Shape['QuestionShape']
+  question: Shape['Question']
   card: Facts
   set: (field: string, value: unknown) => void
-  flaw: Shape['FlawShape'] | undefined
+  flaw: Shape['Flaw'] | undefined
 }
 
 function Question({ question, card, set, flaw }: QuestionProps) {
@@ -171,7 +171,7 @@ function Question({ question, card, set, flaw }: QuestionProps) {
   )
 }
 
-function Flaw({ flaw }: { flaw: Shape['FlawShape'] }) {
+function Flaw({ flaw }: { flaw: Shape['Flaw'] }) {
   return (
     <span className="text-error text-xs">
       {flaw.what}; {flaw.mend}
@@ -182,7 +182,7 @@ function Flaw({ flaw }: { flaw: Shape['FlawShape'] }) {
 interface TextProps {
   text: string
   value: string
-  flaw: Shape['FlawShape'] | undefined
+  flaw: Shape['Flaw'] | undefined
   onTyped: (value: string) => void
 }
 

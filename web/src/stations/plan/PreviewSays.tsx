@@ -70,7 +70,7 @@ export function PreviewSays({ preview, draft, behind }: Props) {
 }
 
 /** The smallest difference by rounds and interval; the plan's own in bold. */
-function Trades({ trades, draft }: { trades: Shape['TradeShape'][]; draft: Draft }) {
+function Trades({ trades, draft }: { trades: Shape['Trade'][]; draft: Draft }) {
   const intervals = [...new Set(trades.map((t) => t.interval_min))]
   const repeats = [...new Set(trades.map((t) => t.repeats))]
   const own = draft.card.interval_min ?? 10

@@ -117,7 +117,7 @@ function TryIt({ address }: { address: string }) {
 interface EntryProps {
   field: Field
   value: string
-  flaw?: Shape['FlawShape']
+  flaw?: Shape['Flaw']
   onTyped: (value: string) => void
 }
 
