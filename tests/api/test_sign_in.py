@@ -283,7 +283,7 @@ class OnTheNetwork(ServedTest):
         lane, token = self.lane()
         link = self.known.get(f"/api/lanes/{lane['id']}/link").json()
         self.assertEqual(link["url"], f"http://192.0.2.7:8417/hand/{token}")
-        self.assertIn("can be read on this network", link["note"])
+        self.assertIn("can read along", link["note"])
         code = self.known.get(f"/api/lanes/{lane['id']}/link.svg")
         self.assertIn("<svg", code.text)
 

@@ -303,7 +303,7 @@ class ByKeyboard(BenchTest):
         page = self.goto("/bench")
         page.get_by_label("entry line").focus()
         page.keyboard.type("?")
-        expect(page.get_by_role("dialog", name="help of the line")).to_contain_text(
+        expect(page.get_by_role("dialog", name="help for the entry line")).to_contain_text(
             "corrects the last entry of its kind"
         )
 

@@ -288,5 +288,5 @@ class SetAside(BrowserTest):
             page.get_by_role("button", name="Save them as JSON").click()
         self.assertIn("meter B", Path(saved.value.path()).read_text())
         page.once("dialog", lambda dialog: dialog.accept())
-        page.get_by_role("button", name="Let them go").click()
-        expect(page.get_by_text("Nothing is put aside.")).to_be_visible()
+        page.get_by_role("button", name="Delete them").click()
+        expect(page.get_by_text("Nothing is set aside.")).to_be_visible()

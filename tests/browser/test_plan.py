@@ -231,9 +231,9 @@ class Following(PlanTest):
         expect(self.slots("planned")).to_have_count(8)
         expect(self.page.locator('[data-slot][aria-label*="by wire"]')).not_to_have_count(0)
         page.get_by_role("button", name="more for this plan").click()
-        page.get_by_role("button", name="Remove this plan").click()
+        page.get_by_role("button", name="Delete this plan").click()
         expect(page.get_by_text("Write the question")).to_be_visible()
-        page.get_by_role("button", name="bring back").click()
+        page.get_by_role("button", name="restore").click()
         expect(page.get_by_role("heading", name="Which disc?")).to_be_visible()
 
 

@@ -352,7 +352,7 @@ class Demonstration(BrowserTest):
         expect(page.get_by_role("button", name="1 deleted")).to_be_visible()
         page = self.goto("/runs")
         page.get_by_role("button", name="1 deleted").click()
-        page.get_by_role("button", name="bring back Quill Lite on Gully puck 10").click()
+        page.get_by_role("button", name="restore Quill Lite on Gully puck 10").click()
         self.counted(total)
         expect(page.get_by_role("button", name="1 deleted")).to_have_count(0)
 

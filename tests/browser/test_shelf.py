@@ -117,8 +117,8 @@ class Kit(ShelfTest):
         page.get_by_role("button", name="Undo").click()
         expect(self.kit_rows("adapters")).to_have_count(2)
         page.get_by_role("button", name="remove Old plug").click()
-        page.get_by_text("removed: 1").click()
-        page.get_by_role("button", name="bring back Old plug").click()
+        page.get_by_text("deleted: 1").click()
+        page.get_by_role("button", name="restore Old plug").click()
         expect(self.kit_rows("adapters")).to_have_count(2)
 
     def test_out_and_in_as_a_file(self):

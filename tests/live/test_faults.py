@@ -185,7 +185,7 @@ class DatabaseAway(Underway):
         self.assertTrue(bench["away"])
         self.assertGreaterEqual(bench["waiting"], 50)
         refused = httpx.get(f"{self.served.address}/api/runs", timeout=60)
-        self.assertEqual((refused.status_code, refused.json()["title"]), (503, "The database is away"))
+        self.assertEqual((refused.status_code, refused.json()["title"]), (503, "The database does not answer"))
         hidden.rename(blocked)
         self.until(lambda: not self.get("/api/bench")["away"], "it is back")
         self.until(lambda: len(self.stored(lane, "meter")) == 50, "what waited is stored")

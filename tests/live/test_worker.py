@@ -263,7 +263,7 @@ class Failures(unittest.TestCase):
 
 
 class Poison(unittest.TestCase):
-    """A batch that the database refuses is put aside; nothing behind it waits."""
+    """A batch that the database refuses is set aside; nothing behind it waits."""
 
     @classmethod
     def setUpClass(cls):

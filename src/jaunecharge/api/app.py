@@ -101,7 +101,7 @@ def make_app(
     @app.get(
         "/api/health",
         tags=["health"],
-        responses={503: {"model": shapes.Health, "description": "the database is away"}},
+        responses={503: {"model": shapes.Health, "description": "the database does not answer"}},
     )
     def show_health(response: Response) -> shapes.Health:
         """Whether all works; if not, what does not, and since when."""

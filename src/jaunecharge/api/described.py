@@ -21,7 +21,7 @@ SAID = {
     "414": "the address is too long",
     "422": "a value is refused",
     "429": "too many passphrases were tried from this machine",
-    "503": "the database is away, or too much is asked at once",
+    "503": "the database does not answer, or too much is asked at once",
     "507": "the disk is full",
 }
 NO_STORE = frozenset({"/api/bench/help", "/api/network"})

@@ -42,7 +42,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
         (409, "It was changed meanwhile."),
         (410, "The lane has ended."),
         (422, "It cannot be read."),
-        (503, "The database is away."),
+        (503, "The database does not answer."),
     )
 }
 
@@ -140,7 +140,7 @@ NO_ROOM = Problem(
     mend="make room on it: it goes on by itself once there is some",
 )  # fmt: skip
 AWAY = Problem(
-    type="urn:jaunecharge:database-away", title="The database is away", status=503,
+    type="urn:jaunecharge:database-away", title="The database does not answer", status=503,
     detail="the database does not answer just now; nothing was changed",
     mend="wait a moment: it is started again by itself, and readings wait on disk",
 )  # fmt: skip

@@ -17,7 +17,7 @@ class TroubleShape(BaseModel):
 
 
 class Health(BaseModel):
-    """Whether all works; if not, what does not, and since when. With 503 the database is away."""
+    """Whether all works; if not, what does not, and since when. With 503 the database does not answer."""
 
     status: Literal["ok", "impaired"]
     version: str

@@ -84,7 +84,7 @@ def serve(
         places = [f"{scheme}://127.0.0.1:{where.port}/", *([f"{network.address}/"] if lan else [])]
         typer.echo(f"\n  Jaunecharge is at {' and '.join(places)}   (Ctrl-C stops it)\n")
         if lan and tls is None:
-            typer.echo("  What is sent can be read on this network: --tls CERT KEY prevents that.\n")
+            typer.echo("  Not encrypted: anyone on this network can read along; --tls CERT KEY prevents that.\n")
         folder = None if where.database_url is not None else where.cluster
         application = make_app(database, where.uploads, PAGES, network, folder)
         if demo:

@@ -78,8 +78,10 @@ class Health:
         found = [Trouble(b.what, b.says, b.since, "it is being started again") for b in self._watch.blind()]
         if not self.answers():
             waiting = self._hub.inbox.spool.waiting()
-            words = f"the database is away: {_many(waiting, 'reading')} wait on disk" if waiting else ""
-            found.append(self._one("database", words or "the database is away", "it is started again by itself"))
+            words = f"the database does not answer: {_many(waiting, 'reading')} wait on disk" if waiting else ""
+            found.append(
+                self._one("database", words or "the database does not answer", "it is started again by itself")
+            )
         if self._hub.inbox.fault:
             found.append(
                 self._one("spool", f"readings are not stored: {self._hub.inbox.fault}", "keep them on the instruments")
@@ -91,8 +93,8 @@ class Health:
             words = f"lane {lane.name} cannot be shown, and no alarm is given for it"
             found.append(Trouble(f"lane {lane.name}", words, lane.since, "look at its phone yourself, or end the lane"))
         if aside := self._hub.inbox.spool.aside():
-            words = f"{_many(aside, 'batch', 'batches')} of readings could not be stored and {_were(aside)} put aside"
-            found.append(self._one("put aside", words, "see what they are"))
+            words = f"{_many(aside, 'batch', 'batches')} of readings could not be stored and {_were(aside)} set aside"
+            found.append(self._one("set aside", words, "see what they are"))
         self._since = {t.what: t.since for t in found}
         return found
 

@@ -28,7 +28,7 @@ WAITS = ("away", "no room", "busy")
 
 @dataclass(frozen=True)
 class Waits:
-    """The database is away, or has no room: the batch waits on disk, and is not acknowledged."""
+    """The database does not answer, or has no room: the batch waits on disk, and is not acknowledged."""
 
     waiting: int
     no_room: bool = False
@@ -38,7 +38,7 @@ Outcome = Stored | Waits
 
 
 class Refused(Exception):
-    """The database refuses a batch; it was put aside. The message says why."""
+    """The database refuses a batch; it was set aside. The message says why."""
 
 
 class Inbox:
@@ -172,7 +172,7 @@ class Inbox:
         self.away = False
 
     def _drain_singly(self, waiting: list[tuple[int, Batch]]) -> None:
-        """Store what waits one by one: what is refused is put aside, and keeps nothing behind it."""
+        """Store what waits one by one: what is refused is set aside, and keeps nothing behind it."""
         for number, batch in waiting:
             try:
                 found = self._pushed([batch])

@@ -55,7 +55,7 @@ class Rereader:
                 while not self._over.is_set() and self.read_one():
                     pass
             except SQLAlchemyError as error:
-                # The database is away: what is stale stays so, and is read when it is back.
+                # The database does not answer: what is stale stays so, and is read when it is back.
                 log.warning("reading again was interrupted: %s", str(error).splitlines()[0])
                 if not self._over.wait(PAUSE_S):
                     self._wanted.set()

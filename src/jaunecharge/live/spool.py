@@ -1,6 +1,6 @@
-"""Readings that wait on disk while the database is away: bounded, kept over a crash, stored when it is back.
+"""Readings that wait on disk while the database does not answer: bounded, kept over a crash, stored when it is back.
 
-What the database refuses is put aside here as well, for a person to see; it keeps nothing behind it from being stored.
+What the database refuses is set aside here as well, for a person to see; it keeps nothing behind it from being stored.
 """
 
 import contextlib
@@ -19,7 +19,7 @@ MOST_READINGS = 2_000_000
 """Some 500 lanes at a reading a second for an hour."""
 
 MOST_ASIDE = 10_000
-"""Batches put aside that are kept: of more, those that were put aside first are let go. Their number goes on."""
+"""Batches set aside that are kept: of more, those that were set aside first are let go. Their number goes on."""
 
 
 class SpoolFull(Exception):
@@ -91,7 +91,7 @@ class Spool:
                 )
 
     def first(self, most: int = 500) -> list[tuple[int, Batch]]:
-        """The batches that wait longest, each with its number; what cannot be read of the file is put aside."""
+        """The batches that wait longest, each with its number; what cannot be read of the file is set aside."""
         if not self._file.exists():
             return []
         with self._lock:
@@ -131,14 +131,14 @@ class Spool:
                 _let_go(connection)
 
     def aside(self) -> int:
-        """How many batches are put aside."""
+        """How many batches are set aside."""
         if not self._file.exists():
             return 0
         with self._lock:
             return int(self._open().execute("SELECT count(*) FROM aside").fetchone()[0])
 
     def put_aside_last(self, most: int = 100) -> list[PutAside]:
-        """The batches that were put aside last."""
+        """The batches that were set aside last."""
         if not self._file.exists():
             return []
         with self._lock:
@@ -146,7 +146,7 @@ class Spool:
             return [PutAside(*row) for row in self._open().execute(query, (most,))]
 
     def forget_aside(self) -> int:
-        """Let go of what was put aside; how many batches that were."""
+        """Let go of what was set aside; how many batches that were."""
         with self._lock, _transaction(connection := self._open()):
             return connection.execute("DELETE FROM aside").rowcount
 

@@ -105,7 +105,7 @@ def change_piece(session: Session, piece_id: uuid.UUID, revision: int, item: Kit
         raise ChangedMeanwhile("this kit was changed in another window since you opened it")
     if piece.kind != item.kind:
         raise CannotRead(
-            f"{an(piece.kind)} does not become {an(item.kind)}", "remove it, and add the other", file="kind"
+            f"{an(piece.kind)} does not become {an(item.kind)}", "delete it, and add the other", file="kind"
         )
     _refuse_taken(session, item.label, piece.id)
     piece.label, piece.facts = item.label, facts_of(item)
@@ -164,7 +164,7 @@ def used_kit(session: Session, factors: dict[str, str]) -> dict[str, Any]:
 def _refuse_taken(session: Session, label: str, own: uuid.UUID | None) -> None:
     other = by_label(session, label)
     if other is not None and other.id != own:
-        kept = " (removed)" if other.retired_at is not None else ""
+        kept = " (deleted)" if other.retired_at is not None else ""
         raise Flawed(
             [Flaw("label", f"“{other.label}” is the label of {an(other.kind)} already{kept}", "choose another")]
         )

@@ -143,7 +143,7 @@ export class Outbox {
     return true
   }
 
-  /** What came of a line; null where nobody answered, or the database is away. */
+  /** What came of a line; null where nobody answered, or the database does not answer. */
   private async send({ id, line, sure, fahrenheit, at }: Line): Promise<Logged | Problem | null> {
     try {
       const answer = await fetch(this.path, {

@@ -2313,7 +2313,7 @@ export interface components {
             lanes: components["schemas"]["LaneFull"][];
             /**
              * Away
-             * @description whether the database is away
+             * @description whether the database does not answer
              */
             away: boolean;
             /**
@@ -3825,7 +3825,7 @@ export interface components {
         };
         /**
          * Health
-         * @description Whether all works; if not, what does not, and since when. With 503 the database is away.
+         * @description Whether all works; if not, what does not, and since when. With 503 the database does not answer.
          */
         Health: {
             /**
@@ -5381,7 +5381,7 @@ export interface components {
         };
         /**
          * PutAsideShape
-         * @description How many batches are put aside, and the last of them.
+         * @description How many batches are set aside, and the last of them.
          */
         PutAsideShape: {
             /** Batches */
@@ -6852,7 +6852,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6959,7 +6959,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7060,7 +7060,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7165,7 +7165,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7261,7 +7261,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7357,7 +7357,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7422,7 +7422,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7527,7 +7527,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7592,7 +7592,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7648,7 +7648,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7726,7 +7726,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7818,7 +7818,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7934,7 +7934,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8050,7 +8050,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8166,7 +8166,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8269,7 +8269,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8360,7 +8360,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8458,7 +8458,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8559,7 +8559,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8660,7 +8660,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8770,7 +8770,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8857,7 +8857,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8949,7 +8949,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9050,7 +9050,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9166,7 +9166,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9283,7 +9283,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9348,7 +9348,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9444,7 +9444,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9558,7 +9558,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9661,7 +9661,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9726,7 +9726,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9782,7 +9782,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9838,7 +9838,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9894,7 +9894,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9970,7 +9970,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10037,7 +10037,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10124,7 +10124,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10189,7 +10189,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10245,7 +10245,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10332,7 +10332,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10448,7 +10448,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10551,7 +10551,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10654,7 +10654,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10761,7 +10761,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10864,7 +10864,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10941,7 +10941,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11030,7 +11030,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11135,7 +11135,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11240,7 +11240,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11345,7 +11345,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11410,7 +11410,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11506,7 +11506,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11622,7 +11622,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11725,7 +11725,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11828,7 +11828,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11942,7 +11942,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12018,7 +12018,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12123,7 +12123,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12208,7 +12208,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12315,7 +12315,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12416,7 +12416,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12519,7 +12519,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12622,7 +12622,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12727,7 +12727,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12834,7 +12834,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12937,7 +12937,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13022,7 +13022,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13098,7 +13098,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13174,7 +13174,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13230,7 +13230,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13297,7 +13297,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13353,7 +13353,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13427,7 +13427,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13539,7 +13539,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13626,7 +13626,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13740,7 +13740,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13845,7 +13845,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13939,7 +13939,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14047,7 +14047,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14163,7 +14163,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14277,7 +14277,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14389,7 +14389,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14505,7 +14505,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14622,7 +14622,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14716,7 +14716,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14803,7 +14803,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14847,7 +14847,7 @@ export interface operations {
                     "application/json": components["schemas"]["Acknowledged"];
                 };
             };
-            /** @description the database is away: they wait on disk, send them again */
+            /** @description the database does not answer: they wait on disk, send them again */
             202: {
                 headers: {
                     [name: string]: unknown;
@@ -14937,7 +14937,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15031,7 +15031,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15138,7 +15138,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15254,7 +15254,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15350,7 +15350,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15435,7 +15435,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15520,7 +15520,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15576,7 +15576,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15663,7 +15663,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15766,7 +15766,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15869,7 +15869,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15965,7 +15965,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16030,7 +16030,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16126,7 +16126,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16211,7 +16211,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16267,7 +16267,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16347,7 +16347,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16426,7 +16426,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16505,7 +16505,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16601,7 +16601,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16706,7 +16706,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16771,7 +16771,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16858,7 +16858,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17008,7 +17008,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17089,7 +17089,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17154,7 +17154,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17226,7 +17226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17327,7 +17327,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17392,7 +17392,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17479,7 +17479,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17584,7 +17584,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17685,7 +17685,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17761,7 +17761,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away, or too much is asked at once */
+            /** @description the database does not answer, or too much is asked at once */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17817,7 +17817,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
-            /** @description the database is away */
+            /** @description the database does not answer */
             503: {
                 headers: {
                     [name: string]: unknown;

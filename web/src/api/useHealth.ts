@@ -7,7 +7,7 @@ const ASKED_EVERY_MS = 5000
 export function useHealth(): Shape['Health'] | undefined {
   const asked = useQuery({
     queryKey: ['health'],
-    // With 503 the answer is there as well: it says that the database is away.
+    // With 503 the answer is there as well: it says that the database does not answer.
     queryFn: async ({ signal }) => (await (await fetch('/api/health', { signal })).json()) as Shape['Health'],
     refetchInterval: ASKED_EVERY_MS,
     refetchIntervalInBackground: true,

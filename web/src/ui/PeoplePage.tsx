@@ -94,7 +94,7 @@ function People({ role }: { role: Shape['NetworkShape']['role'] }) {
               <button
                 className="btn btn-ghost btn-xs ml-auto"
                 onClick={() => {
-                  if (window.confirm(`${p.name} may sign in no more?`)) remove.mutate(p.id)
+                  if (window.confirm(`${p.name} will no longer be able to sign in. Remove?`)) remove.mutate(p.id)
                 }}
               >
                 Remove {p.name}

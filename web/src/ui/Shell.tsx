@@ -86,7 +86,7 @@ export function Shell() {
         <LiveHeader />
         <RereadingLine />
         {network.data?.reachable && !network.data.secure && (
-          <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">what is sent can be read on this network</span>
+          <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">not encrypted: anyone on this network can read along</span>
         )}
         {network.data?.name ? (
           <Link to="/people" className="link mr-auto not-first:ml-4">

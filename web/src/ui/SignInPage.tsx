@@ -66,7 +66,7 @@ export function SignInPage() {
         </div>
       )}
       {network.data && !network.data.secure && (
-        <p className="text-warning mt-4 text-sm">What is sent can be read on this network, the passphrase as well: the bench was started without a certificate.</p>
+        <p className="text-warning mt-4 text-sm">Not encrypted: anyone on this network can read along, the passphrase included. The bench was started without a certificate.</p>
       )}
     </main>
   )

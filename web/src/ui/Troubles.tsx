@@ -17,7 +17,7 @@ export function Troubles() {
       {told.map((t) => (
         <p key={t.what}>
           <b>{begun(t.says)}</b>, since {whenAt(t.since, zone)}.{' '}
-          {t.what === 'put aside' ? (
+          {t.what === 'set aside' ? (
             <Link className="link" to="/bench/aside">
               See what they are
             </Link>

@@ -22,7 +22,7 @@ from .streams import EVENTS, last_seen, stream
 router = make_router("a lane in the hand")
 
 UNREACHED = "only this machine can open it: start with `jaunecharge serve --lan` to reach it from a phone"
-READABLE = "what is sent can be read on this network: start with --tls CERT KEY to prevent that"
+READABLE = "not encrypted: anyone on this network can read along; start with --tls CERT KEY to prevent that"
 
 
 def _lane_id(context: Context, token: str) -> uuid.UUID:

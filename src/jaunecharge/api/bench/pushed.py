@@ -39,7 +39,10 @@ STORED_WITHIN_S = 30.0
     "/lanes/{lane_id}/readings",
     response_model=shapes.Acknowledged,
     responses={
-        202: {"model": shapes.Acknowledged, "description": "the database is away: they wait on disk, send them again"},
+        202: {
+            "model": shapes.Acknowledged,
+            "description": "the database does not answer: they wait on disk, send them again",
+        },
         401: {"model": Problem, "description": "the token is not that of this lane"},
         410: {"model": Problem, "description": "the lane has ended"},
         503: {"model": Problem, "description": "no more readings can wait"},
@@ -88,7 +91,7 @@ async def pushed(context: Context, lane_id: uuid.UUID, token: str, body: bytes) 
         return response(Problem(title="Full", status=503, detail=detail, mend="keep them, and send them later"))
     except Refused as error:
         detail = f"the database refuses them: {error}"
-        return response(Problem(title="Refused", status=422, detail=detail, mend="they were put aside: see the bench"))
+        return response(Problem(title="Refused", status=422, detail=detail, mend="they were set aside: see the bench"))
     if isinstance(outcome, Waits):
         return JSONResponse({"committed": False, "waiting": outcome.waiting}, 202)
     if outcome.over:

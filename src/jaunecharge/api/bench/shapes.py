@@ -28,7 +28,7 @@ class BenchShape(BaseModel):
     tick: int
     at: dt.datetime
     lanes: list[LaneFull]
-    away: bool = Field(description="whether the database is away")
+    away: bool = Field(description="whether the database does not answer")
     aside: list[LaneAside] = Field(description="lanes that are open and cannot be shown or watched")
     waiting: int = Field(description="readings that wait on disk for the database")
     secure: bool = Field(description="whether what is sent cannot be read on the network")
@@ -214,7 +214,7 @@ class BatchAside(BaseModel):
 
 
 class PutAsideShape(BaseModel):
-    """How many batches are put aside, and the last of them."""
+    """How many batches are set aside, and the last of them."""
 
     batches: int
     last: list[BatchAside]

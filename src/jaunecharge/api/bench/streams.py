@@ -64,7 +64,7 @@ def stream(
         def still() -> bool:
             try:
                 return may()
-            except Exception:  # Nobody is put out because the database is away.
+            except Exception:  # Nobody is put out because the database does not answer.
                 return True
 
         asked = loop.time()

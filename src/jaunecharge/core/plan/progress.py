@@ -251,7 +251,7 @@ def happens(h: Happened, what: Happening, at: dt.datetime, now: dt.datetime, rea
         return replace(h, state="void", ended=h.ended or (at if h.began else None))
     if what == "cool":
         if h.ended is None or h.cool is not None:
-            raise CannotRead("there is no cooling to end", "say first that the run is over", file="slot")
+            raise CannotRead("this phone is not cooling down yet", "end the run first", file="slot")
         return replace(h, cool=at)
     may, then, moment = _MAY[what]
     if h.state not in may:

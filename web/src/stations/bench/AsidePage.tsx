@@ -14,12 +14,12 @@ export function AsidePage() {
   const found = aside.data
   return (
     <div className="max-w-5xl px-5 pt-3 pb-6 max-sm:px-3">
-      <h1 className="text-xl font-bold">Readings put aside</h1>
+      <h1 className="text-xl font-bold">Readings set aside</h1>
       <p className="soft mt-1 max-w-2xl text-sm">
-        These could not be stored, and nobody sends them again. Everything that came after them was stored. Save them if they matter; then let them go.
+        These could not be stored, and the meter will not send them again. Everything after them was stored. Save them if they matter, then delete them.
       </p>
       {(aside.isError || forget.isError) && <ProblemLine error={aside.error ?? forget.error} />}
-      {found && found.batches === 0 && <p className="mt-6">Nothing is put aside.</p>}
+      {found && found.batches === 0 && <p className="mt-6">Nothing is set aside.</p>}
       {found && found.batches > 0 && (
         <>
           <div className="mt-3 flex gap-2">
@@ -35,10 +35,10 @@ export function AsidePage() {
               className="btn btn-sm btn-outline border-base-300"
               disabled={forget.isPending}
               onClick={() => {
-                if (window.confirm(`Let ${String(found.batches)} batches of readings go for good?`)) forget.mutate()
+                if (window.confirm(`Delete ${String(found.batches)} batches of readings for good?`)) forget.mutate()
               }}
             >
-              Let them go
+              Delete them
             </button>
           </div>
           <table className="table-sm mt-3 table">

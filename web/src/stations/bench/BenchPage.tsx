@@ -176,7 +176,7 @@ function Away({ reached, away, waiting }: { reached: boolean; away: boolean; wai
         </>
       ) : (
         <>
-          <b>The database is away.</b> {waiting > 0 ? `${String(waiting)} readings wait on disk` : 'Readings wait on disk'}, and are stored once it is back.
+          <b>The database does not answer.</b> {waiting > 0 ? `${String(waiting)} readings wait on disk` : 'Readings wait on disk'}, and are stored once it is back.
         </>
       )}
     </div>

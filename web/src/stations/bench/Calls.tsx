@@ -50,7 +50,7 @@ export function Calls({ lanes }: { lanes: Lane[] }) {
             }
           }}
         />
-        call me
+        remind me
       </label>
     </>
   )

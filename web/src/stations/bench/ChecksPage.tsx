@@ -38,7 +38,7 @@ export function ChecksPage() {
     onSuccess: (check) => {
       void list.refetch()
       say({
-        text: 'The check is removed.',
+        text: 'The check is deleted.',
         undo: async () => {
           await api.POST('/api/meter-checks/{check_id}/restored', { params: { path: { check_id: check.id } } })
           await list.refetch()
@@ -161,8 +161,8 @@ export function ChecksPage() {
                 <td>{c.said}</td>
                 <td className="reading">± {c.gain_percent.toFixed(2)} %</td>
                 <td className="text-right">
-                  <button className="btn btn-ghost btn-xs font-normal" aria-label={`remove the check of ${c.meter}`} onClick={() => { remove.mutate(c.id) }}>
-                    remove
+                  <button className="btn btn-ghost btn-xs font-normal" aria-label={`delete the check of ${c.meter}`} onClick={() => { remove.mutate(c.id) }}>
+                    delete
                   </button>
                 </td>
               </tr>

@@ -6,11 +6,11 @@ import type { RefObject } from 'react'
 export function EntryHelp({ ref }: { ref: RefObject<HTMLDialogElement | null> }) {
   const help = useQuery(queries.entryHelp())
   return (
-    <dialog ref={ref} className="modal" aria-label="help of the line">
+    <dialog ref={ref} className="modal" aria-label="help for the entry line">
       <div className="modal-box max-w-lg">
         <h2 className="mb-2 text-lg font-bold">The entry line</h2>
         <p className="soft mb-2 text-sm">
-          A lane, then what you see there; several figures in a line. A decimal comma is fine. With one lane open its letter may be left out.
+          The lane, then what you see there; several figures in one line are fine, and so is a decimal comma. With only one lane open, leave its letter out.
         </p>
         <table className="table-sm table">
           <tbody>

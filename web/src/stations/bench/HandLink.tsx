@@ -14,7 +14,7 @@ export function HandLink({ lane }: { lane: Lane }) {
       <img src={`/api/lanes/${id}/link.svg`} alt={`code of lane ${name}`} className="h-40 w-40" />
       <div className="min-w-0 text-sm">
         <p>
-          Scan it with a phone: it shows a keypad for lane <b>{name}</b>, and nothing else of the bench. It ends with the lane.
+          Scan it with a phone: it shows a keypad for lane <b>{name}</b>, and nothing else. It stops working when the lane ends.
         </p>
         <p className="reading mt-1 text-xs break-all">
           <a className="underline underline-offset-2" href={link.data.url}>
@@ -31,7 +31,7 @@ export function HandLink({ lane }: { lane: Lane }) {
             <br />
             {'{"source": "my meter", "readings": [{"n": 0, "clock_s": 0.0, "volts": 9.02, "amps": 1.97}]}'}
           </p>
-          <p className="mt-1">Numbers count up; what is sent again is stored once; “committed” says that it is stored.</p>
+          <p className="mt-1">Count n up. A reading that is sent twice is stored once; “committed” means it is stored.</p>
         </details>
       </div>
     </div>

@@ -127,7 +127,7 @@ export function SpotPage() {
           </div>
         ) : (
           <p className="soft mt-6 max-w-xl text-sm">
-            Choose the phone once, then one charger or adapter after the other. Take the phone off between them; it warms up and fills meanwhile, so check the first chain again at the end.
+            Choose the phone once, then one charger or adapter after another. Take the phone off in between. It warms up and fills as you go, so check the first chain again at the end.
           </p>
         )}
         {found.data?.asked.map((text) => (

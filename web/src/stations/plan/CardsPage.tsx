@@ -58,17 +58,17 @@ export function CardsPage() {
               {c.id && (
                 <button
                   className="btn btn-ghost btn-xs font-normal"
-                  aria-label={`remove ${c.card.name}`}
+                  aria-label={`delete ${c.card.name}`}
                   onClick={() => {
                     const id = c.id ?? ''
                     changes.retire.mutate(id, {
                       onSuccess: () => {
-                        say({ text: `“${c.card.name}” is removed.`, undo: () => changes.bringBack.mutateAsync(id) })
+                        say({ text: `“${c.card.name}” is deleted.`, undo: () => changes.bringBack.mutateAsync(id) })
                       },
                     })
                   }}
                 >
-                  remove
+                  delete
                 </button>
               )}
             </span>
@@ -77,15 +77,15 @@ export function CardsPage() {
       </ul>
       {method.data?.retired.map((c) => (
         <p key={c.card.name} className="soft mt-2 text-sm">
-          removed: {c.card.name}{' '}
+          deleted: {c.card.name}{' '}
           <button
             className="btn btn-ghost btn-xs font-normal"
-            aria-label={`bring back ${c.card.name}`}
+            aria-label={`restore ${c.card.name}`}
             onClick={() => {
               changes.bringBack.mutate(c.id ?? '')
             }}
           >
-            bring back
+            restore
           </button>
         </p>
       ))}

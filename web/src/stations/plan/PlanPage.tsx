@@ -279,7 +279,7 @@ function Menu({ plan, listed, onList, onReplan }: MenuProps) {
   const remove = () => {
     changes.remove.mutate(plan.id, {
       onSuccess: () => {
-        say({ text: 'The plan is removed.', undo: () => changes.restore.mutateAsync(plan.id) })
+        say({ text: 'The plan is deleted.', undo: () => changes.restore.mutateAsync(plan.id) })
         void navigate('/plan')
       },
     })
@@ -313,7 +313,7 @@ function Menu({ plan, listed, onList, onReplan }: MenuProps) {
             Method cards
           </Link>
           <button className={plain} onClick={remove}>
-            Remove this plan
+            Delete this plan
           </button>
         </div>
       </div>
@@ -342,14 +342,14 @@ function Empty() {
       </div>
       {deleted.data?.map((p) => (
         <p key={p.id} className="soft mt-3 text-sm">
-          removed: {p.question}{' '}
+          deleted: {p.question}{' '}
           <button
             className="btn btn-ghost btn-xs font-normal"
             onClick={() => {
               changes.restore.mutate(p.id)
             }}
           >
-            bring back
+            restore
           </button>
         </p>
       ))}

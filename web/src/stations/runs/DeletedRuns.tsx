@@ -38,12 +38,12 @@ export function DeletedRuns() {
                 </span>
                 <button
                   className="btn btn-xs"
-                  aria-label={`bring back ${run.label}`}
+                  aria-label={`restore ${run.label}`}
                   onClick={() => {
                     back.mutate(run.id)
                   }}
                 >
-                  Bring back
+                  Restore
                 </button>
               </li>
             ))}

@@ -17,7 +17,7 @@ interface Props {
 export function OutputPanel({ run, output, judged }: Props) {
   return (
     <section aria-label="output" className="mt-8 max-w-5xl text-sm">
-      <h2 className="text-lg font-bold">Output, by each method</h2>
+      <h2 className="text-lg font-bold">Output by each method</h2>
       <table className="mt-1 w-full">
         <thead className="soft border-base-300 border-b text-left text-xs">
           <tr>

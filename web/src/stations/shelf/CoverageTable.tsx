@@ -181,7 +181,7 @@ export function CoverageTable({ kit, choice, choose, kitKey }: Props) {
                 {seenCell.not_worth && <b className="text-warning"> Not worth a run: {seenCell.not_worth}.</b>}
               </>
             ) : (
-              <span className="soft">Point at a pair, or walk the table with the arrows; Enter puts its chain on top.</span>
+              <span className="soft">Point at a pair, or move with the arrow keys; Enter shows its chain above.</span>
             )}
           </p>
         </div>

@@ -28,7 +28,7 @@ export function KitPage() {
   const retire = (piece: Kit) => {
     changes.retire.mutate(piece.id, {
       onSuccess: () => {
-        say({ text: `“${piece.label}” is removed.`, undo: () => changes.bringBack.mutateAsync(piece.id) })
+        say({ text: `“${piece.label}” is deleted.`, undo: () => changes.bringBack.mutateAsync(piece.id) })
       },
     })
   }
@@ -135,12 +135,12 @@ export function KitPage() {
                     )}
                     <button
                       className="btn btn-ghost btn-xs font-normal"
-                      aria-label={`remove ${k.label}`}
+                      aria-label={`delete ${k.label}`}
                       onClick={() => {
                         retire(k)
                       }}
                     >
-                      remove
+                      delete
                     </button>
                   </span>
                 </li>
@@ -151,7 +151,7 @@ export function KitPage() {
       {(kit.data?.length ?? 0) > 0 && shown.length === 0 && <p className="soft mt-3">Nothing on the shelf matches.</p>}
       {(retired.data?.length ?? 0) > 0 && (
         <details className="mt-5 text-sm">
-          <summary className="soft cursor-pointer">removed: {retired.data?.length}</summary>
+          <summary className="soft cursor-pointer">deleted: {retired.data?.length}</summary>
           <ul>
             {retired.data?.map((k) => (
               <li key={k.id} className="flex items-center gap-3 py-0.5">
@@ -159,12 +159,12 @@ export function KitPage() {
                 <b className="font-semibold">{k.label}</b>
                 <button
                   className="btn btn-ghost btn-xs font-normal"
-                  aria-label={`bring back ${k.label}`}
+                  aria-label={`restore ${k.label}`}
                   onClick={() => {
                     changes.bringBack.mutate(k.id)
                   }}
                 >
-                  bring back
+                  restore
                 </button>
               </li>
             ))}
