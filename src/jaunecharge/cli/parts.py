@@ -6,6 +6,7 @@ from typing import TypeVar
 from ..core.errors import CannotRead
 from ..core.kit import (
     MOST_A,
+    MOST_MAH,
     MOST_TRANSFER_W,
     Adapter,
     Cable,
@@ -77,7 +78,7 @@ def printed_phone(takes: str, limit_w: float | None, wired: bool, capacity_mah: 
     limit = None if limit_w is None else above(limit_w, "--phone-limit-w", "W", MOST_TRANSFER_W)
     return Phone(
         label="phone",
-        capacity_mah=above(capacity_mah, "--capacity-mah", "mAh", 100_000),
+        capacity_mah=above(capacity_mah, "--capacity-mah", "mAh", MOST_MAH),
         nominal_v=above(nominal_v, "--nominal-v", "V", 30),
         accepts=_accepts(takes, limit, wired),
         wired_w=limit if wired else None,

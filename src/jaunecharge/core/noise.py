@@ -22,6 +22,9 @@ continuous log (common practice: the same pair gave 74 and 88 min)."""
 ASSUMED_DOF = 4.0
 """Degrees of freedom that an assumed spread counts as (our own)."""
 
+NO_DIFFERENCE = "no difference shown"
+"""What is said of a difference that does not exceed its noise."""
+
 CONFIDENCE = 0.95
 POWER = 0.8
 _DRAWS = 400
@@ -193,7 +196,7 @@ class DifferenceVerdict:
     def said(self) -> str:
         """`a faster`, `b faster` or `no difference shown`."""
         if not self.shown:
-            return "no difference shown"
+            return NO_DIFFERENCE
         return "a faster" if self.minutes_saved > 0 else "b faster"
 
 

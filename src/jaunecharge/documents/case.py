@@ -5,6 +5,7 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from ..core.errors import CannotRead
+from ..core.kit import Capacity
 from ..core.log import Battery, MeterSpec
 from ..core.reading import Conditions
 from .document import VERSION, Document
@@ -21,7 +22,7 @@ class Meter(BaseModel):
 class Case(Document):
     """The conditions of a run; everything is optional, and what is not known here is ignored."""
 
-    capacity_mah: float | None = Field(None, gt=0, le=100_000, description="rated capacity of the battery, mAh")
+    capacity_mah: Capacity | None = Field(None, description="rated capacity of the battery, mAh")
     nominal_v: float | None = Field(None, gt=0, le=30, description="nominal voltage of the battery, V")
     battery_health: float | None = Field(None, gt=0, le=1, description="health of the battery, 0–1")
     ambient_c: float | None = Field(None, ge=-40, le=80, description="the room, °C")

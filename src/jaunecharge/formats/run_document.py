@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from ..core.arrays import Array
 from ..core.errors import CannotRead
+from ..core.kit import Capacity
 from ..core.labels import label
 from ..core.log import CheckIns, Recording, levels_mark, looked_every, make_check_ins, recording_of, refuse_other_units
 from ..core.plan import spreads_little
@@ -38,7 +39,7 @@ class RunDocument(BaseModel):
     label: str = ""
     factors: dict[Annotated[str, Field(max_length=60)], Level] = {}
     group: str = ""
-    capacity_mah: float | None = Field(None, gt=0, le=100_000)
+    capacity_mah: Capacity | None = None
     nominal_v: float | None = Field(None, gt=0, le=30)
     interval_min: float | None = Field(None, ge=0, le=1440)
     chamber: bool = False

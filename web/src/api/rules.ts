@@ -60,5 +60,8 @@ export const CAUSES = {
   }
 } as const
 
+/** What is said of a difference that does not exceed its noise. */
+export const NO_DIFFERENCE = "no difference shown" as const
+
 /** What a reader says of a stretch that was no dip. */
 export const NO_DIP = "no dip" as const

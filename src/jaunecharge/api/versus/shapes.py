@@ -5,6 +5,7 @@ import uuid
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ...core.kit import Capacity
 from ...core.versus import Align
 from ...documents.numbers import MeasuredDocument
 from ...documents.ribbon import RibbonDocument
@@ -239,7 +240,7 @@ class CarryAsked(Compared):
     """Another phone: from the shelf, or by its capacity, mAh."""
 
     phone: str = Field("", max_length=200)
-    capacity_mah: float | None = Field(None, gt=0, le=100_000)
+    capacity_mah: Capacity | None = None
 
 
 class CarriedRow(BaseModel):

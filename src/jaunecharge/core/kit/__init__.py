@@ -4,9 +4,11 @@ typed in; what adapters offer, what standards give.
 
 from .fields import FIELDS, Flawed, host_and_port, item_from, texts_of
 from .items import (
+    MOST_MAH,
     OWN_SOURCE,
     Adapter,
     Cable,
+    Capacity,
     Case,
     Charger,
     Flaw,
@@ -30,11 +32,13 @@ __all__ = [
     "FIELDS",
     "GRAMMAR",
     "MOST_A",
+    "MOST_MAH",
     "MOST_TRANSFER_W",
     "OWN_SOURCE",
     "TRANSFER_WATTS",
     "Adapter",
     "Cable",
+    "Capacity",
     "Case",
     "Charger",
     "Flaw",

@@ -13,6 +13,7 @@ from ..errors import CannotRead
 from ..labels import label
 from .items import (
     KINDS,
+    MOST_MAH,
     Agreeing,
     BodySize,
     ChargerKind,
@@ -230,7 +231,7 @@ _W = _number(0, 400, "W")
 FIELDS: dict[str, tuple[Field, ...]] = {
     "phone": (
         _LABEL,
-        Field("capacity_mah", "battery", _number(0, 100_000, "mAh"), "mAh", "4360", required=True,
+        Field("capacity_mah", "battery", _number(0, MOST_MAH, "mAh"), "mAh", "4360", required=True,
               ask="How many mAh has its battery?"),
         Field("nominal_v", "at", _number(0, 30, "V"), "V", default="3.87"),
         Field("battery_health", "health", _share, "%", "unknown", write=lambda v: f"{v * 100:.6g}" if v else ""),

@@ -17,6 +17,10 @@ Fraction = Annotated[float, Gt(0), Le(1)]
 Watts = Annotated[float, Gt(0), Le(400)]
 Percent = Annotated[float, Ge(0), Le(100)]
 Millimetres = Annotated[float, Gt(0), Le(1000)]
+MOST_MAH = 100_000
+Capacity = Annotated[float, Gt(0), Le(MOST_MAH)]
+"""Of a phone's battery [mAh]."""
+
 BodySize = Literal["small", "medium", "large"]
 Magnets = Literal["built in", "by case", "none"]
 Fan = Literal["none", "own", "switchable"]
@@ -56,7 +60,7 @@ class Phone(Item):
     """A phone: battery, what it takes by coil and by wire, body, and what it gives away wirelessly."""
 
     kind: Literal["phone"] = "phone"
-    capacity_mah: Annotated[float, Gt(0), Le(100_000)]
+    capacity_mah: Capacity
     nominal_v: Annotated[float, Gt(0), Le(30)] = 3.87
     battery_health: Fraction | None = None
     accepts: tuple[Transfer, ...]

@@ -17,6 +17,7 @@ from ..milestones import MILESTONES
 from ..noise import (
     CHAMBER_SPREAD,
     CONFIDENCE,
+    NO_DIFFERENCE,
     POWER,
     ROOM_SPREAD,
     DifferenceVerdict,
@@ -235,7 +236,7 @@ class Pair:
 
     @property
     def verdict(self) -> str:
-        return self.difference.said if self.difference is not None else "no difference shown"
+        return self.difference.said if self.difference is not None else NO_DIFFERENCE
 
 
 @dataclass(frozen=True)

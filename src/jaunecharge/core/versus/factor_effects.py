@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..factors import NAMES, WIRED
-from ..noise import CONFIDENCE
+from ..noise import CONFIDENCE, NO_DIFFERENCE
 from .compare import Pair, Versus
 from .contender import Contender
 from .repeats import Repeats
@@ -59,10 +59,10 @@ class Effect:
         if self.alike is False:
             return "no single figure"
         if len(self.contrasts) == 1 and not self.contrasts[0].shown:
-            return "no difference shown"
+            return NO_DIFFERENCE
         if self.low_percent > 0:
             return "less time"
-        return "more time" if self.high_percent < 0 else "no difference shown"
+        return "more time" if self.high_percent < 0 else NO_DIFFERENCE
 
 
 def effects(found: Versus) -> list[Effect]:

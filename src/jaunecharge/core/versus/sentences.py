@@ -8,7 +8,7 @@ from ..factors import FACTORS, SAME_AMBIENT_K, said_of
 from ..log.check_ins import falls
 from ..measured import COVERAGE_FACTOR, Measured, total
 from ..milestones import SLOWS_FROM
-from ..noise import Noise
+from ..noise import NO_DIFFERENCE, Noise
 from ..units import MINUTE_S
 from ..wording import counted, decimals, duration, plus_minus, temperature, temperature_rise
 from .compare import Difference, Pair, Timed, Versus
@@ -67,7 +67,7 @@ def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords
             )
         times = [round(float(found.timed.sides.minutes[n])) for n in (pair.a, pair.b)]
         apart = f"{times[0]} and {times[1]} min, {abs(times[0] - times[1])} min apart, noise {noise:.0f} min"
-        said = f"{a} and {b}: *no difference shown* {window_said(found.window)} ({apart})"
+        said = f"{a} and {b}: *{NO_DIFFERENCE}* {window_said(found.window)} ({apart})"
         return PairWords(said, "", fair, tuple(notes), settle)
     fast, slow = (a, b) if verdict.minutes_saved > 0 else (b, a)
     said = f"{fast} is sooner than {slow} by *{minutes_said(verdict.minutes_saved, noise)}* {window_said(found.window)}"
@@ -78,7 +78,7 @@ def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
     """A difference in a few words, and whether it is shown."""
     verdict = found.verdict
     if not verdict.shown:
-        return "no difference shown", False
+        return NO_DIFFERENCE, False
     faster = a if verdict.minutes_saved > 0 else b
     return f"{faster} {minutes_said(verdict.minutes_saved, verdict.noise.minutes)} sooner", True
 
@@ -86,7 +86,7 @@ def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
 def besides_said(start: float, at: Sequence[tuple[float, str, bool]], settle: str) -> str:
     """A pair to the other milestones: (percent, in a few words, whether shown) each; for a tie what would settle it."""
     ties = [f"{percent:g}" for percent, _, shown in at if not shown]
-    told = [f"to {' and '.join(ties)} %: no difference shown"] if ties else []
+    told = [f"to {' and '.join(ties)} %: {NO_DIFFERENCE}"] if ties else []
     told += [f"to {percent:g} %: {said}" for percent, said, shown in at if shown]
     if told:
         told[0] = f"from {start:g} {told[0]}"
@@ -205,7 +205,7 @@ def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
     (most, high, at_most), (least, low, at_least) = by[0], by[-1]
     if high - low <= HEAT_NOISE_K:
         within = temperature_rise(HEAT_NOISE_K, fahrenheit)
-        return [f"Heat {over}: {at_least} to {at_most}, *no difference shown* (a probe repeats within {within})"]
+        return [f"Heat {over}: {at_least} to {at_most}, *{NO_DIFFERENCE}* (a probe repeats within {within})"]
     return [f"Hottest {over}: {most}, *{at_most}*; coolest: {least}, {at_least}"]
 
 
@@ -223,7 +223,7 @@ def energy_said(found: Versus) -> list[str]:
         if m.value - e.value <= apart_expanded(e, m):
             names = f"{least} and {most}" if len(own) == 2 else f"{least} … {most}"
             span = f"{plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}"
-            said.append(f"Energy at the meter {over}: {names}, {span}, *no difference shown*")
+            said.append(f"Energy at the meter {over}: {names}, {span}, *{NO_DIFFERENCE}*")
         else:
             more = (m.value / e.value - 1.0) * 100.0
             said.append(
@@ -255,7 +255,7 @@ def _first_said(found: Versus) -> str:
     if len(first) == 1:
         n = next(k for k, rank in enumerate(found.rank) if rank == 1)
         return f"Soonest {over}: *{first[0]}*, {duration(found.timed.sides.minutes[n] * MINUTE_S)}"
-    return f"Soonest {over}: one of {', '.join(f'*{x}*' for x in first)}; no difference shown between them"
+    return f"Soonest {over}: one of {', '.join(f'*{x}*' for x in first)}; {NO_DIFFERENCE} between them"
 
 
 def warnings_said(found: Versus) -> list[str]:

@@ -1,3 +1,4 @@
+import { NO_DIFFERENCE } from '../../api/rules'
 import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
 import { kept } from '../../shared/words'
@@ -44,7 +45,7 @@ export function Effects({ versus }: { versus: Versus }) {
 const change = (less: number) => `${Math.abs(less).toFixed(0)} % ${less >= 0 ? 'less' : 'more'}`
 
 function EffectRow({ effect, rows, most }: { effect: Effect; rows: Row[]; most: number }) {
-  const tie = effect.verdict === 'no difference shown'
+  const tie = effect.verdict === NO_DIFFERENCE
   const apart = effect.alike === false
   return (
     <tr className="border-base-300 border-b align-top">
@@ -87,7 +88,7 @@ function Bar({ effect, most }: { effect: Effect; most: number }) {
           <title>beyond this scale</title>
         </path>
       ) : (
-        <circle cx={x(effect.less_time_percent)} cy="8" r="4" className={effect.verdict === 'no difference shown' ? 'fill-base-100 stroke-base-content' : 'fill-base-content'} />
+        <circle cx={x(effect.less_time_percent)} cy="8" r="4" className={effect.verdict === NO_DIFFERENCE ? 'fill-base-100 stroke-base-content' : 'fill-base-content'} />
       )}
     </svg>
   )

@@ -1,3 +1,4 @@
+import { NO_DIFFERENCE } from '../../api/rules'
 import { useMemo, useState } from 'react'
 import type { Pair, Versus } from '../../api/useVersus'
 import { kept, Strong } from '../../shared/words'
@@ -147,7 +148,7 @@ function Whisker({ pair, most }: { pair: Pair; most: number }) {
   const x = (minutes: number) => Math.max(2, ZERO + (minutes / most) * (WIDE - ZERO - 6))
   // Who is sooner stands first in the sentence: what is shown reaches to the right.
   const size = Math.abs(saved ?? 0)
-  const tie = pair.verdict === 'no difference shown'
+  const tie = pair.verdict === NO_DIFFERENCE
   return (
     <svg width={WIDE} height="18" role="img" aria-label={label}>
       <line x1={ZERO} x2={ZERO} y1="1" y2="17" className="stroke-base-content/40" strokeDasharray="2 2" />
