@@ -30,7 +30,7 @@ LINES = (
 
 @dataclass(frozen=True)
 class Load:
-    """What fifty lanes gave: readings sent and stored, latencies [s], the application's highest memory [MB]."""
+    """Result of fifty lanes: readings sent and stored, latencies [s], the application's highest memory [MB]."""
 
     sent: int
     stored: int

@@ -83,7 +83,7 @@ class Trial:
         self.taken: dict[str, list[float]] = {kind: [] for kind in self.recoveries}
 
     def until(self, true, what: str) -> float:
-        """How long it took until something was so [s]."""
+        """Time until something was so [s]."""
         began = time.monotonic()
         while True:
             with contextlib.suppress(httpx.HTTPError, psycopg.Error, ValueError, KeyError):
@@ -138,7 +138,7 @@ class Trial:
                 file.write(bytes(512))
 
     def judge(self, sources: list[Source]) -> tuple[int, int, int]:
-        """How many readings were acknowledged, are missing, and are doubled in the runs."""
+        """Numbers of readings that were acknowledged, are missing, and are doubled in the runs."""
         for source in sources:
             source.over.set()
         for source in sources:

@@ -40,7 +40,7 @@ def plan(runs: int, phones: int, meters: int, chargers: int, seed: int) -> Probl
 
 
 def searched(problem: Problem, seconds: float) -> Found:
-    """What a search finds in some seconds."""
+    """Result of a search of some seconds."""
     began = time.perf_counter()
     told: list[tuple[float, Schedule]] = []
     search = Search()

@@ -1,4 +1,4 @@
-"""How often the reading is right, on runs of known truth, and how long it takes.
+"""Accuracy and speed of the reading, on runs of known truth.
 
 causes    500 runs each of the product's simulator and of a second, independent generator (tests/other_runs.py), whose
           temperatures come every 10 s to every 10 min; a third of them have no lead, some have heat and lost contact in
@@ -48,7 +48,7 @@ Line = Callable[[str, str, str, str, bool], None]
 
 
 def _bounds_missed(wanted: list[float], found: list[float]) -> list[float]:
-    """How far off each wanted beginning of a phase is [s]."""
+    """Error of each wanted beginning of a phase [s]."""
     return [min((abs(w - f) for f in found), default=1e9) for w in wanted]
 
 
@@ -82,7 +82,7 @@ def simulated(seed: int) -> Found | None:
 
 
 def confusion(one: Callable[[int], Found | None], runs: int) -> tuple[Confusion, list[float], int, int]:
-    """How so many runs were read, on two processes; how far off the phases begin; how many runs that was, and of how
+    """Confusion of so many runs, read on two processes; errors of the phases' beginnings; number of runs, and of how
     many the no-load was stated only as logged."""
     counted, missed, made, true = Confusion(), [], 0, 0
     with get_context("fork").Pool(2) as pool:

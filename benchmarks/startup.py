@@ -1,4 +1,4 @@
-"""How long it takes until something answers: processor time of commands, each a process of its own, beside Python that
+"""Start-up times: processor time of commands, each a process of its own, beside Python that
 does nothing; the time until a server that was killed answers again; and what compiling the simulator's loop gains.
 
 Run alone: `python -m benchmarks.startup`.

@@ -1,4 +1,4 @@
-"""What the commands answer for the cases of tests/data, one JSON file a question: to be held against those of before.
+"""Answers of the commands for the cases of tests/data, one JSON file a question: to be held against those of before.
 
 A change that is to change no figure is checked with it, the tree of before being a worktree of its own:
 

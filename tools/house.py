@@ -1,4 +1,4 @@
-"""What holds of the whole tree: faces, sizes, circles, one meaning a class name; a line for each that does not."""
+"""Rules of the whole tree: faces, sizes, circles, one meaning a class name; a line for each that does not."""
 
 import ast
 import re
@@ -9,6 +9,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 SOURCE, PAGES = ROOT / "src" / "jaunecharge", ROOT / "web" / "src"
+QUESTIONS = {"What", "That", "Who", "How"}
 MOST_LINES, MOST_MODULES, MOST_IN_CORE = 400, 24, 24
 GENERATED = frozenset({"schema.d.ts"})
 IMPORTED = re.compile(r"""(?:from|import)\s+(?:type\s+)?['"](\.[^'"]+)['"]""")
@@ -141,10 +142,21 @@ def class_names(known: dict[str, Path]) -> Iterator[str]:
             yield f"{name} means {len(places)} things in {layer}: {', '.join(places)}"
 
 
+def docstrings(known: dict[str, Path]) -> Iterator[str]:
+    """First lines that begin as a question does: a noun with the field's term, or an imperative, says it better."""
+    for path in known.values():
+        tree = ast.parse(path.read_text(encoding="utf-8"))
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef):
+                text = ast.get_docstring(node) or ""
+                if text.split(" ", 1)[0] in QUESTIONS:
+                    yield f"{path.relative_to(ROOT)}: “{text.splitlines()[0]}”"
+
+
 def main() -> int:
     known = modules()
-    wrong = [*faces(known), *sizes(), *circles(known), *class_names(known)]
-    print("\n".join(wrong) or f"{len(known)} modules: faces, sizes, circles and class names are in order")
+    wrong = [*faces(known), *sizes(), *circles(known), *class_names(known), *docstrings(known)]
+    print("\n".join(wrong) or f"{len(known)} modules: faces, sizes, circles, class names and docstrings are in order")
     return 1 if wrong else 0
 
 

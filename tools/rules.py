@@ -1,4 +1,4 @@
-"""What the pages need of the core's rules, as TypeScript: `make types` writes it, a test holds that it is current."""
+"""The core's rules for the pages, as TypeScript: `make types` writes it, a test holds that it is current."""
 
 import json
 from collections.abc import Mapping

@@ -38,7 +38,7 @@ class CannotServe(Exception):
 
 @dataclass(frozen=True)
 class Access:
-    """How a cluster is reached: `password` is the superuser's, `own` that of the application's role."""
+    """Address and passwords of a cluster: `password` is the superuser's, `own` that of the application's role."""
 
     port: int
     password: str

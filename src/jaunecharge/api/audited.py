@@ -83,5 +83,5 @@ def is_noted(method: str, path: str) -> bool:
 
 
 def what_of(route: Any) -> str:
-    """What a route does, in a few words: the beginning of its description."""
+    """A route's act in a few words: the beginning of its description."""
     return re.split(r"[.;:]", route.description or route.name, maxsplit=1)[0].strip()

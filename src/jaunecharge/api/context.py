@@ -1,4 +1,4 @@
-"""What every request needs: the database, the files sent, and a cache of logs that can be thrown away at any time."""
+"""Resources of every request: the database, the files sent, and a cache of logs that can be thrown away at any time."""
 
 import datetime as dt
 import threading
@@ -129,7 +129,9 @@ def about(request: Request, what: str | None) -> None:
 
 
 def name_of(request: Request) -> str:
-    """Who asks: as they have signed in; else the name that they gave, for corrections and notes."""
+    """Name of the person behind a request: as they have signed in; else the name that they gave, for corrections and
+    notes.
+    """
     who = who_of(request.scope)
     if who is not None and who.session is not None:
         return who.name

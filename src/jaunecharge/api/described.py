@@ -25,7 +25,7 @@ SAID = {
     "507": "the disk is full",
 }
 NO_STORE = frozenset({"/api/bench/help", "/api/network"})
-"""What is asked here needs no database."""
+"""Addresses that need no database."""
 
 SECURITY = {
     "session": {

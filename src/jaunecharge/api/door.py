@@ -29,7 +29,7 @@ PASS_OVER_S = 10.0
 LONGEST_ADDRESS = 4000
 BODILESS = frozenset({"GET", "HEAD", "OPTIONS"})
 DEPTH = 100
-"""How deep JSON may be nested."""
+"""Depth to which JSON may be nested."""
 
 
 def is_pushed(path: str) -> bool:
@@ -43,7 +43,7 @@ def is_file(path: str) -> bool:
 
 
 def most_bytes(path: str) -> int:
-    """How much may be sent to an address."""
+    """Bytes that may be sent to an address."""
     if is_file(path):
         return MOST_BYTES_OF_FILE
     return MOST_READINGS_BYTES if is_pushed(path) else MOST_BYTES
@@ -125,7 +125,7 @@ def refuse_address(scope: Scope) -> None:
 
 
 class _Gone(Exception):
-    """Who sent it has gone."""
+    """The sender has gone."""
 
 
 class _Body:
@@ -180,7 +180,7 @@ class _Body:
         refuse_text(self._whole)
 
     async def receive(self) -> Message:
-        """What the application reads: the body that is here already, or block by block."""
+        """Body as the application reads it: the body that is here already, or block by block."""
         if self._whole is not None:
             message: Message = {"type": "http.request", "body": self._whole, "more_body": False}
             self._whole = None

@@ -14,6 +14,6 @@ def download(content: str | bytes, media_type: str, name: str) -> Response:
 
 
 def answers(*media_types: str) -> dict[int | str, dict[str, Any]]:
-    """What a file's address answers with, for the description of the API."""
+    """Answer of a file's address, for the description of the API."""
     content = {m: {"schema": DOCUMENT if m == "application/json" else BINARY} for m in media_types}
     return {200: {"description": "the file", "content": content}}

@@ -1,4 +1,4 @@
-"""Who may reach the application: this machine alone, or others on the network, once they have signed in."""
+"""Reach of the application: this machine alone, or others on the network, once they have signed in."""
 
 import contextlib
 import socket
@@ -10,7 +10,7 @@ LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
 @dataclass(frozen=True)
 class Network:
-    """How the application is reached.
+    """Address and protection of the application.
 
     reachable : whether it listens on the network; secure : whether what is sent cannot be read there; address : where
     others find it, empty where they do not; names : hosts that it answers to beside those of this machine alone;

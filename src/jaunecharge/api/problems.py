@@ -23,7 +23,7 @@ MEDIA_TYPE = "application/problem+json"
 
 
 class Problem(BaseModel):
-    """What went wrong, where, and what would mend it."""
+    """A problem: what went wrong, where, and what would mend it."""
 
     type: str = Field("about:blank", description="what kind of problem it is")
     title: str = Field(description="the kind in words")

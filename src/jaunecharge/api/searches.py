@@ -10,7 +10,7 @@ TICK_S = 0.5
 
 
 class Stoppable(Protocol):
-    """What can be stopped from another thread."""
+    """A task that can be stopped from another thread."""
 
     def stop(self) -> None:
         """End it soon."""
@@ -64,7 +64,7 @@ def ticking(tick: "Ticking") -> Iterator[None]:
 
 
 class Ticking(Protocol):
-    """What is called as time passes."""
+    """A function called as time passes."""
 
     def __call__(self, seconds: float) -> None:
         """So many seconds have passed."""

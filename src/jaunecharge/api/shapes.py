@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 
 class TroubleShape(BaseModel):
-    """What does not work just now, in words, since when that is known, and what would mend it."""
+    """An outage in words: what does not work, since when, and what would mend it."""
 
     what: str
     says: str
@@ -28,7 +28,7 @@ class Health(BaseModel):
 
 
 class Factors(BaseModel):
-    """What is stated about phone, chain and surroundings: every factor of `core.factors`."""
+    """Factors that are stated about phone, chain and circumstances: every factor of `core.factors`."""
 
     phone: str = ""
     charger: str = ""
@@ -50,7 +50,7 @@ class Factors(BaseModel):
 
 
 class Progress(BaseModel):
-    """How far long work has come, a line of `application/x-ndjson` each; the last carries what came of it."""
+    """Progress of long work, a line of `application/x-ndjson` each; the last carries what came of it."""
 
     step: Literal["reading", "storing", "forecasting", "done", "refused"]
     fraction: float

@@ -35,14 +35,14 @@ WORKED_OUT = frozenset(
         "/api/sign-ins",
     }
 )  # fmt: skip
-"""What is sent here is worked out and answered, and changes nothing: who may look may ask for it."""
+"""Addresses that only work something out: a person who may only look may ask for it."""
 
 router = make_router("sign-in")
 Role = Literal["change", "look"]
 
 
 class NetworkShape(BaseModel):
-    """How the application is reached, and who asks."""
+    """Address and protection of the application, and the person who asks."""
 
     reachable: bool
     secure: bool
@@ -53,7 +53,7 @@ class NetworkShape(BaseModel):
 
 
 class Passphrase(BaseModel):
-    """Who signs in, and their passphrase."""
+    """Name and passphrase of a person who signs in."""
 
     name: str = Field("", max_length=120, description="empty: the person called “bench”")
     passphrase: str = Field(max_length=500)
@@ -95,7 +95,7 @@ class NewPassphrase(BaseModel):
 
 
 class AuditShape(BaseModel):
-    """Who did what, when, to what, and from where."""
+    """Line of the audit log: who did what, when, to what, and from where."""
 
     id: int
     at: dt.datetime
@@ -155,7 +155,7 @@ def _sign_in_first(path: str) -> Response:
 
 @router.get("/network")
 def show_network(request: Request) -> NetworkShape:
-    """How the application is reached, and who asks."""
+    """Address and protection of the application, and the person who asks."""
     network, who = context_of(request).network, who_of(request.scope)
     return NetworkShape(
         reachable=network.reachable, secure=network.secure, address=network.address if who is not None else "",
@@ -318,7 +318,7 @@ def remove_person(request: Request, person_id: uuid.UUID) -> Response:
 
 @router.get("/audit")
 def show_audit(request: Request, before: Counted = None) -> list[AuditShape]:
-    """Who did what, the last first; lines before one where that is given."""
+    """Audit log, the last line first; lines before one where that is given."""
     with context_of(request).database.session() as session:
         return [
             AuditShape(id=x.id, at=x.at, who=x.who, what=x.what, about=x.about, address=x.address, route=x.route)

@@ -1,4 +1,4 @@
-"""Who asks: who has signed in, from where, and how often wrong passphrases were tried."""
+"""Sessions and failed sign-ins: the person behind a request, and how often wrong passphrases were tried."""
 
 import threading
 import time
@@ -25,7 +25,7 @@ WHO = "jaunecharge.who"
 
 @dataclass(frozen=True)
 class Who:
-    """Who asks: their name, what they may do, the address of their machine; session : empty without a sign-in."""
+    """The person behind a request: name, role, address of their machine; session : empty without a sign-in."""
 
     name: str
     role: Role
@@ -40,7 +40,7 @@ def address_of(scope: Scope) -> str:
 
 
 def who_of(scope: Scope) -> Who | None:
-    """Who asks, as the door has found; None where nobody is known to."""
+    """The person behind a request, as the door has found; None where nobody is known to."""
     found: Who | None = scope.get(WHO)
     return found
 
@@ -79,17 +79,17 @@ class Tries:
 
 
 def cookie_name(secure: bool) -> str:
-    """What the cookie is called: under TLS so that no other host, path or plain page can set it."""
+    """Name of the cookie: under TLS so that no other host, path or plain page can set it."""
     return f"__Host-{COOKIE}" if secure else COOKIE
 
 
 def token_of(scope: Scope) -> str:
-    """What the browser of a request holds; empty where it holds nothing."""
+    """The session token in a request; empty where there is none."""
     return HTTPConnection(scope).cookies.get(cookie_name(scope.get("scheme") == "https"), "")
 
 
 class Known:
-    """Who has signed in, remembered for some seconds; what the store says goes before."""
+    """Cache of sessions for some seconds; what the store says goes before."""
 
     def __init__(self, database: Database) -> None:
         self._database = database
@@ -97,7 +97,7 @@ class Known:
         self._lock = threading.Lock()
 
     def who(self, token: str) -> Signed | None:
-        """Who holds a token; None where it is not good."""
+        """The holder of a token; None where it is not good."""
         if not token:
             return None
         with self._lock:

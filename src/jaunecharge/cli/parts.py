@@ -64,7 +64,7 @@ def stated(profiles: str) -> str:
 
 
 def unstated(gives: str, takes: str) -> list[str]:
-    """What is left open by makers' own profiles without watts, in words."""
+    """Gaps left by makers' own profiles without watts, in words."""
     names = {p.casefold() for text in (gives, takes) for p in parts(text) if UNSTATED.match(p)}
     return [
         f"{name} states no watts: this is what is sure without it; where both sides know it, the phone may get more. "
@@ -113,7 +113,7 @@ def from_shelf(shelf: tuple[Kit, ...], kind: type[Piece], text: str) -> Piece | 
 
 
 def charger_from_shelf(shelf: tuple[Kit, ...], text: str) -> Charger | None:
-    """What transmits under this label, as a charger: a charger, a pack, a phone that gives away."""
+    """The transmitter of this label, as a charger: a charger, a pack, a phone that gives away."""
     wanted = text.strip().lower()
     return next((as_charger(i) for i in shelf if transmits(i) and i.label.lower() == wanted), None)
 

@@ -83,7 +83,7 @@ def read(
 
 
 def _doubtful(log: MeterLog, clock: Timeline, whose: Whose, option: str, placed_s: float | None) -> list[str]:
-    """What speaks for the other clock, where that is not what was said."""
+    """Evidence for the other clock, where that is not what was stated."""
     if whose == "placing" or clock.kind is not ClockKind.ELAPSED or not len(clock.seconds):
         return []
     guess = guess_clock(log, clock, placed_s)

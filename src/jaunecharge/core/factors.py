@@ -7,10 +7,10 @@ from dataclasses import dataclass
 NOT_STATED = ""
 
 NO_ADAPTER = "none (a pack)"
-"""What feeds a charger that is a pack itself, or a phone that gives away."""
+"""The level of a charger that feeds itself, or a phone that gives away."""
 
 WIRED = "wired"
-"""What stands in a charger's place where there is none: the usual baseline."""
+"""The level of a run without a charger: the usual baseline."""
 
 SAME_AMBIENT_K = 2.0
 """Ambients within 2 K are equal; so is a thing as cool as its room (common practice)."""
@@ -25,7 +25,7 @@ SHORT = {OWN_FAN: "own fan", "fan on the phone": "fan", NO_CASE: "no case"}
 
 
 def with_own_supply(factors: Mapping[str, str], charger_kind: str) -> dict[str, str]:
-    """What a run states, with the adapter of a charger that needs none named so."""
+    """Factors that a run states, with the adapter of a charger that needs none named so."""
     own = charger_kind in {"pack", "phone"} and not factors.get("adapter")
     return {**factors, "adapter": NO_ADAPTER} if own else dict(factors)
 
@@ -66,7 +66,7 @@ _BY_NAME = {f.name: f for f in FACTORS}
 
 
 def said_of(name: str) -> str:
-    """How a factor is said; one that nobody here knows by its own name."""
+    """Words for a factor; of an unknown one its own name."""
     known = _BY_NAME.get(name)
     return name.replace("_", " ") if known is None else known.said
 
@@ -79,7 +79,7 @@ _BEFORE_UNIT = re.compile(r"(?<=\d)\s+(?=[a-zµ°%])")
 
 
 def levels_of(factors: Mapping[str, str]) -> Levels:
-    """What a run states, so written that equal levels are alike; what is not stated is left out."""
+    """Factors that a run states, so written that equal levels are alike; what is not stated is left out."""
     found = {}
     for name, text in factors.items():
         level = _BEFORE_UNIT.sub("", " ".join(text.casefold().split()))

@@ -1,4 +1,4 @@
-"""What may stand in a label: something that stays harmless in a table, a page and a file name."""
+"""Rule of labels: something that stays harmless in a table, a page and a file name."""
 
 import re
 
@@ -9,7 +9,7 @@ _TAG = re.compile(r"<[^>]*>|<\s*/?\s*[a-z!]", re.IGNORECASE)
 _CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 _INVISIBLE = r"[\s\ufeff\u200b-\u200f\u2060]*"
 _SIGN = "[=+\\-@\uff1d\uff0b\uff0d\uff20\ufe66\ufe62\ufe63\ufe6b]"
-"""What a formula begins with, full-width and small forms as well."""
+"""Characters that a formula begins with, full-width and small forms as well."""
 
 _BEGINS = re.compile(_INVISIBLE + _SIGN)
 _RUN = re.compile(rf"(\A{_INVISIBLE}|[;,|\t\r\n\v\f]{_INVISIBLE})('*)(?={_SIGN})")

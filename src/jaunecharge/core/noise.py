@@ -23,7 +23,7 @@ ASSUMED_DOF = 4.0
 """Degrees of freedom that an assumed spread counts as (our own)."""
 
 NO_DIFFERENCE = "no difference shown"
-"""What is said of a difference that does not exceed its noise."""
+"""Words for a difference that does not exceed its noise."""
 
 CONFIDENCE = 0.95
 POWER = 0.8
@@ -57,7 +57,7 @@ class Spread:
 
     @property
     def interval_weight(self) -> float:
-        """How much of a run's interval still counts apart: a measured spread contains it already."""
+        """Weight of a run's interval that still counts apart: a measured spread contains it already."""
         return self.assumed_dof / self.dof
 
 
@@ -99,7 +99,7 @@ class Noise:
 
     @property
     def minutes(self) -> float:
-        """What a difference must exceed to be one [min]."""
+        """Threshold of a difference [min]."""
         return self.factor * self.standard
 
 
@@ -152,7 +152,7 @@ class Noises:
 
     @property
     def minutes(self) -> Array:
-        """What each difference must exceed to be one : (m,) [min]."""
+        """Threshold of each difference : (m,) [min]."""
         return self.factor * self.standard
 
 
@@ -237,7 +237,7 @@ class Forward:
         return made
 
     def power(self, difference: float) -> float:
-        """How often a difference of so many minutes would be shown."""
+        """Probability that a difference of so many minutes would be detected."""
         from scipy.special import ndtr
 
         (n_slow, n_fast), fast = self.runs, self.minutes - difference

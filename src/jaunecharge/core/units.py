@@ -22,7 +22,7 @@ FACTORS = MappingProxyType(
 """Factor of each unit to the first of its quantity (s, V, A, W, Wh, Ah, %, °C)."""
 
 OFFSETS = MappingProxyType({"°F": -32.0 * 5.0 / 9.0, "K": -273.15})
-"""What is added after the factor, for the units whose zero lies elsewhere."""
+"""Offset after the factor, for the units whose zero lies elsewhere."""
 
 
 def to_base(quantity: str, unit: str) -> tuple[float, float]:

@@ -1,4 +1,4 @@
-"""How figures are said: durations, values with their uncertainty, temperatures in the unit of the reader."""
+"""Wording of figures: durations, values with their uncertainty, temperatures in the unit of the reader."""
 
 import math
 

@@ -23,7 +23,7 @@ from .plan import WARDEN, ZONE
 
 SPEED = 60.0
 PLACED_AFTER_S = (3.0, 6.0)
-"""How long each phone is waited with, once somebody looks: by then its no-load draw is known."""
+"""Wait with each phone once somebody looks: by then its no-load draw is known."""
 
 LOOKED_EVERY_S = 0.3
 LANES = (

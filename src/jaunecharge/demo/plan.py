@@ -108,7 +108,7 @@ def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.da
 PECULIAR: dict[tuple[str, str], tuple[tuple[float, float], ...]] = {
     ("Ostrel Max", "Cairn disc 15"): ((0, 15.0), (35, 12.5), (60, 9.5)),
 }
-"""How a phone steps down on a charger in every run of the two [from %, W]; no forecast knows of it."""
+"""Steps down of a phone on a charger in every run of the two [from %, W]; no forecast knows of it."""
 
 
 def _as_it_went(cell: PlanCell, seed: int) -> Prepared:

@@ -1,4 +1,4 @@
-"""What a run keeps of the lane that it was made on: how it was set, and its whole log."""
+"""Record of the lane that a run was made on: how it was set, and its whole log."""
 
 import datetime as dt
 from collections.abc import Mapping
@@ -10,7 +10,7 @@ from .document import Document
 
 
 class StepDocument(BaseModel):
-    """What was said of a step of setting a lane."""
+    """A step of setting a lane, as it was told."""
 
     skipped: bool = False
     reason: str = ""

@@ -1,4 +1,4 @@
-"""What the tester typed in about a run, as a JSON document."""
+"""Conditions of a run as the tester typed them, as a JSON document."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""What a person picks for a plan, and what is wished of its schedule, as documents that are kept with it."""
+"""Choice of a plan and wishes for its schedule, as documents that are kept with it."""
 
 import datetime as dt
 import uuid
@@ -78,7 +78,7 @@ class PlanWishes(Document):
     at_once: int | None = None
 
     def problem(self, tasks: tuple[Task, ...], sequences: tuple[tuple[str, ...], ...], common: str = "") -> Problem:
-        """What is to be scheduled.
+        """Scheduling problem of these wishes.
 
         Raises
         ------

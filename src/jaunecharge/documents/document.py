@@ -1,4 +1,4 @@
-"""What every kept document has in common: a version, and a way to be read however old it is."""
+"""Base of every kept document: a version, and a way to be read however old it is."""
 
 from collections.abc import Mapping
 from typing import Any, ClassVar, Self
@@ -19,7 +19,7 @@ class Document(BaseModel):
 
     @classmethod
     def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
-        """What an older form says in the present one; version : of the form, 0 where it was kept without one."""
+        """An older form in the terms of the present one; version : of the form, 0 where it was kept without one."""
         return kept
 
     @classmethod
@@ -34,12 +34,12 @@ class Document(BaseModel):
         return cls.model_validate(kept if version >= cls.VERSION else cls.upgraded(kept, version))
 
     def kept(self) -> dict[str, Any]:
-        """What is to be kept."""
+        """JSON to keep."""
         return {VERSION: self.VERSION, **self.model_dump(mode="json")}
 
 
 def said(error: ValidationError) -> tuple[str, str]:
-    """What is wrong with the first field that was refused, and what would mend it."""
+    """Flaws of the first field that was refused, and what would mend it."""
     first = error.errors(include_url=False)[0]
     # Which of several shapes a value was held against is of no use to the person.
     field = ".".join(str(p) for p in first["loc"] if "[" not in str(p)) or "the document"

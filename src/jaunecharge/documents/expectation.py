@@ -1,4 +1,4 @@
-"""What is to be expected of a lane's chain, kept with the lane."""
+"""Outlook of a lane's chain, kept with the lane."""
 
 from dataclasses import asdict
 from typing import Self

@@ -1,4 +1,4 @@
-"""What is expected of a run of a plan, kept with its slot."""
+"""Expectation of a run of a plan, kept with its slot."""
 
 from dataclasses import asdict, replace
 from typing import Self

@@ -1,4 +1,4 @@
-"""What a list shows of a run, and what a comparison needs of it: kept with the run, made anew by a newer reader."""
+"""Summary of a run for lists and comparisons: kept with the run, made anew by a newer reader."""
 
 from collections.abc import Mapping
 from typing import Any, ClassVar, Literal, Self
@@ -34,7 +34,7 @@ class MilestoneDocument(Interval):
 
 
 class ThrottleSummary(BaseModel):
-    """What a reading shows of heat."""
+    """Heat of a reading."""
 
     position: str
     hottest_c: float
@@ -125,7 +125,7 @@ class CourseDocument(BaseModel):
 
 
 class RunSummary(Document):
-    """What a list shows of a run: its ribbon, when it got where, the hottest, the energy, and five words.
+    """Summary of a run: its ribbon, when it got where, the hottest, the energy, and five words.
 
     Version 0, kept without a number, may lack what its reader did not know: milestones, start, heat, course.
     """
@@ -184,7 +184,7 @@ def _interval(reading: Reading, found: Milestone) -> dict[str, float]:
 
 
 def _throttle(reading: Reading) -> ThrottleSummary | None:
-    """What a table over all runs shows of heat; None where no temperature was logged.
+    """Heat of a run in the table over all runs; None where no temperature was logged.
 
     What needs the power as well is null where that was not metered, or is a shared meter's.
     """

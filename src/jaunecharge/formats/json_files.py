@@ -12,7 +12,7 @@ from ..documents.document import said
 
 
 def read_json(path: Path) -> Any:
-    """What a JSON file holds.
+    """Content of a JSON file.
 
     Raises
     ------

@@ -25,7 +25,7 @@ class _Document(BaseModel):
 
 
 class PhoneDocument(_Document):
-    """How long a phone drains before a run, and cools after it [min]."""
+    """Drain before a run and cool-down after it, of a phone [min]."""
 
     drain_min: Minutes = 0.0
     cool_min: Minutes = 0.0
@@ -44,7 +44,7 @@ class PlannedRun(_Document):
 
 
 class PlanDocument(_Document):
-    """What such a document may say; everything else in it is ignored."""
+    """Fields of such a document; everything else in it is ignored."""
 
     start: dt.datetime
     zone: str = "UTC"

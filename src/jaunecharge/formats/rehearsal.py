@@ -30,7 +30,7 @@ def heat_text(run: Rehearsal) -> str:
 
 
 def truth_document(truth: Truth) -> dict[str, Any]:
-    """What really happened; seconds on the log's clock, crossings in minutes after placing."""
+    """Truth of a rehearsal; seconds on the log's clock, crossings in minutes after placing."""
     return {
         "simulated": True,
         "seed": truth.seed,
@@ -56,7 +56,7 @@ def truth_document(truth: Truth) -> dict[str, Any]:
 
 
 def case_document(phone: Phone, charger: Charger | None, meter: Meter, interval_min: float) -> dict[str, Any]:
-    """What a tester would have typed in about the run, and that it is simulated."""
+    """Conditions as a tester would have typed them, marked as simulated."""
     found = {
         "simulated": True,
         "capacity_mah": phone.capacity_mah,

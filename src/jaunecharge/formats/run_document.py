@@ -32,7 +32,7 @@ CHAMBER = "chamber"
 
 
 class RunDocument(BaseModel):
-    """What such a document may say; everything else in it is ignored."""
+    """Fields of such a document; everything else in it is ignored."""
 
     model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
 
@@ -130,7 +130,7 @@ def _level(value: str | float | None) -> str:
 
 
 def _course(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
-    """How the run went, what was stated beside its files, and what tells it again."""
+    """Course of the run, conditions stated beside its files, and its fingerprint."""
     if not found.checkins and found.battery:
         return _from_files(found, path)
     if not found.checkins:

@@ -12,7 +12,7 @@ KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
 _ORDER = re.compile(r"^(?P<kind>[a-z]+)(?:@(?P<at>\d+(?:\.\d+)?))?(?:\+(?P<lasts>\d+(?:\.\d+)?))?$")
 USUAL_S = 60.0
 LAG_S = 0.7
-"""How long a lagging stand-in waits before it answers [s of real time]."""
+"""Delay of a lagging stand-in's answer [s of real time]."""
 
 CLOCK_LEAP_S = 3600.0
 

@@ -18,7 +18,9 @@ Clock = Callable[[], float]
 
 @dataclass(frozen=True)
 class Reading:
-    """What instruments and phone would show: volts [V], amps [A], back of the phone and room [°C], percentage."""
+    """Values that instruments and phone would show: volts [V], amps [A], back of the phone and room [°C],
+    percentage.
+    """
 
     volts: float
     amps: float
@@ -72,7 +74,7 @@ class Playback:
         return min(int(since), len(self.charge.power_w) - 1)
 
     def read(self) -> Reading:
-        """What is shown just now."""
+        """Values just now."""
         with self._lock:
             i = self._index()
             volts_noise, amps_noise, probe_noise = self._noise.normal(0.0, 1.0, 3)

@@ -17,7 +17,7 @@ _DECIMAL = re.compile(r"^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?$")
 
 NOT_A_NUMBER = 9.91e37
 INFINITE = 9.9e37
-"""What SCPI answers where there is no number, or too much of one (SCPI-1999, volume 1, 7.2.1.4 and 7.2.1.5, from
+"""SCPI's answer where there is no number, or too much of one (SCPI-1999, volume 1, 7.2.1.4 and 7.2.1.5, from
 memory)."""
 
 
@@ -43,7 +43,7 @@ class OverRange(InstrumentError):
 
 @dataclass(frozen=True)
 class Identity:
-    """What an instrument says it is (IEEE 488.2, 10.14): four fields of `*IDN?`, from memory."""
+    """Identity of an instrument (IEEE 488.2, 10.14): four fields of `*IDN?`, from memory."""
 
     maker: str
     model: str
@@ -150,7 +150,7 @@ class Scpi:
             raise
 
     def identify(self) -> Identity:
-        """What the instrument says it is.
+        """Identity of the instrument.
 
         Raises
         ------

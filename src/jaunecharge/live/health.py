@@ -1,4 +1,6 @@
-"""What does not work just now, and since when, in words: for the pages, and for whoever asks whether all is well."""
+"""Health: what does not work just now, and since when, in words, for the pages, and for whoever asks whether all is
+well.
+"""
 
 import datetime as dt
 import shutil
@@ -22,7 +24,7 @@ GIGA = 1e9
 
 @dataclass(frozen=True)
 class Trouble:
-    """What does not work, in words, and since when that is known."""
+    """An outage in words, and since when that is known."""
 
     what: str
     says: str
@@ -32,7 +34,7 @@ class Trouble:
 
 @dataclass(frozen=True)
 class Room:
-    """What is free on the disk that has least of it [bytes]."""
+    """Free space on the disk that has least of it [bytes]."""
 
     free: int
     total: int

@@ -33,7 +33,7 @@ from .view import LaneFull, LaneView, full, view
 from .worker import Turn, Worker
 
 GATHER_S = 0.03
-"""How long notifications are gathered before the changes are read."""
+"""Time that notifications are gathered before the changes are read."""
 
 VIEWS_EVERY_S = 1.0
 """A lane's whole view is told no more often; its newest figures are told at once."""

@@ -16,7 +16,7 @@ from .worker import Turn, Worker
 
 log = logging.getLogger(__name__)
 GATHER_S = 0.03
-"""How long the first reading waits for others to be stored with it."""
+"""Time that the first reading waits for others to be stored with it."""
 
 MOST_BATCHES = 2000
 MOST_TRIES = 5

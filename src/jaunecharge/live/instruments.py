@@ -28,7 +28,7 @@ def every_s(speed: float) -> float:
 
 @dataclass(frozen=True)
 class Asked:
-    """What one address is asked for, how often, and for which lanes: (id, opened at, speed)."""
+    """Questions for one address, how often, and for which lanes: (id, opened at, speed)."""
 
     address: str
     meter: bool
@@ -105,7 +105,7 @@ class Hangs:
 
 
 def wanted(lanes: list[Hangs]) -> dict[str, Asked]:
-    """What is asked of each address."""
+    """Questions for each address."""
     found: dict[str, Asked] = {}
     for address in sorted({a for x in lanes for a in (x.meter, x.probe) if a}):
         mine = [x for x in lanes if address in (x.meter, x.probe)]

@@ -1,4 +1,5 @@
-"""Who keeps the bench: one process at a time asks the instruments, applies the watch rules and marks what was missed.
+"""The keeper of the bench: one process at a time asks the instruments, applies the watch rules and marks what was
+missed.
 
 It holds a lock of the database for as long as it lives; when it is gone, another process takes over.
 """
@@ -32,7 +33,7 @@ log = logging.getLogger(__name__)
 KEEPER_LOCK = 8418
 LOOK_EVERY_S = 0.1
 EACH_EVERY_S, MOST_AT_ONCE = 0.9, 5
-"""How often each lane is looked at, and how many at a time: the others wait, not those who log."""
+"""Interval at which each lane is looked at, and number at a time: the others wait, not those who log."""
 
 TAKE_OVER_S = 0.5
 GAP_S = 30.0
@@ -161,7 +162,7 @@ class Keeper:
         return None if state is None else state.now_s(now())
 
     def faults(self) -> dict[str, str]:
-        """What is wrong with the instruments that are asked, by address."""
+        """Flaws of the instruments that are asked, by address."""
         return {address: p.fault for address, p in self._pollers.items() if p.fault}
 
     def _placed(self, state: LaneState, at: dt.datetime) -> bool:
@@ -193,7 +194,7 @@ class Keeper:
         self._log(state, new)
 
     def _why(self, state: LaneState, alarm: Alarm) -> str:
-        """What the instrument's own fault is, where it is silent."""
+        """Fault of the instrument itself, where it is silent."""
         address = {"meter silent": state.lane.meter_address, "probe silent": state.lane.probe_address}.get(
             alarm.key, ""
         )
@@ -277,7 +278,7 @@ def seen_placing(state: LaneState) -> float | None:
 
 
 def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
-    """What the watch rules look at."""
+    """State of a lane for the alarm rules."""
     lane, card, chain = state.lane, state.lane.card, state.lane.chain
     times, watts = state.fine.arrays()
     heat_s, celsius = state.phone_heat()

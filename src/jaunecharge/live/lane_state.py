@@ -1,4 +1,4 @@
-"""What is shown of a lane: means of some seconds, last values, percentages; rebuilt from the store at any time."""
+"""State of a lane: means of some seconds, last values, percentages; rebuilt from the store at any time."""
 
 import datetime as dt
 import math
@@ -121,7 +121,7 @@ class LaneState:
 
     @property
     def standing(self) -> list[b.LaneEntry]:
-        """What persons entered and still stands, in order of time."""
+        """Entries of persons that still stand, in order of time."""
         return sorted(
             (e for e in list(self.entries.values()) if e.kind not in SYSTEM and e.undone_at is None),
             key=lambda e: (e.t_s, e.tick),

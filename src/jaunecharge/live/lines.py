@@ -114,7 +114,7 @@ def moment_s(state: LaneState, line: Line, present: dt.datetime) -> float | Uncl
 
 
 def known_of(state: LaneState, at_s: float) -> Known:
-    """What is known of a lane when something is entered."""
+    """State of a lane when something is entered."""
     return Known(
         at_s=at_s,
         placed_s=state.lane.placed_s,
@@ -126,7 +126,7 @@ def known_of(state: LaneState, at_s: float) -> Known:
 
 
 def before(state: LaneState, item: EntryItem, at_s: float) -> str:
-    """What stood there before, in words: `up from 41 %, 12 min earlier`."""
+    """The previous value in words: `up from 41 %, 12 min earlier`."""
     if item.kind == "percent" and item.value is not None:
         earlier = [(t, p) for t, p in state.percents if t <= at_s]
         if earlier:

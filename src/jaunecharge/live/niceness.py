@@ -5,7 +5,7 @@ import sys
 import threading
 
 NICENESS = 15
-"""How far a search stands behind whoever waits for a page (0 to 19)."""
+"""Niceness of a search behind whoever waits for a page (0 to 19)."""
 
 
 def step_back() -> None:

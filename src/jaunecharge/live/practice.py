@@ -22,7 +22,7 @@ REPORTS_EVERY_S = 0.5
 
 @dataclass(frozen=True)
 class Stand:
-    """What answers at an address: a stand-in that plays at a speed."""
+    """Stand-in behind an address: a stand-in that plays at a speed."""
 
     speed: float
 

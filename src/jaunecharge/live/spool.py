@@ -41,7 +41,7 @@ class PutAside:
 
     @property
     def source(self) -> str:
-        """What sent it; empty where that cannot be read."""
+        """Sender of a batch; empty where that cannot be read."""
         try:
             return str(_read(self.text).source).replace("\x00", "\ufffd")
         except UNREADABLE:
@@ -131,7 +131,7 @@ class Spool:
                 _let_go(connection)
 
     def aside(self) -> int:
-        """How many batches are set aside."""
+        """Number of batches that are set aside."""
         if not self._file.exists():
             return 0
         with self._lock:
@@ -151,7 +151,7 @@ class Spool:
             return connection.execute("DELETE FROM aside").rowcount
 
     def waiting(self) -> int:
-        """How many readings wait."""
+        """Number of readings that wait."""
         if not self._file.exists():
             return 0
         with self._lock:

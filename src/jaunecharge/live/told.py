@@ -1,4 +1,4 @@
-"""What is told of lanes: what has changed, and which cannot be shown."""
+"""News of lanes: what has changed, and which cannot be shown."""
 
 import datetime as dt
 import uuid
@@ -26,7 +26,7 @@ class Aside:
 
 @dataclass
 class Told:
-    """What is told of one change or of some: figures at once, views now and then, lanes that are over."""
+    """News of one change or of some: figures at once, views now and then, lanes that are over."""
 
     figures: dict[str, list[Any]] = field(default_factory=dict)
     views: list[LaneView] = field(default_factory=list)

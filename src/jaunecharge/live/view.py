@@ -161,7 +161,7 @@ class Traced:
 
 @dataclass(frozen=True)
 class Ghost:
-    """What was forecast: minutes after placing between steps, and watts."""
+    """Forecast: minutes after placing between steps, and watts."""
 
     step_min: float
     watts: list[float]
@@ -177,7 +177,7 @@ class LaneFull:
 
 
 def no_load_w(state: LaneState) -> float | None:
-    """What the charger draws with no phone on it [W], as metered or typed; None unless a low level was seen so."""
+    """No-load draw of the charger [W], as metered or typed; None unless a low level was seen so."""
     placed, typed = state.lane.placed_s, state.typed_w
     if placed is None:
         times, watts = state.fine.arrays()
@@ -203,7 +203,7 @@ def drawn_w(state: LaneState) -> float | None:
 
 
 def on_bench(state: LaneState) -> OnBench:
-    """What instruments and entries show while the bench is set."""
+    """Values from instruments and entries while a lane is set."""
     places, volts = state.celsius, state.last.get("volts") or state.typed_v
     back = max((c for p, (_, c) in places.items() if is_phone(p)), default=None)
     room = next((c for p, (_, c) in places.items() if is_room(p)), state.lane.case.ambient_c)
@@ -225,7 +225,7 @@ def setting_of(state: LaneState) -> tuple[Step, ...]:
 
 
 def curve_of(lane: b.Lane) -> Curve | None:
-    """What was forecast for a lane; None where its chain is not known."""
+    """Forecast for a lane; None where its chain is not known."""
     return lane.chain.forecast()
 
 
@@ -322,7 +322,7 @@ def _alarm(entry: b.LaneEntry) -> AlarmView:
 
 
 def last_entries(state: LaneState) -> list[b.LaneEntry]:
-    """What was entered last, the latest first; what was undone stays among them."""
+    """Last entries, the latest first; what was undone stays among them."""
     entered = [e for e in list(state.entries.values()) if e.kind not in SYSTEM]
     return sorted(entered, key=lambda e: (e.at, e.tick), reverse=True)[:LAST_ENTRIES]
 

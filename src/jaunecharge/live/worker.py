@@ -47,7 +47,7 @@ class Turn:
 
 @dataclass(frozen=True)
 class Blind:
-    """What does not work just now, since when, and what that means for who looks at the bench."""
+    """An outage: what does not work, since when, and what that means for the bench."""
 
     what: str
     since: dt.datetime
@@ -148,6 +148,6 @@ class Watch:
         self._seen = [blind for worker in self._workers() if (blind := worker.look()) is not None]
 
     def blind(self) -> list[Blind]:
-        """What is blind just now; who asks starts the watch again if that is what stands still."""
+        """Outages just now; asking starts the watch again if that is what stands still."""
         own = self._own.look()
         return [*([own] if own is not None else []), *self._seen]

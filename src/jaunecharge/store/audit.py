@@ -1,4 +1,4 @@
-"""Who did what, and when: a line for each thing that was changed, handed out or tried."""
+"""Audit log: a line for each thing that was changed, handed out or tried."""
 
 import datetime as dt
 import uuid
@@ -31,7 +31,7 @@ def add_line(
 
 
 def name_of(session: Session, kind: str, text: str) -> str:
-    """What people call the thing of an id: a run's label, a plan's question; empty where that cannot be told."""
+    """Name of the thing of an id: a run's label, a plan's question; empty where that cannot be told."""
     column = _NAMES.get(kind)
     try:
         wanted = uuid.UUID(text)
@@ -47,5 +47,5 @@ def lines(session: Session, before: int | None = None, most: int = MOST_SHOWN) -
 
 
 def count(session: Session) -> int:
-    """How many lines there are."""
+    """Number of lines."""
     return session.scalar(select(func.count()).select_from(b.AuditLine)) or 0

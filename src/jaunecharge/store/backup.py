@@ -34,7 +34,7 @@ PRIVATE = frozenset({"people", "secrets", "sign_ins"})
 ENDED = frozenset({"sign_ins"})
 SCHEMA_VERSION = "alembic_version"
 RELOAD = "reload"
-"""What is told to who listens to the bench, once everything is another than before."""
+"""Notification to listeners of the bench once everything has changed."""
 
 BLOCK = 1 << 20
 MOST_MANIFEST = 1_000_000
@@ -54,7 +54,7 @@ class TableIn(BaseModel):
 
 
 class Manifest(BaseModel):
-    """What a backup says it is: its form, who made it and when, the revision of the schema, its tables."""
+    """Manifest of a backup: its form, who made it and when, the revision of the schema, its tables."""
 
     model_config = ConfigDict(extra="forbid")
 

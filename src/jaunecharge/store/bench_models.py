@@ -1,4 +1,4 @@
-"""What is kept of the bench: lanes, their readings as they arrived, their log, and a count that every change raises."""
+"""Tables of the bench: lanes, their readings as they arrived, their log, and a count that every change raises."""
 
 import datetime as dt
 import uuid
@@ -79,7 +79,7 @@ class Lane(Base):
 
 
 class LaneSource(Base):
-    """What is known of each start of a source of readings on a lane (`core.sequence.Source`)."""
+    """State of each start of a source of readings on a lane (`core.sequence.Source`)."""
 
     __tablename__ = "lane_sources"
 
@@ -188,7 +188,9 @@ class SignIn(Base):
 
 
 class AuditLine(Base):
-    """Who did what to what, when, and from which address; `route` is the method and address of the API."""
+    """Line of the audit log: who did what to what, when, and from which address; `route` is the method and address of
+    the API.
+    """
 
     __tablename__ = "audit"
 

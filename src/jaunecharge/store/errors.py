@@ -1,4 +1,4 @@
-"""What the store refuses."""
+"""Refusals of the store."""
 
 
 class NotThere(Exception):

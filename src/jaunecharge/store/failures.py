@@ -1,4 +1,4 @@
-"""What it means when the database fails: that it is away, that it has no room, that it is busy, or that it refuses."""
+"""Classes of database failures: that it is away, that it has no room, that it is busy, or that it refuses."""
 
 import errno
 import sqlite3
@@ -17,7 +17,7 @@ _BUSY = ("40", "55", "57014")
 
 
 def failure(error: BaseException) -> Failure | None:
-    """What kind of failure of the database an error is; None where it is none.
+    """Class of the database failure behind an error; None where it is none.
 
     An error without a SQLSTATE comes from the driver: it is told by its class whether the connection broke, or whether
     a value cannot be sent at all, such as text with a NUL.

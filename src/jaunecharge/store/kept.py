@@ -99,7 +99,7 @@ class KeptCard:
 
 
 class KeptSteps:
-    """What was said of the steps of setting a lane, by their keys."""
+    """Told steps of setting a lane, by their keys."""
 
     @overload
     def __get__(self, row: None, owner: type) -> "KeptSteps": ...

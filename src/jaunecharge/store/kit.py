@@ -56,7 +56,7 @@ def item_of(piece: m.Kit) -> Kit:
 
 
 def fitted_of(piece: m.Kit) -> Fitted | None:
-    """What was fitted to a phone, or None."""
+    """Fit of a phone, or None."""
     return Fitted(**piece.fit["fitted"]) if piece.fit else None
 
 

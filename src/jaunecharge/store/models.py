@@ -1,4 +1,6 @@
-"""What is kept: runs with their samples, check-ins, temperatures, notes, pictures, and the files they came from."""
+"""Tables of the store: runs with their samples, check-ins, temperatures, notes, pictures, and the files they came
+from.
+"""
 
 import datetime as dt
 import uuid

@@ -17,7 +17,7 @@ from .errors import NotThere
 
 Role = Literal["change", "look"]
 FIRST = "bench"
-"""Who is meant where no name is given: the person of a bench that has one passphrase."""
+"""The name that stands for none: the person of a bench that has one passphrase."""
 
 LEAST_LETTERS = 10
 MOST_LETTERS = 200
@@ -27,7 +27,9 @@ _hasher = PasswordHasher()
 
 @lru_cache(1)
 def _nobody() -> str:
-    """What a passphrase is checked against where there is no such person: it takes as long, and is never right."""
+    """Digest that a passphrase is checked against where there is no such person: it takes as long, and is never
+    right.
+    """
     return _hasher.hash(uuid.uuid4().hex)
 
 

@@ -1,4 +1,4 @@
-"""What is chosen once for the whole bench: habits and tariff, and the run that serves as reference."""
+"""Settings of the whole bench: habits and tariff, and the run that serves as reference."""
 
 import uuid
 from dataclasses import asdict
@@ -35,7 +35,7 @@ def _put(session: Session, key: str, value: dict[str, Any], revision: int, by: s
 
 
 def habits(session: Session) -> tuple[Habits, int]:
-    """How chargers are used here, and the revision of that; the defaults where nobody chose."""
+    """Habits of charging here, and their revision; the defaults where nobody chose."""
     kept = setting(session, HABITS)
     return (Habits(), 0) if kept is None else (Habits(**kept.value), kept.revision)
 

@@ -30,7 +30,7 @@ class Signed:
 
 
 def sign_in(session: Session, person: b.Person, now: dt.datetime, address: str = "", agent: str = "") -> str:
-    """What a browser holds from now on, for somebody whose passphrase was right."""
+    """Session token for a browser, for somebody whose passphrase was right."""
     token = secrets.token_urlsafe(32)
     session.execute(delete(b.SignIn).where(b.SignIn.until < now))
     older = select(b.SignIn.digest).where(b.SignIn.person_id == person.id).order_by(b.SignIn.at.desc())
@@ -45,7 +45,7 @@ def sign_in(session: Session, person: b.Person, now: dt.datetime, address: str =
 
 
 def signed_in(session: Session, token: str, now: dt.datetime) -> Signed | None:
-    """Who has signed in with what a browser holds; None where that is not good (any more)."""
+    """The person of a session token; None where that is not good (any more)."""
     found = session.execute(
         select(b.SignIn.id, b.Person.id, b.Person.name, b.Person.role)
         .join(b.Person, b.Person.id == b.SignIn.person_id)

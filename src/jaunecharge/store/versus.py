@@ -140,8 +140,8 @@ def plan_runs(session: Session) -> list[tuple[str, tuple[str, ...]]]:
 
 
 def offered(plans: Sequence[tuple[str, tuple[str, ...]]], runs: Sequence[Contender]) -> list[Offered]:
-    """What there is to compare: every plan with two runs or more, every phone with two, and everything; copies are left
-    out."""
+    """Offers of what to compare: every plan with two runs or more, every phone with two, and everything; copies are
+    left out."""
     single, _ = without_copies(runs)
     by_key = {r.key: r for r in single if r.outcome != "void" and not r.simulated and not r.spot}
     by_phone: dict[str, list[str]] = {}
@@ -167,7 +167,7 @@ def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
 
 
 def limits(run: m.Run | None, other: Phone | None, by_wire: bool) -> tuple[float | None, float | None]:
-    """What the measured and another phone take at most from the charger of a run, or by wire [W], as far as all of them
+    """Most that the measured and another phone take from the charger of a run, or by wire [W], as far as all of them
     were on the shelf."""
     if run is None:
         return None, None

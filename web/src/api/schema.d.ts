@@ -35,7 +35,7 @@ export interface paths {
         put?: never;
         /**
          * Put Right
-         * @description How a file that was sent is understood once something was put right.
+         * @description Understanding of a file that was sent, once something was corrected.
          */
         post: operations["put_right_api_uploads__upload_id__understanding_post"];
         delete?: never;
@@ -95,7 +95,7 @@ export interface paths {
         put?: never;
         /**
          * Understand Temperatures
-         * @description How typed or pasted temperatures are understood.
+         * @description Understanding of typed or pasted temperatures.
          */
         post: operations["understand_temperatures_api_temperatures_understanding_post"];
         delete?: never;
@@ -115,7 +115,7 @@ export interface paths {
         put?: never;
         /**
          * Understand Checkins
-         * @description How typed or pasted check-ins are understood.
+         * @description Understanding of typed or pasted check-ins.
          */
         post: operations["understand_checkins_api_checkins_understanding_post"];
         delete?: never;
@@ -533,7 +533,7 @@ export interface paths {
         };
         /**
          * Show Rereading
-         * @description How many runs wait to be read anew; their old readings stay until then.
+         * @description Number of runs that wait to be re-analysed; their old readings stay until then.
          */
         get: operations["show_rereading_api_rereading_get"];
         put?: never;
@@ -827,7 +827,7 @@ export interface paths {
         put?: never;
         /**
          * Check Chain
-         * @description What a chain will do: watts at each link, what arrives, what to change, and the forecast.
+         * @description Forecast of a chain: watts at each link, what arrives, what to change, and the forecast.
          */
         post: operations["check_chain_api_chain_post"];
         delete?: never;
@@ -1125,7 +1125,7 @@ export interface paths {
         };
         /**
          * Show Slot
-         * @description What a run that fills a slot will state: so that nothing is typed twice.
+         * @description Conditions that a run which fills a slot will state: so that nothing is typed twice.
          */
         get: operations["show_slot_api_slots__slot_id__get"];
         put?: never;
@@ -1145,7 +1145,7 @@ export interface paths {
         };
         /**
          * Plan Calendar
-         * @description What is still to be done, as a calendar (iCalendar).
+         * @description Work still to be done, as a calendar (iCalendar).
          */
         get: operations["plan_calendar_api_plans__plan_id__calendar_ics_get"];
         put?: never;
@@ -1249,7 +1249,7 @@ export interface paths {
         };
         /**
          * Entry Help
-         * @description What the entry line takes, by example.
+         * @description Grammar of the entry line, by example.
          */
         get: operations["entry_help_api_bench_help_get"];
         put?: never;
@@ -1291,7 +1291,7 @@ export interface paths {
         put?: never;
         /**
          * Echo
-         * @description What is understood of a line, before it is logged.
+         * @description Understanding of a line, before it is logged.
          */
         post: operations["echo_api_bench_echo_post"];
         delete?: never;
@@ -1543,7 +1543,7 @@ export interface paths {
         put?: never;
         /**
          * Echo In Hand
-         * @description What is understood of a line for that lane.
+         * @description Understanding of a line for that lane.
          */
         post: operations["echo_in_hand_api_hand__token__echo_post"];
         delete?: never;
@@ -1769,7 +1769,7 @@ export interface paths {
         };
         /**
          * Show Offered
-         * @description What there is to compare: plans, phones, everything.
+         * @description Offers of what to compare: plans, phones, everything.
          */
         get: operations["show_offered_api_versus_offered_get"];
         put?: never;
@@ -1871,7 +1871,7 @@ export interface paths {
         put?: never;
         /**
          * Carry Over
-         * @description What somebody with another phone may expect: estimates, with their range.
+         * @description Expectation with another phone: estimates, with their range.
          */
         post: operations["carry_over_api_versus_carry_post"];
         delete?: never;
@@ -1929,7 +1929,7 @@ export interface paths {
         };
         /**
          * Show Network
-         * @description How the application is reached, and who asks.
+         * @description Address and protection of the application, and the person who asks.
          */
         get: operations["show_network_api_network_get"];
         put?: never;
@@ -2081,7 +2081,7 @@ export interface paths {
         };
         /**
          * Show Audit
-         * @description Who did what, the last first; lines before one where that is given.
+         * @description Audit log, the last line first; lines before one where that is given.
          */
         get: operations["show_audit_api_audit_get"];
         put?: never;
@@ -2118,7 +2118,7 @@ export interface components {
     schemas: {
         /**
          * Acknowledged
-         * @description What became of a batch. `committed`: it is stored, and need not be sent again.
+         * @description Outcome of a batch. `committed`: it is stored, and need not be sent again.
          */
         Acknowledged: {
             /** Committed */
@@ -2169,7 +2169,7 @@ export interface components {
         };
         /**
          * Around
-         * @description What surrounds a run.
+         * @description Circumstances of a run.
          */
         Around: {
             /**
@@ -2219,7 +2219,7 @@ export interface components {
         };
         /**
          * AuditShape
-         * @description Who did what, when, to what, and from where.
+         * @description Line of the audit log: who did what, when, to what, and from where.
          */
         AuditShape: {
             /** Id */
@@ -2688,7 +2688,7 @@ export interface components {
         };
         /**
          * ChainShape
-         * @description What a chain will do.
+         * @description Forecast of a chain.
          */
         ChainShape: {
             /**
@@ -2872,7 +2872,7 @@ export interface components {
         };
         /**
          * ChoiceShape
-         * @description What a person put right in a table.
+         * @description Corrections of how a table is understood.
          */
         ChoiceShape: {
             /** Columns */
@@ -2919,7 +2919,7 @@ export interface components {
         };
         /**
          * ClaimShape
-         * @description How a claim was understood, and what the times say to it.
+         * @description Understanding of a claim, and the verdict of the times on it.
          */
         ClaimShape: {
             /** Said */
@@ -2960,7 +2960,7 @@ export interface components {
         };
         /**
          * ColumnChoice
-         * @description What a column is, as a person says.
+         * @description A column as a person names it.
          */
         ColumnChoice: {
             /**
@@ -3062,7 +3062,7 @@ export interface components {
         };
         /**
          * CoverageChoice
-         * @description What the whole shelf is forecast with; without an adapter each pair gets its best one.
+         * @description Conditions under which the whole shelf is forecast; without an adapter each pair gets its best one.
          */
         CoverageChoice: {
             /** Adapter */
@@ -3188,7 +3188,7 @@ export interface components {
         };
         /**
          * Echo
-         * @description What was understood of a line, before it is logged; or why it was not.
+         * @description Understanding of a line, before it is logged; or why it was not.
          */
         Echo: {
             /** Understood */
@@ -3234,7 +3234,7 @@ export interface components {
         };
         /**
          * EffectShape
-         * @description What going from one level of a factor to another does to the time.
+         * @description Effect on the time of going from one level of a factor to another.
          */
         EffectShape: {
             /** Factor */
@@ -3260,7 +3260,7 @@ export interface components {
         };
         /**
          * Ended
-         * @description How a lane ends.
+         * @description End of a lane.
          */
         Ended: {
             /**
@@ -3361,7 +3361,7 @@ export interface components {
         };
         /**
          * Factors
-         * @description What is stated about phone, chain and surroundings: every factor of `core.factors`.
+         * @description Factors that are stated about phone, chain and circumstances: every factor of `core.factors`.
          */
         Factors: {
             /**
@@ -3593,7 +3593,7 @@ export interface components {
         };
         /**
          * FindingsShape
-         * @description What a plan can show, what it mixes up, and what it costs.
+         * @description Resolution of a plan, what it mixes up, and what it costs.
          */
         FindingsShape: {
             /** Said */
@@ -3668,7 +3668,7 @@ export interface components {
         };
         /**
          * FitShape
-         * @description What was fitted to a phone: from which run, and how well.
+         * @description Fit of a phone: from which run, and how well.
          */
         FitShape: {
             /** Run */
@@ -3690,7 +3690,7 @@ export interface components {
         };
         /**
          * Flaw
-         * @description What is wrong with one field, and what would mend it.
+         * @description Flaws of one field, and what would mend it.
          */
         Flaw: {
             /** Field */
@@ -3745,7 +3745,7 @@ export interface components {
         };
         /**
          * Ghost
-         * @description What was forecast: minutes after placing between steps, and watts.
+         * @description Forecast: minutes after placing between steps, and watts.
          */
         Ghost: {
             /** Step Min */
@@ -3777,7 +3777,7 @@ export interface components {
         };
         /**
          * HabitsShape
-         * @description How chargers are used here, and what a kWh costs.
+         * @description Habits of charging here, and the tariff.
          */
         HabitsShape: {
             /** Revision */
@@ -3877,7 +3877,7 @@ export interface components {
         };
         /**
          * HeatTextShape
-         * @description How typed or pasted temperatures are understood; minutes count from the placing, or from the first of them.
+         * @description Understanding of typed or pasted temperatures; minutes count from the placing, or from the first of them.
          */
         HeatTextShape: {
             /** Rows */
@@ -3908,7 +3908,7 @@ export interface components {
         };
         /**
          * ImportedKit
-         * @description What came of an import: what was added, and labels that were on the shelf already and were left alone.
+         * @description Outcome of an import: what was added, and labels that were on the shelf already and were left alone.
          */
         ImportedKit: {
             /** Added */
@@ -4117,7 +4117,7 @@ export interface components {
         };
         /**
          * LaneLinkShape
-         * @description How a phone in the hand reaches a lane.
+         * @description Link by which a phone in the hand reaches a lane.
          */
         LaneLinkShape: {
             /** Url */
@@ -4260,7 +4260,7 @@ export interface components {
         };
         /**
          * Logged
-         * @description What became of a line.
+         * @description Outcome of a line.
          */
         Logged: {
             /** Logged */
@@ -4327,7 +4327,7 @@ export interface components {
         };
         /**
          * MethodShape
-         * @description What a plan can be made of: cards, schools, factors and orders.
+         * @description Parts of a plan: cards, schools, factors and orders.
          */
         MethodShape: {
             /** Cards */
@@ -4380,7 +4380,7 @@ export interface components {
         };
         /**
          * NetworkShape
-         * @description How the application is reached, and who asks.
+         * @description Address and protection of the application, and the person who asks.
          */
         NetworkShape: {
             /** Reachable */
@@ -4839,7 +4839,7 @@ export interface components {
         };
         /**
          * OutputEstimateShape
-         * @description What one method makes of the output.
+         * @description Estimate of the output by one method.
          */
         OutputEstimateShape: {
             /** Method */
@@ -4889,7 +4889,7 @@ export interface components {
         };
         /**
          * Pair
-         * @description What two meters show at the same moment, W.
+         * @description Readings of two meters at the same moment, W.
          */
         Pair: {
             /** Mine W */
@@ -4942,7 +4942,7 @@ export interface components {
         };
         /**
          * Passphrase
-         * @description Who signs in, and their passphrase.
+         * @description Name and passphrase of a person who signs in.
          */
         Passphrase: {
             /**
@@ -5334,7 +5334,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description What went wrong, where, and what would mend it.
+         * @description A problem: what went wrong, where, and what would mend it.
          */
         Problem: {
             /**
@@ -5381,7 +5381,7 @@ export interface components {
         };
         /**
          * PutAsideShape
-         * @description How many batches are set aside, and the last of them.
+         * @description Number of batches that are set aside, and the last of them.
          */
         PutAsideShape: {
             /** Batches */
@@ -5441,7 +5441,7 @@ export interface components {
         };
         /**
          * RehearsalShape
-         * @description What a simulated run was made from.
+         * @description Origin of a simulated run.
          */
         RehearsalShape: {
             /** Seed */
@@ -5451,7 +5451,7 @@ export interface components {
         };
         /**
          * Rereading
-         * @description How far the reading anew has come.
+         * @description Progress of the re-analysis.
          */
         Rereading: {
             /** Left */
@@ -5503,7 +5503,7 @@ export interface components {
         };
         /**
          * RunChange
-         * @description What is to be corrected; what is left out stays.
+         * @description Corrections to make; what is left out stays.
          */
         RunChange: {
             /** Revision */
@@ -5663,7 +5663,7 @@ export interface components {
         };
         /**
          * ScheduleShape
-         * @description How good the schedule is.
+         * @description Quality of the schedule.
          */
         ScheduleShape: {
             /** Over At */
@@ -5774,7 +5774,7 @@ export interface components {
         };
         /**
          * SettingsShape
-         * @description What is chosen once for the whole bench.
+         * @description Settings of the whole bench.
          */
         SettingsShape: {
             habits: components["schemas"]["HabitsShape"];
@@ -5797,7 +5797,7 @@ export interface components {
         };
         /**
          * SlotRef
-         * @description What a run that fills a slot will state.
+         * @description Conditions that a run which fills a slot will state.
          */
         SlotRef: {
             /**
@@ -6005,7 +6005,7 @@ export interface components {
         };
         /**
          * StepTold
-         * @description What is said of a step of setting the bench.
+         * @description A tick or a skip of a step of setting the bench.
          */
         StepTold: {
             /**
@@ -6039,7 +6039,7 @@ export interface components {
         };
         /**
          * SummaryShape
-         * @description What a list shows of a reading.
+         * @description A reading as a list shows it.
          */
         SummaryShape: {
             ribbon: components["schemas"]["RibbonDocument"];
@@ -6083,7 +6083,7 @@ export interface components {
         };
         /**
          * SwapShape
-         * @description What of the shelf would lift a chain: which link, which piece, what then arrives [W].
+         * @description Swaps from the shelf that would lift a chain: which link, which piece, what then arrives [W].
          */
         SwapShape: {
             /**
@@ -6167,7 +6167,7 @@ export interface components {
         };
         /**
          * ThrottleSummary
-         * @description What a reading shows of heat.
+         * @description Heat of a reading.
          */
         ThrottleSummary: {
             /** Position */
@@ -6237,7 +6237,7 @@ export interface components {
         };
         /**
          * Told
-         * @description What has happened to a slot; now if no moment is given.
+         * @description State of a slot; now if no moment is given.
          */
         Told: {
             /**
@@ -6282,7 +6282,7 @@ export interface components {
         };
         /**
          * Trade
-         * @description What other repeats and another interval would show [min], on the phone that shows the least.
+         * @description Resolution with other repeats and another interval [min], on the phone that shows the least.
          */
         Trade: {
             /** Repeats */
@@ -6294,7 +6294,7 @@ export interface components {
         };
         /**
          * Tried
-         * @description What an instrument answered.
+         * @description Answer of an instrument.
          */
         Tried: {
             /** Said */
@@ -6318,7 +6318,7 @@ export interface components {
         };
         /**
          * TroubleShape
-         * @description What does not work just now, in words, since when that is known, and what would mend it.
+         * @description An outage in words: what does not work, since when, and what would mend it.
          */
         TroubleShape: {
             /** What */
@@ -6373,7 +6373,7 @@ export interface components {
         };
         /**
          * UnderstoodKit
-         * @description What was understood of a typed line; `flaws` empty where it can be kept.
+         * @description Understanding of a typed line; `flaws` empty where it can be kept.
          */
         UnderstoodKit: {
             /** Kind */
@@ -6560,7 +6560,7 @@ export interface components {
         };
         /**
          * Progress
-         * @description How far long work has come, a line of `application/x-ndjson` each; the last carries what came of it.
+         * @description Progress of long work, a line of `application/x-ndjson` each; the last carries what came of it.
          */
         Progress: {
             /**
@@ -6636,7 +6636,7 @@ export interface components {
         };
         /**
          * CoverageProgress
-         * @description How far the table has come, a line each; the last carries the table.
+         * @description Progress of the table, a line each; the last carries the table.
          */
         CoverageProgress: {
             /**
@@ -6651,7 +6651,7 @@ export interface components {
         };
         /**
          * PlanProgress
-         * @description How far the search for a better schedule has come, a line each; the last carries the plan.
+         * @description Progress of the search for a better schedule, a line each; the last carries the plan.
          */
         PlanProgress: {
             /**
@@ -6671,7 +6671,7 @@ export interface components {
         };
         /**
          * BenchEvent
-         * @description What is told of a change (event `bench` of the stream).
+         * @description News of a change (event `bench` of the stream).
          */
         BenchEvent: {
             /** Tick */

@@ -56,7 +56,7 @@ class NewCheck(BaseModel):
 
 
 class Pair(BaseModel):
-    """What two meters show at the same moment, W."""
+    """Readings of two meters at the same moment, W."""
 
     mine_w: float
     other_w: float | None

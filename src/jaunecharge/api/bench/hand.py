@@ -51,7 +51,7 @@ def lane_in_hand(request: Request, token: str) -> LaneFull:
 
 @router.post("/hand/{token}/echo")
 def echo_in_hand(request: Request, token: str, typed: shapes.Typed) -> shapes.Echo:
-    """What is understood of a line for that lane."""
+    """Understanding of a line for that lane."""
     context = context_of(request)
     return echo_of(understand(context.hub, typed.line, typed.fahrenheit, _lane_id(context, token)))
 

@@ -32,7 +32,7 @@ router = make_router("pushed readings")
 BODY = TypeAdapter(shapes.ReadingsIn)
 BEFORE, BEHIND = "/api/lanes/", "/readings"
 STORED_WITHIN_S = 30.0
-"""Who pushes is answered within so long: what is not stored by then is to be sent again."""
+"""Time within which a push is answered: what is not stored by then is to be sent again."""
 
 
 @router.post(
@@ -69,7 +69,7 @@ def bearer(headers: Headers) -> str:
 
 
 async def pushed(context: Context, lane_id: uuid.UUID, token: str, body: bytes) -> Response:
-    """What is answered to a batch."""
+    """The answer to a batch."""
     state = context.hub.states.get(lane_id)
     # A lane that this process does not show (yet) takes readings all the same: the store knows it.
     lane = state.lane if state is not None else await run_in_threadpool(_stored_lane, context, lane_id)

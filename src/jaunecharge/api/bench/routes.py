@@ -86,12 +86,12 @@ def forget_aside(request: Request) -> shapes.PutAsideShape:
 
 @router.get("/bench/help")
 def entry_help() -> list[shapes.GrammarLine]:
-    """What the entry line takes, by example."""
+    """Grammar of the entry line, by example."""
     return [shapes.GrammarLine(example=example, says=says) for example, says in GRAMMAR]
 
 
 def echo_of(found: Understood | Unclear) -> shapes.Echo:
-    """What was understood, for the front end."""
+    """Understanding of a line, for the front end."""
     if isinstance(found, Unclear):
         return shapes.Echo(understood=False, why=found.why, mend=found.mend)
     return shapes.Echo(
@@ -123,7 +123,7 @@ def next_of_plans(request: Request) -> list[shapes.FromPlan]:
 
 @router.post("/bench/echo")
 def echo(request: Request, typed: shapes.Typed) -> shapes.Echo:
-    """What is understood of a line, before it is logged."""
+    """Understanding of a line, before it is logged."""
     return echo_of(understand(context_of(request).hub, typed.line, typed.fahrenheit))
 
 

@@ -36,7 +36,7 @@ class BenchShape(BaseModel):
 
 
 class BenchEvent(BaseModel):
-    """What is told of a change (event `bench` of the stream)."""
+    """News of a change (event `bench` of the stream)."""
 
     tick: int
     at: dt.datetime
@@ -79,7 +79,7 @@ class Instead(BaseModel):
 
 
 class Echo(BaseModel):
-    """What was understood of a line, before it is logged; or why it was not."""
+    """Understanding of a line, before it is logged; or why it was not."""
 
     understood: bool
     lane: str = ""
@@ -101,7 +101,7 @@ class NewLine(Typed):
 
 
 class Logged(BaseModel):
-    """What became of a line."""
+    """Outcome of a line."""
 
     logged: bool
     echo: Echo
@@ -136,14 +136,14 @@ class FromPlan(BaseModel):
 
 
 class StepTold(BaseModel):
-    """What is said of a step of setting the bench."""
+    """A tick or a skip of a step of setting the bench."""
 
     state: Literal["done", "skipped", "open"]
     reason: str = Field("", max_length=500)
 
 
 class Ended(BaseModel):
-    """How a lane ends."""
+    """End of a lane."""
 
     outcome: Literal["complete", "stopped early", "void"] = "complete"
     reason: str = Field("", max_length=500)
@@ -192,7 +192,7 @@ class ReadingsIn(BaseModel):
 
 
 class Acknowledged(BaseModel):
-    """What became of a batch. `committed`: it is stored, and need not be sent again."""
+    """Outcome of a batch. `committed`: it is stored, and need not be sent again."""
 
     committed: bool
     new: int = 0
@@ -214,14 +214,14 @@ class BatchAside(BaseModel):
 
 
 class PutAsideShape(BaseModel):
-    """How many batches are set aside, and the last of them."""
+    """Number of batches that are set aside, and the last of them."""
 
     batches: int
     last: list[BatchAside]
 
 
 class LaneLinkShape(BaseModel):
-    """How a phone in the hand reaches a lane."""
+    """Link by which a phone in the hand reaches a lane."""
 
     url: str
     token: str
@@ -236,7 +236,7 @@ class Instrument(BaseModel):
 
 
 class Tried(BaseModel):
-    """What an instrument answered."""
+    """Answer of an instrument."""
 
     said: str
     volts: float | None = None

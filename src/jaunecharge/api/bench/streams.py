@@ -23,7 +23,7 @@ EVENTS: dict[int | str, dict[str, Any]] = {
         "content": {"text/event-stream": {"schema": {"$ref": "#/components/schemas/BenchEvent"}}},
     }
 }
-"""What a stream answers with, for the description of the API."""
+"""Answer of a stream, for the description of the API."""
 
 
 def last_seen(request: Request, after: int | None) -> int:
@@ -33,7 +33,7 @@ def last_seen(request: Request, after: int | None) -> int:
 
 
 def of_lane(text: str, lane: str) -> str:
-    """What is told of one lane alone."""
+    """News of one lane alone."""
     told = json.loads(text)
     told["figures"] = {i: f for i, f in told["figures"].items() if i == lane}
     told["views"] = [v for v in told["views"] if v["id"] == lane]

@@ -240,7 +240,7 @@ def undo_slot(request: Request, slot_id: uuid.UUID) -> shapes.PlanShape:
 
 @router.get("/slots/{slot_id}")
 def show_slot(request: Request, slot_id: uuid.UUID) -> shapes.SlotRef:
-    """What a run that fills a slot will state: so that nothing is typed twice."""
+    """Conditions that a run which fills a slot will state: so that nothing is typed twice."""
     with context_of(request).database.session() as session:
         slot = slot_store.find_slot(session, slot_id)
         plan = store.get_plan(session, slot.plan_id)
@@ -259,7 +259,7 @@ def show_slot(request: Request, slot_id: uuid.UUID) -> shapes.SlotRef:
 
 @router.get("/plans/{plan_id}/calendar.ics", response_class=Response, responses=answers("text/calendar"))
 def plan_calendar(request: Request, plan_id: uuid.UUID) -> Response:
-    """What is still to be done, as a calendar (iCalendar)."""
+    """Work still to be done, as a calendar (iCalendar)."""
     with context_of(request).database.session() as session:
         plan = store.get_plan(session, plan_id)
         zone = zone_named(plan.wishes.zone)

@@ -49,7 +49,7 @@ class OrderShape(BaseModel):
 
 
 class MethodShape(BaseModel):
-    """What a plan can be made of: cards, schools, factors and orders."""
+    """Parts of a plan: cards, schools, factors and orders."""
 
     cards: list[CardShape]
     retired: list[CardShape]
@@ -84,7 +84,7 @@ class CellShape(BaseModel):
 
 
 class FindingsShape(BaseModel):
-    """What a plan can show, what it mixes up, and what it costs."""
+    """Resolution of a plan, what it mixes up, and what it costs."""
 
     said: str
     shows: str
@@ -163,7 +163,7 @@ class EventShape(BaseModel):
 
 
 class ScheduleShape(BaseModel):
-    """How good the schedule is."""
+    """Quality of the schedule."""
 
     over_at: dt.datetime | None
     optimal: bool
@@ -213,7 +213,7 @@ class PlanShape(BaseModel):
 
 
 class PlanProgress(BaseModel):
-    """How far the search for a better schedule has come, a line each; the last carries the plan."""
+    """Progress of the search for a better schedule, a line each; the last carries the plan."""
 
     step: Literal["searching", "better", "done", "refused"]
     fraction: float
@@ -222,7 +222,7 @@ class PlanProgress(BaseModel):
 
 
 class SlotRef(BaseModel):
-    """What a run that fills a slot will state."""
+    """Conditions that a run which fills a slot will state."""
 
     id: uuid.UUID
     plan: uuid.UUID
@@ -235,7 +235,7 @@ class SlotRef(BaseModel):
 
 
 class Told(BaseModel):
-    """What has happened to a slot; now if no moment is given."""
+    """State of a slot; now if no moment is given."""
 
     what: Happening
     at: AwareDatetime | None = None

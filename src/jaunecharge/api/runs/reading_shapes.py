@@ -1,4 +1,4 @@
-"""What the front end sees of a judgement: phases, dips, decisions, output, heat across runs, settings."""
+"""Documents of a judgement: phases, dips, decisions, output, heat across runs, settings."""
 
 import datetime as dt
 import uuid
@@ -53,7 +53,7 @@ class DecisionShape(BaseModel):
 
 
 class OutputEstimateShape(BaseModel):
-    """What one method makes of the output."""
+    """Estimate of the output by one method."""
 
     method: str
     point: Literal["charger", "battery"]
@@ -124,7 +124,7 @@ class NewReference(BaseModel):
 
 
 class HabitsShape(BaseModel):
-    """How chargers are used here, and what a kWh costs."""
+    """Habits of charging here, and the tariff."""
 
     model_config = ConfigDict(allow_inf_nan=False)
 
@@ -151,14 +151,14 @@ class ReferenceShape(BaseModel):
 
 
 class SettingsShape(BaseModel):
-    """What is chosen once for the whole bench."""
+    """Settings of the whole bench."""
 
     habits: HabitsShape
     reference: ReferenceShape
 
 
 class Rereading(BaseModel):
-    """How far the reading anew has come."""
+    """Progress of the re-analysis."""
 
     left: int
     of: int

@@ -125,7 +125,7 @@ def drop_reference(request: Request, revision: RevisionAsked) -> shapes.Settings
 
 @router.get("/rereading")
 def show_rereading(request: Request) -> shapes.Rereading:
-    """How many runs wait to be read anew; their old readings stay until then."""
+    """Number of runs that wait to be re-analysed; their old readings stay until then."""
     context = context_of(request)
     with context.database.session() as session:
         left = stale(session)

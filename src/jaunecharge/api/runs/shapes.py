@@ -17,7 +17,7 @@ from .upload_shapes import CheckInRow, Reference
 
 
 class SummaryShape(BaseModel):
-    """What a list shows of a reading."""
+    """A reading as a list shows it."""
 
     ribbon: RibbonDocument
     to_80: Interval | None
@@ -168,7 +168,7 @@ class FileShape(BaseModel):
 
 
 class RehearsalShape(BaseModel):
-    """What a simulated run was made from."""
+    """Origin of a simulated run."""
 
     seed: int
     origins: list[Given]
@@ -221,7 +221,7 @@ class RunShape(BaseModel):
 
 
 class RunChange(BaseModel):
-    """What is to be corrected; what is left out stays."""
+    """Corrections to make; what is left out stays."""
 
     revision: Revision
     label: str | None = None

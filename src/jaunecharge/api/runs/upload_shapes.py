@@ -51,14 +51,14 @@ class UnderstandingShape(BaseModel):
 
 
 class ColumnChoice(BaseModel):
-    """What a column is, as a person says."""
+    """A column as a person names it."""
 
     quantity: Quantity
     unit: str | None = None
 
 
 class ChoiceShape(BaseModel):
-    """What a person put right in a table."""
+    """Corrections of how a table is understood."""
 
     columns: dict[int, ColumnChoice] = Field(default_factory=dict)
     time_form: TimeForm | None = None
@@ -169,7 +169,7 @@ class HeatRow(BaseModel):
 
 
 class HeatTextShape(BaseModel):
-    """How typed or pasted temperatures are understood; minutes count from the placing, or from the first of them."""
+    """Understanding of typed or pasted temperatures; minutes count from the placing, or from the first of them."""
 
     rows: list[HeatRow]
     reference: Reference

@@ -111,7 +111,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
 
 @router.post("/uploads/{upload_id}/understanding")
 def put_right(request: Request, upload_id: uuid.UUID, choice: shapes.ChoiceShape) -> shapes.UnderstandingShape:
-    """How a file that was sent is understood once something was put right."""
+    """Understanding of a file that was sent, once something was corrected."""
     upload = context_of(request).uploads.find(upload_id)
     return understanding_shape(apart(look, Asked(upload.path, upload.name, choice_of(choice)), name=upload.name))
 
@@ -136,7 +136,7 @@ def whose_clocks(request: Request, asked: shapes.ClocksAsked) -> list[shapes.Clo
 
 @router.post("/temperatures/understanding")
 def understand_temperatures(text: shapes.HeatText) -> shapes.HeatTextShape:
-    """How typed or pasted temperatures are understood."""
+    """Understanding of typed or pasted temperatures."""
     found = pasted_temperatures(text.text, text.fahrenheit)
     after = found.clock.kind is ClockKind.AFTER_PLACING
     zero = 0.0 if after or not len(found.celsius) else float(found.clock.seconds.min())
@@ -156,7 +156,7 @@ def asked_of(upload: Upload, use: shapes.FileUse) -> Asked:
 
 @router.post("/checkins/understanding")
 def understand_checkins(text: shapes.CheckInText) -> shapes.CheckInsShape:
-    """How typed or pasted check-ins are understood."""
+    """Understanding of typed or pasted check-ins."""
     found = pasted_readings(text.text)
     after = found.clock.kind is ClockKind.AFTER_PLACING
     zero = 0.0 if after or not len(found.percent) else float(found.clock.seconds[0])

@@ -99,7 +99,7 @@ def chain_of(session: Session, choice: shapes.ChainChoice) -> Chain:
 
 @router.post("/chain")
 def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainShape:
-    """What a chain will do: watts at each link, what arrives, what to change, and the forecast."""
+    """Forecast of a chain: watts at each link, what arrives, what to change, and the forecast."""
     with context_of(request).database.session() as session:
         chain = chain_of(session, choice)
         pieces = store.shelf(session)

@@ -49,7 +49,7 @@ class KitKindShape(BaseModel):
 
 
 class FitShape(BaseModel):
-    """What was fitted to a phone: from which run, and how well."""
+    """Fit of a phone: from which run, and how well."""
 
     run: str
     run_id: uuid.UUID | None
@@ -100,7 +100,7 @@ class KitLine(BaseModel):
 
 
 class UnderstoodKit(BaseModel):
-    """What was understood of a typed line; `flaws` empty where it can be kept."""
+    """Understanding of a typed line; `flaws` empty where it can be kept."""
 
     kind: KitKind | None
     label: str
@@ -111,14 +111,14 @@ class UnderstoodKit(BaseModel):
 
 
 class ImportedKit(BaseModel):
-    """What came of an import: what was added, and labels that were on the shelf already and were left alone."""
+    """Outcome of an import: what was added, and labels that were on the shelf already and were left alone."""
 
     added: list[KitShape]
     left: list[str]
 
 
 class Around(BaseModel):
-    """What surrounds a run."""
+    """Circumstances of a run."""
 
     start_percent: float = Field(10.0, ge=0, le=99)
     ambient_c: float = Field(25.0, ge=-10, le=50)
@@ -174,7 +174,7 @@ class ForecastShape(BaseModel):
 
 
 class SwapShape(BaseModel):
-    """What of the shelf would lift a chain: which link, which piece, what then arrives [W]."""
+    """Swaps from the shelf that would lift a chain: which link, which piece, what then arrives [W]."""
 
     link: Literal["adapter", "cable", "charger", "case"]
     piece: uuid.UUID
@@ -184,7 +184,7 @@ class SwapShape(BaseModel):
 
 
 class ChainShape(BaseModel):
-    """What a chain will do."""
+    """Forecast of a chain."""
 
     adapter: uuid.UUID | None = Field(description="the adapter in it")
     links: list[Link]
@@ -205,7 +205,7 @@ class ChainShape(BaseModel):
 
 
 class CoverageChoice(BaseModel):
-    """What the whole shelf is forecast with; without an adapter each pair gets its best one."""
+    """Conditions under which the whole shelf is forecast; without an adapter each pair gets its best one."""
 
     adapter: uuid.UUID | None = None
     cable: uuid.UUID | None = None
@@ -247,7 +247,7 @@ class CoverageShape(BaseModel):
 
 
 class CoverageProgress(BaseModel):
-    """How far the table has come, a line each; the last carries the table."""
+    """Progress of the table, a line each; the last carries the table."""
 
     step: Literal["forecasting", "done", "refused"]
     fraction: float

@@ -71,7 +71,7 @@ def _compared(session: Session, asked: shapes.Compared) -> Versus:
 
 @router.get("/offered")
 def show_offered(request: Request) -> list[shapes.OfferedShape]:
-    """What there is to compare: plans, phones, everything."""
+    """Offers of what to compare: plans, phones, everything."""
     with context_of(request).database.session() as session:
         return [
             shapes.OfferedShape(
@@ -161,7 +161,7 @@ def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape
 
 @router.post("/carry")
 def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
-    """What somebody with another phone may expect: estimates, with their range."""
+    """Expectation with another phone: estimates, with their range."""
     with context_of(request).database.session() as session:
         found = _compared(session, asked)
         phone = store.phone_on_shelf(session, asked.phone) if asked.phone.strip() else None

@@ -1,4 +1,4 @@
-"""What the comparison gives out and takes."""
+"""Documents of the comparison."""
 
 import datetime as dt
 import uuid
@@ -143,7 +143,7 @@ class ContrastShape(BaseModel):
 
 
 class EffectShape(BaseModel):
-    """What going from one level of a factor to another does to the time."""
+    """Effect on the time of going from one level of a factor to another."""
 
     factor: str
     said: str
@@ -227,7 +227,7 @@ class CheckedShape(BaseModel):
 
 
 class ClaimShape(BaseModel):
-    """How a claim was understood, and what the times say to it."""
+    """Understanding of a claim, and the verdict of the times on it."""
 
     said: str
     pair: bool

@@ -47,7 +47,7 @@ PROBE_FALL_K, PROBE_FALL_S = 4.0, 90.0
 
 
 def silent_limit_s(spacing_s: float, speed: float = 1.0) -> float:
-    """How long nothing may come from the instruments of a lane before that is odd [s of the lane].
+    """Silence after which the instruments of a lane are odd [s of the lane].
 
     spacing_s : between readings so far [s]; speed : how much faster than the clock on the wall the lane runs, as what
     is late on the way is late by that clock.
@@ -57,7 +57,7 @@ def silent_limit_s(spacing_s: float, speed: float = 1.0) -> float:
 
 @dataclass(frozen=True)
 class Seen:
-    """What is known of a lane at a moment; times [s] on the lane's clock.
+    """State of a lane at a moment; times [s] on the lane's clock.
 
     time_s, watts : (n,) of the last quarter of an hour; heat_s, celsius : (k,) of the phone's hottest place; percents :
     (at, %) in order; expected_w [W] : what the chain should draw at the meter; no_load_w [W]; volts : the latest;

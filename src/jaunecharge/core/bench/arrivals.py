@@ -15,7 +15,7 @@ EARLIEST_S = -86_400.0
 """A reading from longer before its lane was opened is none of the lane's (our own)."""
 
 Figures = tuple[float | str | None, ...]
-"""What a reading says, without its number and time."""
+"""Content of a reading, without its number and time."""
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class Pushed:
 
 @dataclass(frozen=True)
 class Source:
-    """What is known of one start of a source on a lane.
+    """State of one start of a source on a lane.
 
     epoch : how many starts came before; boot : what the source calls this start; last : its highest number so far;
     newest_s : the time of its newest reading on its own clock; offset_s : what its clock needs to be the lane's.

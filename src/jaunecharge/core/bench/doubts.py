@@ -1,4 +1,4 @@
-"""What is odd about an entry: asked about before it is logged, never refused."""
+"""Doubts about an entry: asked about before it is logged, never refused."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -11,7 +11,7 @@ JUMP_POINTS = 4.0
 """Points that a percentage may be ahead of its pace before it is asked about (our own)."""
 
 PACE_TIMES = 2.5
-"""How many times the pace so far a gain may be (our own); after 80 % phones slow, they do not speed up."""
+"""Factor: how many times the pace so far a gain may be (our own); after 80 % phones slow, they do not speed up."""
 
 MOST_C_RATE = 4.0
 """No phone takes more than this many times its capacity an hour (from memory: fast wired ones come near)."""
@@ -31,7 +31,7 @@ LEAP_K, LEAP_WITHIN_S = 10.0, 5 * MINUTE_S
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of a lane when something is entered.
+    """State of a lane when something is entered.
 
     percents : (at [s], %) in order; celsius : last (at [s], °C) of each place; adapter_w [W] : the rating; at_s : the
     moment of the entry; placed_s : the placing; placed : whether the phone is on the charger.
@@ -47,7 +47,7 @@ class Known:
 
 @dataclass(frozen=True)
 class EntryDoubt:
-    """What is odd about an entry, as a question; instead : the item that was perhaps meant, with what both are called:
+    """A doubt about an entry, as a question; instead : the item that was perhaps meant, with what both are called:
     `°F` for that one, `keep °C` for what was typed."""
 
     said: str
@@ -56,7 +56,7 @@ class EntryDoubt:
 
 
 def doubts(items: Sequence[EntryItem], known: Known, in_fahrenheit: bool = False) -> list[EntryDoubt]:
-    """What is odd about some items; empty where nothing is."""
+    """Doubts about some items; empty where there are none."""
     found: list[EntryDoubt] = []
     watts = _watts(items)
     for item in items:

@@ -237,7 +237,7 @@ def _fix(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
 
 
 def _after(item: EntryItem) -> str:
-    """What stands behind the figure of a correction, so that it says which entry it corrects."""
+    """Suffix of the figure of a correction, which says which entry it corrects."""
     if item.kind == "note":
         return f"note {item.text}"
     return "phone" if item.kind == "phone watts" else item.text
@@ -270,7 +270,7 @@ _WORDS: dict[str, Callable[[list[str]], tuple[EntryItem, ...] | Unclear]] = {
 
 
 def corrected_by(item: EntryItem) -> EntryItem:
-    """What a correction puts in the place of an entry."""
+    """Value that a correction puts in the place of an entry."""
     if item.text.startswith("note "):
         return EntryItem("note", text=item.text.removeprefix("note "))
     if item.unit in {"c", "f"}:

@@ -17,7 +17,7 @@ TRUST_POINTS = 15.0
 
 PACE_LIMITS = (0.4, 2.5)
 PACE_SPREAD = 0.25
-"""How far the pace of a lane may be off before it is trusted, a share of what is left (our own)."""
+"""Error that the pace of a lane may have before it is trusted, a share of what is left (our own)."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ def finish(curve: Curve, percents: Sequence[tuple[float, float]], to_percent: fl
 
 
 def _pace(curve: Curve, percents: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    """How many times as long as forecast the lane takes, and how far that is trusted (0–1)."""
+    """Factor: how many times as long as forecast the lane takes, and how far that is trusted (0–1)."""
     (begun, first), (at, last) = percents[0], percents[-1]
     gained = last - first
     from_min, to_min = minutes_at(curve, "likely", first), minutes_at(curve, "likely", last)

@@ -1,4 +1,4 @@
-"""What a lane recorded, as the log of a run: instruments, entries and the phone's own reports on one clock."""
+"""Log of a run from a lane: instruments, entries and the phone's own reports on one clock."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -14,7 +14,7 @@ from ..units import MINUTE_S
 from .entry_line import EntryItem
 
 BEFORE_S = 10 * MINUTE_S
-"""How much of the time before placing a run keeps, for its no-load draw (our own)."""
+"""Time before placing that a run keeps, for its no-load draw (our own)."""
 
 SAME_LINE_S = 1e-6
 

@@ -16,7 +16,7 @@ LEAST_W = 2.0
 
 @dataclass(frozen=True)
 class Against:
-    """What a meter is held against: its gain error in per cent of the reading, as half the width of a rectangle."""
+    """Reference of a meter check: its gain error in per cent of the reading, as half the width of a rectangle."""
 
     said: str
     gain_percent: float

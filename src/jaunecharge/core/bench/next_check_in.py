@@ -14,7 +14,7 @@ LATE_AFTER_S = 60.0
 """A check-in is late once its moment is passed by this (our own)."""
 
 CALLED_BEFORE_S = 20.0
-"""How long before its moment a check-in is called for (our own)."""
+"""Lead at which a check-in is called for (our own)."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""What is to be expected of a lane before it runs: its forecast, the least watts of its chain, the volts."""
+"""Outlook of a lane before it runs: its forecast, the least watts of its chain, the volts."""
 
 from dataclasses import dataclass
 
@@ -20,7 +20,7 @@ LEAST_MIN = 20.0
 
 @dataclass(frozen=True)
 class Outlook:
-    """What is to be expected of a lane.
+    """Outlook of a lane.
 
     curve : the forecast; ribbon : its outline; least_w [W] : the least that the chain should draw at the meter;
     class_w [W] : what charger and phone agree on, None by wire; volts [V] : to be negotiated, None where unknown;
@@ -37,7 +37,7 @@ class Outlook:
 
 
 def around_lane(card: Card, airflow: str, phone_state: str, ambient_c: float | None) -> Circumstances:
-    """What surrounds a lane: what it states itself as far as the model knows it, else what its card says."""
+    """Circumstances of a lane: what it states itself as far as the model knows it, else what its card says."""
     base = card.around()
     return Circumstances(
         start_percent=base.start_percent,
@@ -50,7 +50,7 @@ def around_lane(card: Card, airflow: str, phone_state: str, ambient_c: float | N
 
 
 def outlook(chain: Chain, around: Circumstances, fitted: Fitted | None = None) -> Outlook:
-    """What is to be expected of a chain.
+    """Outlook of a chain.
 
     Raises
     ------

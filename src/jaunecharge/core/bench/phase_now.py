@@ -84,7 +84,7 @@ def phase_now(
 
 
 def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: float | None) -> Now:
-    """What the power does at the end of what was metered so far, by the rules of the reading."""
+    """Course of the power at the end of what was metered so far, by the rules of the reading."""
     if len(times) < 2:
         return Now("ramp", "ramp")
     trace = power_trace(times, drawn)

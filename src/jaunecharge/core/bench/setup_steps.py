@@ -23,7 +23,7 @@ SAME_PERCENT = 2.0
 
 @dataclass(frozen=True)
 class Wanted:
-    """What the lane promises: start [%], what it says of settings, case, air and phone, volts that are expected [V];
+    """Promises of the lane: start [%], what it says of settings, case, air and phone, volts that are expected [V];
     lane : how its entries begin."""
 
     start_percent: float = 10.0
@@ -39,7 +39,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class OnBench:
-    """What instruments and entries show: volts [V], watts just now and settled no-load [W], percentage, temperatures
+    """Values from instruments and entries: volts [V], watts just now and settled no-load [W], percentage, temperatures
     [°C]. no_load_w is None unless the draw stands at a low level."""
 
     volts: float | None = None
@@ -58,7 +58,7 @@ class OnBench:
 
 @dataclass(frozen=True)
 class Told:
-    """What a person said of a step: done, or skipped with a reason."""
+    """A step as a person told it: done, or skipped with a reason."""
 
     skipped: bool = False
     reason: str = ""

@@ -1,4 +1,4 @@
-"""What to change about a chain: first from the user's own shelf, then in general."""
+"""Advice on a chain: first from the user's own shelf, then in general."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -61,7 +61,7 @@ def _with(chain: Chain, item: Kit) -> list[Swap]:
 
 
 def advice(chain: Chain, result: ChainCheck, shelf: Iterable[Kit] = ()) -> list[str]:
-    """What would widen a chain, as sentences; what stands on the shelf comes first. Never empty."""
+    """Advice on a chain, as sentences; what stands on the shelf comes first. Never empty."""
     said = [s.said() for s in swaps(chain, shelf)]
     deal, narrow = result.deal, result.narrow_link
     wanted = deal.wanted
@@ -98,7 +98,7 @@ def advice(chain: Chain, result: ChainCheck, shelf: Iterable[Kit] = ()) -> list[
 
 
 def headline(chain: Chain, result: ChainCheck) -> tuple[str, str]:
-    """What will arrive, in bold, and why in a sentence."""
+    """Watts that will arrive, in bold, and why in a sentence."""
     low, high = result.delivered_w.low, result.delivered_w.high
     claim = chain.charger.claimed_w if chain.charger else None
     label, why = result.narrow_link.label, result.narrow_link.why

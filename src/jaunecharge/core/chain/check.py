@@ -86,7 +86,7 @@ class Link:
 
 @dataclass(frozen=True)
 class ChainCheck:
-    """What a chain will do: links in order, the narrowest, the deal on the voltage, watts drawn and delivered."""
+    """Forecast of a chain: links in order, the narrowest, the deal on the voltage, watts drawn and delivered."""
 
     links: tuple[Link, ...]
     narrowest: LinkName
@@ -265,7 +265,7 @@ def _low(deal: Deal, narrowest: LinkName, high: float, spread: float) -> float:
 
 
 def _share(deal: Deal, charger: Charger, phones: int) -> Deal:
-    """What is left for one of several phones on a charger; each pad's own overhead is drawn once."""
+    """Share of one of several phones on a charger; each pad's own overhead is drawn once."""
     if phones <= 1:
         return deal
     overhead = (charger.no_load_w if charger.no_load_w is not None else 0.4) * phones

@@ -1,4 +1,4 @@
-"""How an adapter and what hangs on it agree on a voltage, and what happens where the wanted one is missing."""
+"""Negotiation of the voltage between an adapter and its load, and the fallback where the wanted one is missing."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -42,12 +42,12 @@ DEFAULT_ASKS = {
     "mpp": (SupplyProfile(9.0, 2.22),),
     "mpp25": (SupplyProfile(15.0, 2.0), SupplyProfile(9.0, 3.0), SupplyProfile(9.0, 2.22)),
 }
-"""What chargers of a class ask for where nothing is printed (15 W magnetic: common practice; others from memory)."""
+"""Request of chargers of a class where nothing is printed (15 W magnetic: common practice; others from memory)."""
 
 
 @dataclass(frozen=True)
 class Deal:
-    """What was agreed: volts and amps asked of what is offered, and the watts that may be drawn by it [W]."""
+    """An agreement: volts and amps asked of what is offered, and the watts that may be drawn by it [W]."""
 
     volts: float
     amps: float
@@ -66,7 +66,7 @@ class Deal:
 
 
 def asked_of(charger: Charger, gives_w: float) -> tuple[SupplyProfile, ...]:
-    """What a charger asks for, the profile for its full power first; of its class where nothing is printed."""
+    """Request of a charger, the profile for its full power first; of its class where nothing is printed."""
     if charger.asks:
         return charger.asks
     strongest = max((t for p in charger.pads for t in p.gives), key=lambda t: t.watts)
@@ -94,7 +94,7 @@ def on_offer(
 
 
 def shared_offer(adapter: Adapter, sharing: int) -> tuple[SupplyProfile, ...]:
-    """What one port offers while `sharing` of them draw: each gets its share by the power rules."""
+    """Offer of one port while `sharing` of them draw: each gets its share by the power rules."""
     total = adapter.shared_w or (adapter.most_w if adapter.ports > 1 else None)
     if sharing <= 1 or not adapter.offers():
         return adapter.offers()
@@ -104,7 +104,7 @@ def shared_offer(adapter: Adapter, sharing: int) -> tuple[SupplyProfile, ...]:
 
 
 def negotiate(adapter: Adapter | None, cable: Cable | None, charger: Charger, gives_w: float, sharing: int = 1) -> Deal:
-    """What a charger gets of its adapter.
+    """Supply of a charger from its adapter.
 
     Parameters
     ----------
@@ -174,7 +174,7 @@ def _refusal(adapter: Adapter, charger: Charger, wanted: SupplyProfile) -> str:
 
 
 def wired_deal(adapter: Adapter | None, cable: Cable | None, limit_w: float, sharing: int = 1) -> Deal:
-    """What a phone gets by wire: the profile that gives it the most, the lowest voltage among equals."""
+    """Supply of a phone by wire: the profile that gives it the most, the lowest voltage among equals."""
     if adapter is None:
         return Deal(0.0, 0.0, limit_w, limit_w, limit_w, "none needed", "no adapter is named")
     offered = on_offer(adapter, cable, ("pd", "pps"), (), sharing)

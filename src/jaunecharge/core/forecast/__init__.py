@@ -1,4 +1,4 @@
-"""What a chain will do: watts, times and heat with their spread, for one pair or for the whole shelf; a phone fitted to
+"""Forecast of a chain: watts, times and heat with their spread, for one pair or for the whole shelf; a phone fitted to
 a measured run.
 """
 

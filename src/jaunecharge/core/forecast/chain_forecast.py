@@ -1,4 +1,4 @@
-"""What a chain will do, with a range: % against minutes, milestones, the hottest moment, where heat takes power away.
+"""Forecast of a chain with its range: % against minutes, milestones, the hottest moment, where heat takes power away.
 
 The range runs from the most that may arrive to the least (chain check), each widened by the spread of one run.
 """
@@ -140,7 +140,9 @@ def _forecast(three: tuple[Prepared, Prepared, Prepared]) -> Forecast:
 def timed_swaps(
     chain: Chain, shelf: Iterable[Kit], around: Circumstances, now: Forecast, fitted: Fitted | None = None
 ) -> list[tuple[Swap, str]]:
-    """What of the shelf would lift a chain, each with its sentence, minutes to 80 % in it where both get there."""
+    """Swaps from the shelf that would lift a chain, each with its sentence, minutes to 80 % in it where both get
+    there.
+    """
     found = []
     for swap in swaps(chain, shelf):
         said = swap.said().removesuffix(".")

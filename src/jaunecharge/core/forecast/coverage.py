@@ -59,7 +59,7 @@ class Coverage:
 
 
 def chargers_of(items: Iterable[Kit]) -> list[Charger]:
-    """What the rows of the table are made from: chargers, then packs with a coil."""
+    """Kit of the rows of the table: chargers, then packs with a coil."""
     kit = list(items)
     packs = [as_charger(i) for i in kit if isinstance(i, Pack) and transmits(i)]
     return [i for i in kit if isinstance(i, Charger)] + packs

@@ -24,7 +24,7 @@ LEAST_RISE_K = 3.0
 """Rise over the room from which heat can be fitted at all [K]."""
 
 WATTS_PER_UNIT, POINTS_PER_UNIT, KELVIN_PER_UNIT = 1.0, 2.0, 1.0
-"""What counts alike in the sum of squares."""
+"""Weights of the sum of squares."""
 
 NAMES = ("watts", "receiver", "knee", "last", "air", "body", "level")
 LOW = np.array([0.7, 0.45, 60.0, 0.03, 0.4, 0.4, -6.0])
@@ -35,7 +35,7 @@ SCALE = np.array([0.05, 0.05, 4.0, 0.1, 0.2, 0.2, 1.0])
 
 @dataclass(frozen=True)
 class FitResult:
-    """What a fit found, and how well it fits: root mean squares at the meter [W], of the percentages [points], of the
+    """Result of a fit, and how well it fits: root mean squares at the meter [W], of the percentages [points], of the
     temperature [K] (None without a heat log); `heat_fitted` whether the run was warm enough to tell."""
 
     fitted: Fitted
@@ -155,7 +155,7 @@ def _with(base: Scenario, values: Array, level_c: float | None) -> Scenario:
 
 
 class _Target:
-    """What was measured, on a grid of seconds after placing."""
+    """Measurements on a grid of seconds after placing."""
 
     def __init__(self, reading: Reading) -> None:
         log, placed = reading.log, reading.placed_s

@@ -56,7 +56,7 @@ class Field:
     choices: tuple[str, ...] = ()
     required: bool = False
     ask: str = ""
-    """What is asked where a required one is missing."""
+    """The question where a required one is missing."""
 
     by_coil: Literal["", "profiles", "pads"] = ""
     """Whether it names transfer profiles, of one coil or of several places."""
@@ -353,5 +353,5 @@ def item_from(kind: str, texts: Mapping[str, str]) -> Kit:
 
 
 def texts_of(item: Kit) -> dict[str, str]:
-    """What would be typed to enter this kit: every field of its kind, empty where nothing is known."""
+    """Texts that would enter this kit: every field of its kind, empty where nothing is known."""
     return {entry.name: entry.write(getattr(item, entry.name)) for entry in FIELDS[item.kind]}

@@ -1,4 +1,4 @@
-"""What lies on the shelf: phones, chargers, adapters, cables, packs, meters, probes and cases, each with its facts.
+"""Kit of the shelf: phones, chargers, adapters, cables, packs, meters, probes and cases, each with its facts.
 
 Every kind is one frozen dataclass; the limits stand in the annotations, and `flaws` says what those cannot.
 """
@@ -39,7 +39,7 @@ class Price:
 
 @dataclass(frozen=True)
 class Flaw:
-    """What is wrong with one field, and what would mend it."""
+    """Flaws of one field, and what would mend it."""
 
     field: str
     what: str
@@ -48,7 +48,7 @@ class Flaw:
 
 @dataclass(frozen=True, kw_only=True)
 class Item:
-    """What all kit has."""
+    """Fields that all kit has."""
 
     label: str
     note: str = ""
@@ -196,7 +196,7 @@ class Meter(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Probe(Item):
-    """What measures temperature: its kind, accuracy [K], and where it answers."""
+    """A probe of temperature: its kind, accuracy [K], and where it answers."""
 
     kind: Literal["probe"] = "probe"
     sensor: Literal["not known", "thermocouple", "thermistor", "infrared", "thermal camera"] = "not known"
@@ -221,7 +221,7 @@ KINDS: dict[str, type[Kit]] = {
 
 
 def flaws(item: Kit) -> list[Flaw]:
-    """What is wrong with kit beyond the limits of its single fields."""
+    """Flaws of kit beyond the limits of its single fields."""
     found = [] if item.label.strip() else [Flaw("label", "it has no label", "give it one")]
     if item.price and not (item.price.currency.isalpha() and item.price.currency.isupper()):
         found.append(Flaw("price", f"“{item.price.currency}” is not a currency", "three capital letters, as EUR"))

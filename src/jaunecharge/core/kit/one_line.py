@@ -47,7 +47,7 @@ _JOINED: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b(EUR|CHF|USD|GBP)\s*({_FIGURE})\b", r"\2\1"),
     )
 )
-"""What people write apart, or the other way round, brought to one word."""
+"""Spellings of one word, written apart or the other way round."""
 
 WHERE: dict[str, dict[str, str]] = {
     "phone": {"mah": "capacity_mah", "v": "nominal_v", "w": "wired_w", "mm": "thickness_mm", "%": "battery_health",
@@ -90,7 +90,7 @@ class Typed:
 
 
 def typed_kit(line: str) -> Typed:
-    """What was understood of one typed line.
+    """Understanding of one typed line.
 
     Raises
     ------
@@ -196,7 +196,7 @@ def _says_of_figure(word: str, rest: list[str]) -> bool:
 
 
 def _unknown(word: str) -> Flaw:
-    """What is asked about a word that says nothing known."""
+    """The question about an unknown word."""
     return Flaw("line", f"What is “{word}”?", "if it is part of the label, put it before the figures")
 
 
@@ -235,7 +235,7 @@ def _watts_of_name(pads: list[str]) -> str:
 
 
 def _which(kind: str, word: str) -> Flaw:
-    """What is asked about a figure that says nothing by itself for this kind."""
+    """The question about a figure that is ambiguous for this kind."""
     if kind == "pack" and word.upper().endswith("W"):
         return Flaw("line", f"{word} of a pack: by coil, by wire or claimed?", f"Qi2 {word}, 9V2.22A, or claims {word}")
     fields = ", ".join(f"{f.name}:" for f in FIELDS[kind] if f.unit)

@@ -1,4 +1,4 @@
-"""What the standards of supply and transfer say: profiles of a rating, currents of ports, watts of profiles.
+"""Standards of supply and transfer: profiles of a rating, currents of ports, watts of profiles.
 
 References
 ----------
@@ -15,7 +15,7 @@ PD_STEPS = ((5.0, 15.0), (9.0, 27.0), (15.0, 45.0), (20.0, 100.0))
 """Volts of each fixed supply of USB PD's standard range, and the rated watts up to which it is the highest."""
 
 PD_AMPS = 3.0
-"""What a source offers at every voltage below its highest one [A]; over this a cable must say that it carries 5 A."""
+"""Current of a source at every voltage below its highest one [A]; over this a cable must say that it carries 5 A."""
 
 PORT_AMPS = MappingProxyType(
     {"usb2": 0.5, "usb3": 0.9, "bc1.2": 1.5, "type-c 0.5": 0.5, "type-c 0.9": 0.9, "type-c 1.5": 1.5, "type-c 3": 3.0}

@@ -4,7 +4,7 @@ from .items import Adapter, Cable, Case, Charger, Kit, Meter, Pack, Phone, Probe
 
 
 def in_words(item: Kit) -> str:
-    """What matters of a piece, in one line, with units."""
+    """A piece in one line, with units."""
     match item:
         case Phone():
             health = f", health {item.battery_health * 100:.0f} %" if item.battery_health else ""

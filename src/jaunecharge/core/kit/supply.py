@@ -53,7 +53,7 @@ class PpsRange:
 
 @dataclass(frozen=True)
 class Offers:
-    """What was written of a supply: profiles, ranges, or a rating [W] alone."""
+    """A supply as it was written: profiles, ranges, or a rating [W] alone."""
 
     profiles: tuple[SupplyProfile, ...] = ()
     pps: tuple[PpsRange, ...] = ()
@@ -94,7 +94,7 @@ def supply_profiles(text: str, field: str = "") -> tuple[SupplyProfile, ...]:
 
 
 def offers(text: str, field: str = "adapter") -> Offers:
-    """What an adapter offers: `5V3A,9V2.22A`, `PPS 3.3-11V3A` among them, or its rating alone, `20W`.
+    """Offer of an adapter: `5V3A,9V2.22A`, `PPS 3.3-11V3A` among them, or its rating alone, `20W`.
 
     Raises
     ------

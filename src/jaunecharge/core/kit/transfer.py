@@ -53,7 +53,7 @@ class Transfer:
 
 @dataclass(frozen=True)
 class Agreement:
-    """What charger and phone agree on: the profile, the watts it can deliver [W], between which, and why."""
+    """Agreement of charger and phone: the profile, the watts it can deliver [W], between which, and why."""
 
     profile: str
     watts: float

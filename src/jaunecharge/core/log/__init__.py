@@ -1,4 +1,4 @@
-"""What was recorded of a run, on one clock: the meter's trace, check-ins, temperatures, what phone and charger told;
+"""Logs of a run on one clock: the meter's trace, check-ins, temperatures, what phone and charger told;
 cleaned, placed, and refused where it cannot be.
 """
 

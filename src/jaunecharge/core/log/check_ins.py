@@ -1,4 +1,4 @@
-"""What the check-ins say: the battery curve, milestones as intervals, and readings worth asking about."""
+"""Check-ins: the battery curve, milestones as intervals, and readings worth asking about."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

@@ -16,14 +16,14 @@ DAY_S = 86400.0
 SLACK_S = 30.0
 CLOCK_CHANGE_S = 3600.0
 SAME_START_S = 60.0
-"""What begins within a minute of something begins with it (own choice)."""
+"""Slack within which two things begin together (own choice)."""
 
 AS_LONG, MANY = 0.9, 30
 """So many readings over so much of the meter's log were logged beside it, not noted by hand (own choice)."""
 
 
 class ClockKind(StrEnum):
-    """What the zero of a column of times is."""
+    """Zero of a column of times."""
 
     ELAPSED = "elapsed"
     TIME_OF_DAY = "time of day"
@@ -51,7 +51,7 @@ class Timeline:
         return replace(self, seconds=self.seconds[where], rows=rows)
 
     def refused(self, at: int, what: str, mend: str) -> CannotRead:
-        """What is wrong with the row at an index."""
+        """Flaws of the row at an index."""
         return CannotRead(what, mend, file=self.file, row=None if self.rows is None else int(self.rows[at]))
 
 
@@ -133,7 +133,7 @@ def one_clock(meter: Timeline, others: list[Timeline]) -> tuple[Array, list[Arra
 
 
 Whose = Literal["log", "placing"]
-"""What relative times count from: the beginning of the meter's log, or the placing of the phone."""
+"""Zero of relative times: the beginning of the meter's log, or the placing of the phone."""
 
 
 @dataclass(frozen=True)

@@ -79,7 +79,7 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
         return float(np.sum(((values[1:] + values[:-1]) / 2.0 * hours)[where]))
 
     def hidden(where: Mask) -> float:
-        """What the power may have done unseen over these steps, at the most [Wh]."""
+        """Energy that may have flowed unseen over these steps, at the most [Wh]."""
         left, right = power_w[:-1][where], power_w[1:][where]
         half = np.maximum(np.abs(left - right) / 2.0, BRIDGE_SHARE * (left + right) / 2.0) * hours[where]
         return float(np.sum(half))

@@ -1,4 +1,4 @@
-"""What tells a recording again, so that one that is read twice is known for a copy."""
+"""Fingerprints of recordings, by which one that is read twice is known for a copy."""
 
 import hashlib
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ TELLING_ROWS = 8
 
 @dataclass(frozen=True)
 class Recording:
-    """What tells a recording again. meter : of the meter's log; levels : of the check-ins; each empty where there is
+    """Fingerprint of a recording. meter : of the meter's log; levels : of the check-ins; each empty where there is
     none, or too little to tell it by; placed_min : the placing, after the log's first row [min]."""
 
     meter: str = ""
@@ -29,7 +29,7 @@ class Recording:
 
 
 def recording_of(trace: PowerTrace, readings: CheckIns | None, placed_s: float) -> Recording:
-    """What tells the recording of a run again; placed_s [s] on the log's clock."""
+    """Fingerprint of the recording of a run; placed_s [s] on the log's clock."""
     start_s = float(trace.time_s[0])
     return Recording(
         _mark(trace.time_s, trace.power_w) if trace.metered else "",
@@ -39,7 +39,7 @@ def recording_of(trace: PowerTrace, readings: CheckIns | None, placed_s: float) 
 
 
 def levels_mark(readings: CheckIns | None) -> str:
-    """What tells check-ins again; empty for few."""
+    """Fingerprint of check-ins; empty for few."""
     return "" if readings is None else _mark(readings.time_s, readings.percent)
 
 

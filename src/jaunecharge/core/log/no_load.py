@@ -76,7 +76,7 @@ def idle_level(time_s: Array, power_w: Array) -> Idle | None:
 
 
 def idle_now(time_s: Array, power_w: Array) -> float | None:
-    """What a charger draws just now with nothing on it [W]; None where it does not stand at a low level as it ends.
+    """No-load draw of a charger just now [W]; None where it does not stand at a low level as it ends.
 
     Parameters
     ----------
@@ -97,7 +97,7 @@ def clear_rise(idle: Idle, time_s: Array, power_w: Array, at: int) -> bool:
 
 
 def _drift(time_s: Array, power_w: Array) -> float:
-    """How fast a level rises [W/s], from the medians of its halves."""
+    """Slope of a level [W/s], from the medians of its halves."""
     half = len(power_w) // 2
     if half < 2:
         return 0.0

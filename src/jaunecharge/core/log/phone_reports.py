@@ -1,4 +1,4 @@
-"""What phone and charger tell of themselves: watts as the phone reports them, the charger's light. Never mixed with a
+"""Reports of phone and charger: watts as the phone reports them, the charger's light. Never mixed with a
 meter's readings."""
 
 from collections.abc import Iterable
@@ -28,7 +28,7 @@ class Besides:
 
 
 def besides(watts: Iterable[tuple[float, float]] = (), lights: Iterable[tuple[float, bool]] = ()) -> Besides:
-    """What was told, in any order: (at [s], W), and (at [s], whether the light was on)."""
+    """Reports in any order: (at [s], W), and (at [s], whether the light was on)."""
     table = np.array(sorted(watts), dtype=float).reshape(-1, 2)
     return Besides(table[:, 0], table[:, 1], tuple(sorted(lights)))
 

@@ -167,7 +167,7 @@ def _rise(time_s: Array, power_w: Array) -> Placement | None:
 
 
 def _before(trace: PowerTrace, given_s: float, readings: CheckIns | None) -> Stretch | None:
-    """What was drawn before a placing that is given; None where nothing steady and low was.
+    """No-load before a placing that is given; None where nothing steady and low was.
 
     Where the same goes on after it and the phone gains points, it lay there already.
     """

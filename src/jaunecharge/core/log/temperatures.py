@@ -123,7 +123,7 @@ def heat_log(position: list[str], time_s: Array, celsius: Array, ambient_c: floa
 
 
 def facts(surface: Surface, ambient: Surface | None) -> HeatFacts:
-    """What one place shows, against the room at the same moments."""
+    """Facts of one place, against the room at the same moments."""
     at = int(np.argmax(surface.celsius))
     rise = None
     if ambient is not None:

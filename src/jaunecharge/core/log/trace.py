@@ -17,7 +17,7 @@ SPARSE_S = 90.0
 
 @dataclass(frozen=True)
 class Cleaned:
-    """What cleaning found: rows that shared a time, rows out of order, time that was not metered [s]."""
+    """Counts of the cleaning: rows that shared a time, rows out of order, time that was not metered [s]."""
 
     duplicates: int = 0
     reordered: int = 0

@@ -1,4 +1,4 @@
-"""What a person types: check-ins as `15 22` or `0:30 33`, temperatures as `10 98.4f back`, a line each."""
+"""Typed entries: check-ins as `15 22` or `0:30 33`, temperatures as `10 98.4f back`, a line each."""
 
 import re
 from collections.abc import Iterator

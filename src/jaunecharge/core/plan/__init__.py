@@ -1,4 +1,4 @@
-"""What to test, and how: method cards, the matrix with what speaks against each cell, its order, what it could show,
+"""The plan of a test: method cards, the matrix with what speaks against each cell, its order, what it could show,
 and how far it has come.
 """
 

@@ -1,4 +1,4 @@
-"""What is to be done when: the events of a schedule, what comes next, what needs somebody tonight."""
+"""Work to be done when: the events of a schedule, what comes next, what needs somebody tonight."""
 
 import datetime as dt
 from collections.abc import Sequence
@@ -65,7 +65,7 @@ def next_step(slots: Sequence[TimedSlot]) -> AgendaEvent | None:
 
 
 def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:
-    """What is to be done from this evening until tomorrow morning; `now` by the clock of the plan's zone."""
+    """Work to be done from this evening until tomorrow morning; `now` by the clock of the plan's zone."""
     day = now.date() if now.hour >= 4 else now.date() - dt.timedelta(days=1)
     evening = dt.datetime.combine(day, dt.time(EVENING_H), now.tzinfo)
     begins = max(evening, now)
@@ -75,14 +75,14 @@ def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:
 
 @dataclass(frozen=True)
 class Evening:
-    """What is to be done tonight, and what comes after it, in words."""
+    """Work to be done tonight, and what comes after it, in words."""
 
     due: tuple[AgendaEvent, ...]
     then: str
 
 
 def evening(slots: Sequence[TimedSlot], now: dt.datetime) -> Evening:
-    """What is to be done tonight, and when the next thing after it comes; `now` by the clock of the plan's zone."""
+    """Work to be done tonight, and when the next thing after it comes; `now` by the clock of the plan's zone."""
     due = tonight(slots, now)
     after = next((e for e in events(slots) if e.at > (due[-1].at if due else now) and e.kind != "reminder"), None)
     said = "" if due else "Nothing needs you tonight. "

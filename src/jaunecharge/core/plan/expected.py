@@ -1,4 +1,4 @@
-"""What a planned run will look like: its length, heat and ribbon; how long its phone must drain before and cool after.
+"""Outlook of a planned run: its length, heat and ribbon; how long its phone must drain before and cool after.
 
 Forecast by the simulator first; what really happened is learned from.
 """
@@ -26,20 +26,20 @@ from .method import Card
 WORKERS = 2
 RIBBON_STEPS = 60
 DRAIN_W: dict[BodySize, float] = {"small": 5.0, "medium": 6.0, "large": 7.0}
-"""What a phone uses with full brightness, a film and the lamp on, by the size of its body [W] (from memory)."""
+"""Draw of a phone with full brightness, a film and the lamp on, by the size of its body [W] (from memory)."""
 
 UNTIL_IT_DIES_MIN = 15.0
-"""What the last points take until a phone switches itself off (our own)."""
+"""Time of the last points until a phone switches itself off (our own)."""
 
 NEVER_FULL_MIN = 600.0
-"""What a run gets that is not expected to reach its end: it is broken off then (our own)."""
+"""Length of a run that is not expected to reach its end: it is broken off then (our own)."""
 
 STEP_MIN = 5.0
 
 
 @dataclass(frozen=True)
 class Expected:
-    """What is expected of the run of a cell.
+    """Expectation of the run of a cell.
 
     minutes [min] : the slot it gets, spread of one run and soak included; to : minutes to each percentage that the
     method judges, None where never; attended_min [min]; hottest_c, phone_end_c, pad_end_c [°C]; pad_tau_min [min] : how
@@ -60,7 +60,7 @@ class Expected:
 
 
 def expected(cells: Sequence[PlanCell], card: Card, fitted: dict[str, Fitted], known: frozenset[str]) -> list[Expected]:
-    """What is expected of the runs of some cells.
+    """Expectation of the run of some cells.
 
     Parameters
     ----------
@@ -121,7 +121,7 @@ def ribbon_of(charge: Simulated, minutes: float) -> Ribbon:
 
 
 def drain_minutes(phone: Phone, card: Card) -> float:
-    """How long a phone must drain before a run of a card, cooling from it included [min]; in steps of 5 min.
+    """Drain that a phone needs before a run of a card, cooling from it included [min]; in steps of 5 min.
 
     The battery is taken as full: runs to full leave it so, and after others it is mostly on the safe side.
     """
@@ -139,7 +139,7 @@ def drain_minutes(phone: Phone, card: Card) -> float:
 
 
 def cool_minutes(phone: Phone, runs: Sequence[Expected]) -> float:
-    """How long a phone must cool after its runs, the warmest of them [min]; in steps of 5 min."""
+    """Cool-down that a phone needs after its runs, the warmest of them [min]; in steps of 5 min."""
     heat_j, to_air, _ = BODIES[phone.body]
     above = max((r.phone_end_c - r.ambient_c for r in runs), default=0.0)
     return _up(cooling_minutes(above, heat_j / to_air / MINUTE_S))
@@ -151,7 +151,7 @@ def cooling_minutes(above_k: float, tau_min: float) -> float:
 
 
 def still_warm_k(above_k: float, tau_min: float, minutes: float) -> float:
-    """How much above its room something still is after so many minutes [K]."""
+    """Excess over its room that is left after so many minutes [K]."""
     return above_k * math.exp(-max(0.0, minutes) / tau_min)
 
 

@@ -26,7 +26,7 @@ MATRIX_FACTORS = frozenset({"phone", "charger", "adapter", "cable", "place", "me
 
 @dataclass(frozen=True)
 class Choice:
-    """What is picked for a matrix.
+    """Choice of a matrix.
 
     rows : chargers at their places; a row without a charger is the wired baseline. adapters : the one for all first;
     the best for each is chosen among all of them. cases : by label. levels : levels of each factor that is named, the
@@ -156,7 +156,7 @@ def _cell(choice: Choice, card: Card, phone: Phone, row: Row, picked: dict[str, 
 
 
 def _sharing(picked: dict[str, str], name: str) -> int:
-    """How many share a charger or an adapter: this one, and one more where something else is named."""
+    """Number of sharers of a charger or an adapter: this one, and one more where something else is named."""
     level = picked.get(name, NOTHING).strip().lower()
     return 1 if level in {"", NOTHING, "none"} else 2
 
@@ -184,7 +184,7 @@ def _pointless(chain: Chain, checked: ChainCheck, around: Circumstances, number:
 
 
 def stated(chain: Chain, around: Circumstances) -> dict[str, str]:
-    """What a run of this chain states about phone, chain and surroundings."""
+    """Conditions of a run of this chain: phone, chain and surroundings."""
     return {
         "phone": chain.phone.label,
         "charger": Row(chain.charger).label,

@@ -24,7 +24,9 @@ Faster = Literal["less time", "higher rate"]
 DEAD, TEN = 0.0, 10.0
 CONTINUOUS = 0.0
 LOG_STEP_MIN = 1.0
-"""What a continuous log of the percentage counts as: phones step by a whole point about once a minute (from memory)."""
+"""Interval that a continuous log of the percentage counts as: phones step by a whole point about once a minute (from
+memory).
+"""
 
 OUTPUTS: tuple[Output, ...] = ("reference ratio", "idle subtraction", "battery account")
 
@@ -124,7 +126,7 @@ class Card:
         return spreads_little(self.ambient == "chamber", self.interval_min)
 
     def around(self) -> Circumstances:
-        """What surrounds its runs, for forecasts."""
+        """Circumstances of its runs, for forecasts."""
         return Circumstances(
             start_percent=self.starts_at,
             ambient_c=self.ambient_c,
@@ -253,7 +255,7 @@ def _no(name: str) -> Card:
 
 
 def card_flaws(card: Card) -> list[Flaw]:
-    """What is wrong with a card beyond the limits of its single fields."""
+    """Flaws of a card beyond the limits of its single fields."""
     found = [] if card.name.strip() else [Flaw("name", "it has no name", "give it one")]
     ends = card.ends_at
     if ends is not None and card.starts_at > ends - 10:
@@ -270,7 +272,7 @@ def card_flaws(card: Card) -> list[Flaw]:
 
 
 def in_words(card: Card) -> str:
-    """What matters of a card, in one line."""
+    """A card in one line."""
     level = {"from dead": "from dead", "from ten": "from 10 %"}.get(card.start, f"from {card.starts_at:g} %")
     ends = {
         "to eighty": "to 80 %", "to full": "to full", "soak after full": f"to full and {card.soak_min:g} min more",

@@ -78,7 +78,7 @@ class Plan:
 
 @dataclass(frozen=True)
 class Ordering:
-    """How the runs are put in order: rule, seed, repeats of every cell, whether the first comes again at the end."""
+    """Order of the runs: rule, seed, repeats of every cell, whether the first comes again at the end."""
 
     rule: OrderRule = "randomised"
     seed: int = 1
@@ -88,7 +88,7 @@ class Ordering:
 
 @dataclass(frozen=True)
 class KnownBefore:
-    """What is known from before: chargers that were run, drains and cool-downs learned for phones [min]."""
+    """Knowledge from before: chargers that were run, drains and cool-downs learned for phones [min]."""
 
     chargers: frozenset[str] = frozenset()
     drains: Mapping[str, float] = field(default_factory=dict)
@@ -146,7 +146,7 @@ def tasks_of(plan: Plan) -> tuple[Task, ...]:
 
 
 def resolutions(plan: Plan) -> list[Resolution]:
-    """What a plan would show on each phone, to each percentage that its method judges."""
+    """Resolution of a plan on each phone, to each percentage that its method judges."""
     runs_of = Counter(run.cell.key for run in plan.runs)
     return [
         made
@@ -187,7 +187,7 @@ def warm_chargers(plan: Plan, schedule: Schedule) -> list[str]:
 
 @dataclass(frozen=True)
 class Trade:
-    """What other repeats and another interval would show [min], on the phone that shows the least."""
+    """Resolution with other repeats and another interval [min], on the phone that shows the least."""
 
     repeats: int
     interval_min: float
@@ -195,7 +195,7 @@ class Trade:
 
 
 def trades(plan: Plan) -> list[Trade]:
-    """How the smallest difference changes with repeats and interval, to the first percentage that is judged."""
+    """Smallest difference by repeats and interval, to the first percentage that is judged."""
     first = max((r for r in resolutions(plan) if r.percent == plan.card.judged_at[0]), key=_minutes, default=None)
     if first is None:
         return []
@@ -215,7 +215,7 @@ def _minutes(resolution: Resolution) -> float:
 
 
 def one_more(choice: Choice, plan: Plan, ordering: Ordering, problem: Problem, schedule: Schedule) -> str:
-    """What one repeat more would show, and how much later it would be over; empty where it does not matter.
+    """Gain and delay of one repeat more; empty where it does not matter.
 
     Parameters
     ----------
@@ -242,13 +242,13 @@ def one_more(choice: Choice, plan: Plan, ordering: Ordering, problem: Problem, s
 
 
 def deep_drains(plan: Plan) -> dict[str, int]:
-    """How many drains to dead a plan costs each phone."""
+    """Number of drains to dead that a plan costs each phone."""
     counts = Counter(run.turn.phone for run in plan.runs)
     return {phone: counts[phone] if plan.card.deep else 0 for phone in counts}
 
 
 def cost_said(plan: Plan) -> str:
-    """What a plan costs the phones, in one or two sentences."""
+    """Wear that a plan costs the phones, in one or two sentences."""
     if plan.card.is_spot:
         return "No drains: a spot check begins where the phone stands."
     drains = Counter(run.turn.phone for run in plan.runs)
@@ -264,7 +264,7 @@ def cost_said(plan: Plan) -> str:
 
 
 def shows_said(plan: Plan) -> str:
-    """What a plan can show, in one sentence."""
+    """Resolution of a plan, in one sentence."""
     if not plan.card.judged_at:
         return "A spot check shows watts, not minutes: it tells classes of chargers apart, not chargers of one class."
     first = [r for r in resolutions(plan) if r.percent == plan.card.judged_at[0]]
@@ -282,7 +282,7 @@ def shows_said(plan: Plan) -> str:
 
 
 def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
-    """What to be careful about in a plan, the gravest first."""
+    """Cautions about a plan, the gravest first."""
     runs, card = plan.runs, plan.card
     found = [*_mixed_up(plan, choice)]
     if ordering.rule == "as listed" and len({r.cell.key for r in runs}) > len({r.turn.phone for r in runs}):
@@ -321,7 +321,7 @@ def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
 
 
 def _mixed_up(plan: Plan, choice: Choice) -> list[str]:
-    """What always changes together: on the phones, as chargers are compared on each, and phones with anything else."""
+    """Aliased levels: on the phones, as chargers are compared on each, and phones with anything else."""
     by_phone: dict[str, list[dict[str, str]]] = {}
     for run in plan.runs:
         by_phone.setdefault(run.turn.phone, []).append(_compared(run))

@@ -16,10 +16,10 @@ SlotState = Literal["planned", "draining", "drained", "running", "done", "void"]
 OPEN: frozenset[SlotState] = frozenset({"planned", "draining", "drained"})
 OVER: frozenset[SlotState] = frozenset({"done", "void"})
 LATE_MIN = 15.0
-"""What a run that should be over is given still, and from which on something is late (our own)."""
+"""Grace of a run that should be over, and delay from which something is late (our own)."""
 
 FILLS_WITHIN_H = 18.0
-"""How far from its slot a run may begin and still fill it (our own)."""
+"""Distance from its slot at which a run may begin and still fill it (our own)."""
 
 Moment = dt.datetime | None
 REMINDER = "Put charge limits and optimised charging back on"
@@ -27,7 +27,7 @@ REMINDER = "Put charge limits and optimised charging back on"
 
 @dataclass(frozen=True)
 class Happened:
-    """What has happened to a slot: each moment as it was told."""
+    """State of a slot: each moment as it was told."""
 
     state: SlotState = "planned"
     drain_began: Moment = None
@@ -112,7 +112,7 @@ class Learned:
 
 
 def seen_times(slots: Iterable[Placed]) -> Learned:
-    """What really happened to the drains and cool-downs of each phone."""
+    """Measured drains and cool-downs of each phone."""
     found = Learned({}, {})
     for s in slots:
         h = s.happened
@@ -218,11 +218,11 @@ _SAID: dict[Happening, str] = {
     "cool": "its phone is cool", "void": "it is void",
 }  # fmt: skip
 EARLY_MIN = 2.0
-"""How far a moment may lie ahead of the clock: clocks differ (our own)."""
+"""Time that a moment may lie ahead of the clock: clocks differ (our own)."""
 
 
 def happens(h: Happened, what: Happening, at: dt.datetime, now: dt.datetime, reason: str = "") -> Happened:
-    """What has happened to a slot once one thing more has.
+    """State of a slot after one more event.
 
     Parameters
     ----------
@@ -265,7 +265,7 @@ def happens(h: Happened, what: Happening, at: dt.datetime, now: dt.datetime, rea
 
 
 def may(h: Happened) -> list[Happening]:
-    """What can happen to a slot next, the usual thing first."""
+    """Events that can come next for a slot, the usual thing first."""
     found: list[Happening] = [what for what, (states, _, _) in _MAY.items() if h.state in states]
     if h.state == "draining":
         found.remove("drained")

@@ -1,4 +1,4 @@
-"""What speaks for the supply as the cause of a dip: volts and amps that step together, a current that stands still."""
+"""Evidence for the supply as the cause of a dip: volts and amps that step together, a current that stands still."""
 
 import numpy as np
 

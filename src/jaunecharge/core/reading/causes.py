@@ -29,8 +29,8 @@ phones stop early, and a probe may lie beside the hot spot (found on simulated r
 
 REGULAR_SHARE, FAMILY = 0.25, 5
 STOPS_ABOVE_K, RETURN_K = 1.0, 0.6
-"""How much hotter than where heat takes part of the power a stop by heat begins; and how far from where the others come
-back one of them may (first values of our own, checked on simulated runs)."""
+"""Kelvin by which a stop by heat begins above where heat takes part of the power; and how far from where the others
+come back one of them may (first values of our own, checked on simulated runs)."""
 
 MOVED = ("moved", "slip", "slid", "lifted", "bump", "knock", "off the", "shifted", "fell")
 
@@ -270,7 +270,7 @@ def _restart(scene: Scene, dip: RawDip, times: int) -> CauseVerdict:
 
 
 def _contact(scene: Scene, dip: RawDip, others: Sequence[RawDip], not_heat: str) -> CauseVerdict:
-    """What is left of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat.
+    """Remaining causes of a fall to no-load: the phone off the coil; or, with no temperatures, perhaps heat.
 
     not_heat : why it is not heat although it is hot; empty where nothing says so.
     """

@@ -1,4 +1,4 @@
-"""What a reader of a run decided otherwise: another cause, other bounds, no dip; what was read stays beside it."""
+"""Decisions of a reader of a run: another cause, other bounds, no dip; what was read stays beside it."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -105,7 +105,7 @@ def _made(judged: Judged, start: float, end: float, cause: Cause) -> Dip:
 
 
 def _common(a: float, b: float, c: float, d: float) -> float:
-    """What two stretches have in common, as a share of both together."""
+    """Overlap of two stretches, as a share of both together."""
     whole = max(b, d) - min(a, c)
     return max(0.0, min(b, d) - max(a, c)) / whole if whole > 0 else 0.0
 

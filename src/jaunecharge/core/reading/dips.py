@@ -57,7 +57,7 @@ def low_level(grid: Series, settled_w: float, no_load_w: float | None, after_ful
 
 
 def expected(grid: Series, first: int, end: int) -> Array:
-    """What the chain was giving at each step [W] : (end − first,): the smaller of the highest before and after.
+    """Expected power at each step [W] : (end − first,): the smaller of the highest before and after.
 
     On means of 50 s that end or begin at the step, so that a single high reading is not taken for a level, and a step
     down does not reach over itself. Stages and a taper that never return are their own expectation, so that they are no

@@ -1,4 +1,4 @@
-"""What a cause can be judged by: power, temperature, percentages and notes of a run, side by side."""
+"""Evidence of a cause: power, temperature, percentages and notes of a run, side by side."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -14,7 +14,7 @@ from .phases import PowerCourse
 from .phone_temperature import Warmth
 
 Limits = Literal["", "off", "seen off", "left on"]
-"""What is known of the phone's charge limit: nothing, off by the method, seen to be off, or left on."""
+"""Knowledge of the phone's charge limit: nothing, off by the method, seen to be off, or left on."""
 
 CARRIED_ON_S, CARRIED_MARGIN_K = 8 * MINUTE_S, 0.1
 """Full power carried on for so long at the temperature at which a dip began: then it was not the temperature."""

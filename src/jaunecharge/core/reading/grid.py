@@ -47,7 +47,7 @@ class Series:
         return self.start_s + self.step_s * index
 
     def steps(self, seconds: float) -> int:
-        """How many steps make up so many seconds, one at least."""
+        """Number of steps in so many seconds, one at least."""
         return max(1, round(seconds / self.step_s))
 
     @cached_property

@@ -42,7 +42,7 @@ NEARLY_FULL = 95.0
 
 @dataclass(frozen=True)
 class Judged:
-    """What the power did and why. `outcome` is empty, or says that the run came to nothing."""
+    """Judgement of the power. `outcome` is empty, or says that the run came to nothing."""
 
     grid: Series
     course: PowerCourse | None

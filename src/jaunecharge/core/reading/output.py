@@ -1,4 +1,4 @@
-"""What the charger delivered, by every method that the run allows, its class, and whether its claim is met."""
+"""Output of the charger, by every method that the run allows, its class, and whether its claim is met."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -61,7 +61,7 @@ def ratio_of_reference(drawn: Measured, delivered_w: float, run: str) -> Ratio:
 
 @dataclass(frozen=True)
 class OutputEstimate:
-    """What one method makes of the output [W], where along the chain, and what it assumes."""
+    """Estimate of the output by one method [W], where along the chain, and what it assumes."""
 
     method: str
     point: Point
@@ -183,7 +183,7 @@ def prevented(
     hot_s: float | None,
     limited_by_supply: bool,
 ) -> str:
-    """What kept a claim from being tested: adapter, phone or heat; empty where nothing did.
+    """Obstacle to the test of a claim: adapter, phone or heat; empty where nothing did.
 
     Parameters
     ----------

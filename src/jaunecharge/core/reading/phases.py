@@ -325,7 +325,7 @@ def _best_bend(grid: Series, x: Array, y: Array, slope_w: float, candidates: ran
 
 
 def _misfit(shape: Array, values: Array) -> float:
-    """What a constant and a multiple of one shape leave of some values, squared."""
+    """Squared residual of some values after a constant and a multiple of one shape."""
     shape, values = shape - shape.mean(), values - values.mean()
     size = float(shape @ shape)
     along = float(shape @ values) ** 2 / size if size > 1e-12 else 0.0

@@ -12,7 +12,7 @@ from .grid import Series, running_mean
 TAUS_S = tuple(float(t) for t in np.geomspace(3.0 * MINUTE_S, 75.0 * MINUTE_S, 14))
 BLOCK = 128
 LAGS_S = (0.0, 60.0, 150.0, 300.0)
-"""How far the place that is measured may lag behind the one that is warmed; told only from sparse readings' misfit."""
+"""Lags of the place that is measured behind the one that is warmed; told only from sparse readings' misfit."""
 
 LEAST_READINGS = 6
 SPARSE_S = 120.0

@@ -31,7 +31,7 @@ READER_VERSION = 5
 
 @dataclass(frozen=True)
 class Conditions:
-    """What the tester stated about a run; everything may be unknown.
+    """Conditions of a run as the tester stated them; everything may be unknown.
 
     placed_s [s] on the log's clock; claimed_w [W]; interval_min [min]; ambient_c [°C].
     """
@@ -44,11 +44,11 @@ class Conditions:
     meter: MeterSpec = field(default_factory=MeterSpec)
     simulated: bool = False
     shared_with: str = ""
-    """What else the meter fed: its watts are then of both, and none of them is credited to this phone."""
+    """Other loads on the meter: its watts are then of both, and none of them is credited to this phone."""
 
     ratio: Ratio = USUAL_RATIO
     phone_limit_w: float | None = None
-    """What the phone takes at most by this transfer profile [W], where it is known."""
+    """Most that the phone takes by this transfer profile [W], where it is known."""
 
     overrulings: tuple[Decision, ...] = ()
     method_start: tuple[float, float] | None = None
@@ -59,21 +59,21 @@ class Conditions:
     """Whether the charger brings its own supply: a pack, or another phone."""
 
     source_wh: float | None = None
-    """What that holds when it is full [Wh], where it is known."""
+    """Energy of that source when it is full [Wh], where it is known."""
 
 
 @dataclass(frozen=True)
 class RunLog:
-    """What was recorded of a run, all on the log's clock."""
+    """Log of a run, all on the log's clock."""
 
     trace: PowerTrace
     readings: CheckIns | None = None
     heat: HeatLog | None = None
     notes: tuple[tuple[float, str], ...] = ()
-    """What the tester noted, with its time [s]."""
+    """Notes of the tester, with its time [s]."""
 
     besides: Besides = field(default_factory=Besides)
-    """What phone and charger told of themselves."""
+    """Reports of phone and charger."""
 
 
 @dataclass(frozen=True)
@@ -183,7 +183,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
 
 @dataclass(frozen=True)
 class _Credited:
-    """What the power says of this phone; nothing of it where the meter fed another one as well."""
+    """Results credited to this phone; none where the meter fed another one as well."""
 
     ramp_end_s: float
     no_load: Stretch | None = None

@@ -12,7 +12,7 @@ from ..log.no_load import same_level_w
 from ..measured import Measured, Part, rectangle
 
 LEAST_S = 45.0
-"""What is read sooner after placing may still be ramping (our own)."""
+"""Time after placing within which watts may still be ramping (our own)."""
 
 RAMP_SHARE = 0.95
 WINDOW_S = 10.0
@@ -30,7 +30,7 @@ IDLE_W = 1.0
 
 @dataclass(frozen=True)
 class Spot:
-    """What a spot check shows.
+    """Result of a spot check.
 
     settled : the watts at the meter [W]; steady : whether they had settled, None where one reading alone cannot tell;
     ramp_s : seconds until 95 % of them, between two readings where ramp_from_s says since when; sparse : from single
@@ -141,7 +141,7 @@ def spot_seems(found: Spot) -> str:
 
 
 def again_asked(labels: Sequence[str]) -> str:
-    """What is still asked of the checks of one phone: the first chain again at the end, so that drift shows; empty
+    """Checks still asked of one phone: the first chain again at the end, so that drift shows; empty
     where it was."""
     if len(labels) < 2 or labels[-1] == labels[0]:
         return ""
@@ -149,7 +149,7 @@ def again_asked(labels: Sequence[str]) -> str:
 
 
 def drift_said(labels: Sequence[str], settled_w: Sequence[float]) -> str:
-    """What the first chain of one phone showed when it was repeated; empty where it was not."""
+    """Drift of the first chain of one phone when it was repeated; empty where it was not."""
     if len(labels) < 2 or labels[-1] != labels[0]:
         return ""
     change = settled_w[-1] - settled_w[0]

@@ -1,4 +1,4 @@
-"""What a charger takes while it charges nothing: after full and with no phone, a night, a year, and what that costs."""
+"""Standby of a charger: after full and with no phone, a night, a year, and what that costs."""
 
 from dataclasses import dataclass
 from typing import ClassVar
@@ -11,7 +11,7 @@ DAYS = 365.0
 
 @dataclass(frozen=True)
 class Habits:
-    """How somebody uses a charger: hours of a night that a phone lies on it, how many of those it is full already,
+    """Habits of charging: hours of a night that a phone lies on it, how many of those it is full already,
     what a kWh costs, how often a year it charges, and how much of the energy gets through to the meter. The defaults
     are the demonstration's, to be changed.
 
@@ -72,7 +72,7 @@ class Standby:
 
 
 def standby(after_full: Measured | None, no_load: Measured | None, habits: Habits = Habits()) -> Standby | None:
-    """What a charger wastes.
+    """Standby losses of a charger.
 
     A night has `full_h` hours after full; the rest of the year, while no phone lies there, the no-load draw goes on
     unless the charger is unplugged. What is not logged is left out, and the year then says less than there is.

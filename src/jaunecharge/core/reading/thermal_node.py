@@ -134,7 +134,7 @@ def _best_tau(since: Array, celsius: Array) -> float:
 
 
 def _for_tau(since: Array, celsius: Array, tau_s: float) -> tuple[float, float, float]:
-    """What the node leaves of the readings, squared, for one τ; and its Ts and T0 [°C]."""
+    """Squared residual of the readings, for one τ; and its Ts and T0 [°C]."""
     faded = np.exp(-since / tau_s)
     spread = faded - faded.mean()
     size = float(spread @ spread)

@@ -1,4 +1,4 @@
-"""What heat did to a run: when it first throttled, for how long, and what that cost in energy and minutes.
+"""Throttling of a run: when it first throttled, for how long, and what that cost in energy and minutes.
 
 Counted up to 80 % only, see `milestones.SLOWS_FROM`.
 """
@@ -39,7 +39,7 @@ class Throttle:
 
 
 def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: float) -> Throttle:
-    """What the dips by heat took.
+    """Cost of heat: what the dips by heat took.
 
     The unthrottled level is what was expected at each dip. A minute at full power is worth the watts above no-load;
     what a dip lacks of them, divided by them, is what it cost.

@@ -45,7 +45,7 @@ CAUSES: dict[Cause, CauseFacts] = {
         "power dropped *{times}*, cause unknown",
     ),
 }  # fmt: skip
-"""What can take power away, in the order of a list. Of heat there is more to say: `report/judgement_sentences`."""
+"""Causes of dips, in the order of a list. Of heat there is more to say: `report/judgement_sentences`."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""What a run says: every figure with its uncertainty and origin, and the sentences that rest on them."""
+"""Report of a run: every figure with its uncertainty and origin, and the sentences that rest on them."""
 
 from .cautions import warnings
 from .figures import EXPANDED_NOTE, Figure, figures

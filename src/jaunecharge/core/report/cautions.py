@@ -1,4 +1,4 @@
-"""What to be careful about before a run is quoted."""
+"""Cautions before a run is quoted."""
 
 import numpy as np
 
@@ -23,7 +23,7 @@ SIMULATED = "Simulated: no phone was charged. It is a forecast, not a measuremen
 
 
 def warnings(reading: Reading, fahrenheit: bool = False, repeats: int = 0) -> list[str]:
-    """What to be careful about before quoting this run; `repeats` : how many runs like it there are besides."""
+    """Cautions before quoting this run; `repeats` : how many runs like it there are besides."""
     return [
         *([SIMULATED] if reading.conditions.simulated else []),
         *_about_sharing(reading),

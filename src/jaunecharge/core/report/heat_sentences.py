@@ -10,7 +10,7 @@ LEAST_MIN = 0.5
 
 
 def over_said(heat: HeatFacts, fahrenheit: bool = False) -> str:
-    """How long a place was at or above each threshold that it reached: `12 min at or above 40 °C`.
+    """Time of a place at or above each threshold that it reached: `12 min at or above 40 °C`.
 
     Between readings that are far apart the minutes lie on straight lines, and that is said.
     """
@@ -34,7 +34,7 @@ def hottest_said(heat: HeatFacts, fahrenheit: bool = False) -> str:
 
 
 def read_said(heat: HeatFacts) -> str:
-    """How often a place was read, where readings are far apart: `read every 10 min`; else empty."""
+    """Interval of readings at a place, where they are far apart: `read every 10 min`; else empty."""
     if heat.dense:
         return ""
     return "read once" if heat.every_s is None else f"read every {duration(max(heat.every_s, MINUTE_S))}"

@@ -184,7 +184,7 @@ def _estimate(e: OutputEstimate, key: str, start_s: float | None, end_s: float |
 
 
 def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
-    """What it takes a night and a year, and what that costs."""
+    """Standby a night and a year, and its cost."""
     found = standby_of(reading, habits)
     if found is None:
         return []

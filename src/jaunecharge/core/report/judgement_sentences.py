@@ -1,4 +1,4 @@
-"""What the judgement of a run says in words: what heat did, what else took power away, what was delivered."""
+"""Sentences of a run's judgement: what heat did, what else took power away, what was delivered."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -20,7 +20,7 @@ NOTABLE_FORECAST_K = 1.0
 
 
 def judged_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
-    """What took power away, heat first, then the causes in the order of what they cost."""
+    """Sentences on what took power away: heat first, then by what each cost."""
     judged = reading.judged
     if judged is None:
         return []
@@ -64,7 +64,7 @@ def _where(reading: Reading, dip: Dip, fahrenheit: bool) -> str:
 
 
 def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
-    """That heat slowed the run, and what it cost; nothing where it did not. One event alone makes it probable only."""
+    """Sentence on what heat cost the run; none where it cost nothing. One event alone makes it probable only."""
     judged, found = reading.judged, reading.throttle
     if judged is None or found is None or found.first is None:
         return []
@@ -118,7 +118,7 @@ def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
 
 
 def with_settle(dip: Dip) -> str:
-    """What a cause rests on, and what would settle it."""
+    """Basis of a cause, and what would settle it."""
     return f"{dip.why}. {dip.settle}".rstrip(". ") if dip.settle else dip.why
 
 
@@ -152,7 +152,7 @@ def _cause(reading: Reading, cause: Cause, fahrenheit: bool) -> Sentence:
 
 
 def _counted(dips: list[Dip]) -> dict[str, Any]:
-    """What the words of a cause can say of its dips."""
+    """Values that the words of a cause may hold."""
     first = dips[0]
     return {
         "times": "once" if len(dips) == 1 else f"{len(dips)} times",
@@ -212,7 +212,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
 
 
 def output_words(reading: Reading) -> list[Sentence]:
-    """What class the charger behaves like, and whether its claim is met at its best, and kept up."""
+    """Sentence on the class that the charger behaves like, and whether its claim is met at its best, and kept up."""
     found, settled = reading.output, reading.best_settled
     if found is None or found.group is None or settled is None:
         return []
@@ -290,7 +290,7 @@ def forecast_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]
 
 
 def five_words(reading: Reading, fahrenheit: bool = False) -> str:
-    """What the judgement adds to a list: the strongest thing in five words; empty where there is nothing special."""
+    """The judgement in a list: the strongest thing in five words; empty where there is nothing special."""
     judged, found = reading.judged, reading.throttle
     if judged is None:
         return ""

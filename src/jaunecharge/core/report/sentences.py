@@ -1,4 +1,4 @@
-"""What a run says, in plain sentences, strongest first."""
+"""Sentences of a run, strongest first."""
 
 import numpy as np
 
@@ -17,7 +17,7 @@ NOTABLE_AFTER_FULL_W = 1.0
 
 
 def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habits()) -> list[Sentence]:
-    """What this run says, strongest first; temperatures in °F if asked for."""
+    """Sentences of this run, strongest first; temperatures in °F if asked for."""
     if reading.judged is not None and reading.judged.outcome:
         return [*judged_words(reading, fahrenheit), *_heat(reading, fahrenheit)]
     rest = _standby(reading, habits)
@@ -39,7 +39,7 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
 
 
 def _besides(reading: Reading) -> list[Sentence]:
-    """What phone and charger told of themselves."""
+    """Reports of phone and charger."""
     besides, placed_s = reading.log.besides, reading.placed_s
     found = []
     if len(besides.watts):
@@ -54,7 +54,7 @@ def _besides(reading: Reading) -> list[Sentence]:
 
 
 def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
-    """What the charger of a run takes while it charges nothing, of levels that were seen for ten minutes.
+    """Standby of a run's charger, of levels that were seen for ten minutes.
 
     None of a charger that feeds itself: nobody leaves a pack on for a year.
     """
@@ -74,7 +74,7 @@ def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
 
 
 def check_in_every(reading: Reading) -> float | None:
-    """How far check-ins are apart as they were read [min], the usual step; None for fewer than two."""
+    """Interval of check-ins as they were read [min], the usual step; None for fewer than two."""
     readings = reading.log.readings
     if readings is None or len(readings) < 2:
         return None
@@ -235,7 +235,7 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
 
 
 def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
-    """What it draws after full, or with no phone on it; a year of it only where it was seen for long."""
+    """Sentences on its draw after full, or with no phone on it; a year of it only where it was seen for long."""
     stretch = reading.after_full or reading.no_load
     if stretch is None or reading.conditions.own_source:
         return []
@@ -267,7 +267,7 @@ def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
 
 
 def headline(reading: Reading, fahrenheit: bool = False) -> str:
-    """What the run reads as, in five words or so."""
+    """Headline of a run, in five words or so."""
     judged = five_words(reading, fahrenheit)
     if judged:
         return judged

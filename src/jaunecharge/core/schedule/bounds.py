@@ -1,4 +1,6 @@
-"""What no schedule can beat, what sets its pace, and which wishes make it impossible: found without searching."""
+"""Bounds: what no schedule can beat, what sets its pace, and which wishes make it impossible: found without
+searching.
+"""
 
 import itertools
 import math
@@ -76,7 +78,7 @@ def least_makespan(problem: Problem) -> float:
 
 
 def pace_said(problem: Problem, makespan_min: float) -> str:
-    """What keeps a plan from being over sooner, as far as one thing alone does."""
+    """Bottleneck of a plan, as far as one thing alone does."""
     bounds = _bounds(problem)
     what = max(bounds, default=(0.0, ""))[1]
     if not what:
@@ -92,7 +94,7 @@ def pace_said(problem: Problem, makespan_min: float) -> str:
 
 
 def _bounds(problem: Problem) -> list[tuple[float, str]]:
-    """What each thing needs alone [min], and what it is."""
+    """Time that each thing needs alone [min], and what it is."""
     open_tasks = [t for t in problem.tasks if not t.running]
     running = [t.begun.end or t.begun.start + t.minutes for t in problem.tasks if t.begun and t.begun.start is not None]
     groups: dict[tuple[str, str], list[Task]] = defaultdict(list)
@@ -147,7 +149,7 @@ def _alone(problem: Problem) -> float:
 
 
 class _Kind(NamedTuple):
-    """What of a run matters where it is alone [min]."""
+    """Lengths of a run where it is alone [min]."""
 
     minutes: float
     attended_min: float

@@ -20,7 +20,7 @@ LOOK_CELLS = 400
 
 
 class _Bench:
-    """What is taken of each resource as tasks are put down one after another."""
+    """Occupation of each resource as tasks are put down one after another."""
 
     def __init__(self, grid: Grid) -> None:
         self.grid, self.problem = grid, grid.problem
@@ -34,7 +34,7 @@ class _Bench:
                 self._take(task, slot_of(task, task.begun.drain_start, task.begun.start, task.begun.end))
 
     def resources(self, task: Task) -> list[tuple[tuple[str, str], int, float]]:
-        """What a task holds, how much there is of it, and for how long [min]."""
+        """Resources that a task holds, how much there is of each, and for how long [min]."""
         copies = self.problem.copies
         held = [(("meter", ""), self.problem.meters, task.minutes)]
         if task.charger:

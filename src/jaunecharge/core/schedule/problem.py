@@ -30,7 +30,7 @@ Counts = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class Begun:
-    """What of a run has begun already and never moves [min after the beginning of the plan; may be before it].
+    """Begun parts of a run, which never move [min after the beginning of the plan; may be before it].
 
     start is None while only its drain has begun; end is when it will be over, as far as is known.
     """
@@ -67,7 +67,7 @@ class Task:
 
 @dataclass(frozen=True)
 class Problem:
-    """What is to be scheduled, and what is wished.
+    """A scheduling problem: tasks, resources and wishes.
 
     start : datetime with its zone; meters : how many; order : ids whose runs begin in this order; sequences : the same
     for the runs of each phone; end : when all runs must be over; at_once : runs that need somebody at the same time;
@@ -121,7 +121,7 @@ class Schedule:
 
     @property
     def gap(self) -> float:
-        """How far the end may lie above the soonest possible, as a share of the latter."""
+        """Gap of the end above the soonest possible, as a share of the latter."""
         return self.makespan_min / self.bound_min - 1.0 if self.bound_min > 0 else 0.0
 
 
@@ -255,7 +255,7 @@ def without(problem: Problem, wish: str) -> Problem:
 
 
 def said_of_schedule(optimal: bool, gap: float | None, over: dt.datetime | None, end: dt.datetime | None) -> str:
-    """How good a schedule is, and whether it meets the end that is wished."""
+    """Quality of a schedule in words, and whether it meets the end that is wished."""
     if over is None:
         return "Nothing is left to be scheduled."
     proof = "No shorter schedule exists" if optimal else "A first schedule"

@@ -203,7 +203,7 @@ class _Model:
     def _hold_running(
         self, phones: dict[str, list[cp_model.IntervalVar]], held: dict[tuple[str, str], list[cp_model.IntervalVar]]
     ) -> None:
-        """What runs already holds its place."""
+        """Constraints that hold begun tasks in their place."""
         for t in self.problem.tasks:
             if t.begun is None or t.begun.start is None:
                 continue
@@ -254,7 +254,7 @@ class _Model:
             alike[kind] = t
 
     def _fill_days(self) -> None:
-        """What of the runs that need somebody throughout fits into each attended stretch; implied, but seen sooner.
+        """Constraints on the runs that need somebody throughout, by attended stretch; implied, but seen sooner.
 
         Runs of a phone have a cool-down and a drain between them: one less of each than there are runs.
         """

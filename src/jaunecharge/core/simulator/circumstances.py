@@ -1,4 +1,4 @@
-"""What surrounds a run: start, room, air, what the phone does, and what happens to it; free of the simulator."""
+"""Circumstances of a run: start, room, air, what the phone does, and what happens to it; free of the simulator."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -36,7 +36,7 @@ class Event:
 
 @dataclass(frozen=True)
 class Circumstances:
-    """What surrounds a run: start [%], room [°C], airflow, what the phone does, how far off centre it lies [mm], a
+    """Circumstances of a run: start [%], room [°C], airflow, what the phone does, how far off centre it lies [mm], a
     charge limit [%] that was left on, minutes between check-ins, minutes logged after full."""
 
     start_percent: float = 10.0

@@ -12,7 +12,7 @@ import numpy as np
 from ..arrays import Array
 
 NO_PHONE, CHARGING, THROTTLED, CUT_OUT, HOLDING, FULL, LOST, WAKING = range(8)
-"""What happens in a second."""
+"""States of a second."""
 
 IN, STORED, HEAT, IDLE = range(4)
 """Parts of the energy account."""
@@ -72,7 +72,7 @@ class Tables(NamedTuple):
 
 
 class Traces(NamedTuple):
-    """What comes out, a value a second: meter [W], delivered [W], into the cell [W], phone and pad [°C], charge 0–1,
+    """Traces, a value a second: meter [W], delivered [W], into the cell [W], phone and pad [°C], charge 0–1,
     and what happened; then the energy account [Wh]."""
 
     power_w: Array

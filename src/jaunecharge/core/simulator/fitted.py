@@ -1,4 +1,4 @@
-"""What a fit to a measured run found of a phone; apart from the simulator, so that keeping it does not load that."""
+"""Figures of a phone fitted to a measured run; apart from the simulator, so that keeping it does not load that."""
 
 from dataclasses import dataclass
 
@@ -8,7 +8,7 @@ NEVER = 1e9
 
 @dataclass(frozen=True)
 class Fitted:
-    """What a fit to a measured run found of a phone: see `fit`."""
+    """Figures of a phone fitted to a measured run: see `fit`."""
 
     receiver: float
     conductance: float

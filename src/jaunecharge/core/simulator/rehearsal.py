@@ -17,10 +17,12 @@ from .simulate import Scenario, Simulated, room_c, simulate
 
 VOLT_NOISE, AMP_NOISE = 0.003, 0.003
 SHARE_OF_SPEC = 0.4
-"""How much of its stated gain error a meter shows at most (from memory: meters are mostly better than their sheet)."""
+"""Share of its stated gain error that a meter shows at most (from memory: meters are mostly better than their
+sheet).
+"""
 
 USUAL_GAIN_PERCENT = 0.5
-"""What a simulated meter of unknown accuracy is given: that of common inline meters (common practice)."""
+"""Accuracy of a simulated meter where it is unknown: that of common inline meters (common practice)."""
 
 CABLE_OHM = 0.12
 HEAT_STEP_S, HEAT_NOISE_K = 30, 0.06
@@ -43,7 +45,7 @@ class TrueDip:
 
 @dataclass(frozen=True)
 class Truth:
-    """What really happened: energies [Wh], milestones [min after placing], temperatures [°C], dips, seed."""
+    """Truth of a rehearsal: energies [Wh], milestones [min after placing], temperatures [°C], dips, seed."""
 
     seed: int
     placed_s: float
@@ -60,7 +62,7 @@ class Truth:
 
 @dataclass(frozen=True)
 class Rehearsal:
-    """What was logged, all on one clock [s]: meter, check-ins, back of the phone, room; and the truth."""
+    """Logs of a rehearsal, all on one clock [s]: meter, check-ins, back of the phone, room; and the truth."""
 
     time_s: Array
     volts: Array
@@ -141,7 +143,7 @@ def random_slips(number: int, seed: int) -> tuple[Event, ...]:
 
 
 def truth_of(charge: Simulated, seed: int) -> Truth:
-    """What really happened in a simulated charge."""
+    """Truth of a simulated charge."""
     scenario = charge.scenario
     crossings = {p: m for p in CROSSINGS if (m := charge.minutes_to(p)) is not None}
     full = charge.state == FULL

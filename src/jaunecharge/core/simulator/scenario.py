@@ -34,7 +34,7 @@ FORMS: dict[str, tuple[float, float]] = {
 """Heat capacity [J/K] and conductance to still air [W/K] of a charger, by its form."""
 
 FAN_ON_PHONE, OWN_FAN = 2.1, 1.7
-"""What moving air multiplies the conductance of the phone by."""
+"""Factor of moving air on the conductance of the phone."""
 
 OWN_FAN_W = 0.5
 CASE_PER_MM = 0.06
@@ -142,7 +142,7 @@ def prepare(
 
 
 def _accepts(chain: Chain, fitted: Fitted | None) -> float:
-    """What the phone would take by itself [W]: its strongest profile, or what its battery takes easily."""
+    """Power that the phone would take by itself [W]: its strongest profile, or what its battery takes easily."""
     if fitted is not None and fitted.accepts_w is not None:
         return fitted.accepts_w
     phone = chain.phone
@@ -151,7 +151,9 @@ def _accepts(chain: Chain, fitted: Fitted | None) -> float:
 
 
 def likely_w(checked: ChainCheck) -> float:
-    """What most likely arrives [W]: three quarters up the range, as most see the upper end of it (common practice)."""
+    """Power that most likely arrives [W]: three quarters up the range, as most see the upper end of it (common
+    practice).
+    """
     return checked.delivered_w.low + 0.75 * (checked.delivered_w.high - checked.delivered_w.low)
 
 
@@ -184,7 +186,7 @@ def _origins(
 
 
 def fit_figures(fitted: Fitted) -> tuple[Given, ...]:
-    """What a fit found, figure by figure."""
+    """Figures of a fit, one by one."""
     origin = f"{FITTED} {fitted.run}".strip()
     return (
         Given("efficiency of the phone's charging", f"{fitted.receiver * 100:.0f} %", origin),

@@ -69,7 +69,7 @@ class Nodes:
 
 @dataclass(frozen=True)
 class Throttling:
-    """How a phone saves itself from heat; each way is off where its temperature is never reached.
+    """Thermal protection of a phone; each way is off where its temperature is never reached.
 
     hot_c, cool_c, throttled_w : hysteresis, down to `throttled_w` delivered [W] between the two [°C]. level_c, band_k,
     least_w : regulation, the power falls over `band_k` [K] around `level_c`. cut_c, resume_c : charging stops between.

@@ -92,7 +92,7 @@ SAME_TIER_SHARE = 0.1
 
 
 def most_w(phone: Phone | None, gives: tuple[Transfer, ...] | None, by_wire: bool = False) -> float | None:
-    """What a phone takes at most from a charger that gives these profiles, or by wire [W]; None where nobody knows."""
+    """Most that a phone takes from a charger that gives these profiles, or by wire [W]; None where nobody knows."""
     if phone is None:
         return None
     if by_wire:
@@ -124,7 +124,7 @@ def tier_said(from_w: float | None, to_w: float | None, by_wire: bool = False) -
 
 @dataclass(frozen=True)
 class CarriedOver:
-    """What another phone may expect of a charger: the minutes where they carry over, the ratio of capacities, whether
+    """Expectation of another phone from a charger: the minutes where they carry over, the ratio of capacities, whether
     both phones are of one acceptance tier, and why, in words."""
 
     lap: CarriedLap | None

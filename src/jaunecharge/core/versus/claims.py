@@ -48,7 +48,7 @@ _FULL = re.compile(r"\b(?:full|fully|complete(?:ly)?|100\s*%)")
 
 @dataclass(frozen=True)
 class Claim:
-    """What a claim says. value : percent, times, or minutes; start, end [%] : its window as far as it names one."""
+    """A claim. value : percent, times, or minutes; start, end [%] : its window as far as it names one."""
 
     text: str
     kind: Kind
@@ -60,7 +60,7 @@ class Claim:
 
     @property
     def said(self) -> str:
-        """How it was understood."""
+        """Understanding of the claim, in words."""
         over = "".join(
             [f" from {self.start:g}" if self.start is not None else "", f" to {self.end:g} %" if self.end else ""]
         )
@@ -216,7 +216,7 @@ def _windows(claim: Claim, found: Versus, a: int, b: int) -> list[Window]:
 
 
 def verdict_said(checked: Sequence[Checked]) -> str:
-    """What the times say to a claim under all its readings, in one sentence."""
+    """Verdict of the times on a claim under all its readings, in one sentence."""
     told = [c.outcome for c in checked if c.outcome != "not covered"]
     supported = told.count("supported")
     if not told:

@@ -45,8 +45,8 @@ WELCH_RUNS = 3
 
 @dataclass(frozen=True)
 class Difference:
-    """How two sides differ over a window: the minutes and their noise, how much less time the faster took and how much
-    higher its rate was [%]; p : probability of so large a difference by chance alone."""
+    """Difference of two sides over a window: the minutes and their noise, how much less time the faster took and how
+    much higher its rate was [%]; p : probability of so large a difference by chance alone."""
 
     verdict: DifferenceVerdict
     less_time_percent: float
@@ -97,7 +97,7 @@ class Timed:
         return replace(found, standard=np.hypot(found.standard, self.late[i] - self.late[j]))
 
     def differences(self, i: Places, j: Places) -> list[Difference | None]:
-        """How pairs of cells differ; None where one has no time over the window."""
+        """Differences of pairs of cells; None where one has no time over the window."""
         from scipy.special import stdtr
 
         noise = self.noises(i, j)
@@ -160,7 +160,7 @@ class Timed:
         return saved - half, saved + half
 
     def repeats_to_settle(self, i: int, j: int) -> int | None:
-        """How many more repeats of each side would show a difference of the size that was seen, four times in five.
+        """Repeats that each side still needs to detect a difference of the size that was seen, with 80 % probability.
 
         Returns
         -------
@@ -261,7 +261,7 @@ class Versus:
 
     @property
     def ranked(self) -> int:
-        """How many have a place."""
+        """Number of cells that have a place."""
         return sum(rank > 0 for rank in self.rank)
 
     def pair(self, a: int, b: int) -> Pair | None:

@@ -1,4 +1,4 @@
-"""How a run went, in as few figures as a comparison needs; and one run as a comparison sees it."""
+"""Course of a run in as few figures as a comparison needs; and one run as a comparison sees it."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -88,8 +88,8 @@ class Warm:
 
 @dataclass(frozen=True)
 class Course:
-    """How a run went. readings : seconds after placing, where there are any; power : where it was metered, and credited
-    to this phone alone.
+    """Course of a run. readings : seconds after placing, where there are any; power : where it was metered, and
+    credited to this phone alone.
 
     start_c, room_c : the phone's and the room's temperature at placing [°C]; warm : its heat; lost_min : what heat cost
     below 80 % [min], losses : each time that it did, (from, to, minutes lost) [min]; holds, contacts : stops by a
@@ -214,14 +214,14 @@ class Contender:
 
     @cached_property
     def start_rise_k(self) -> float | None:
-        """How much warmer than the room its phone was when placed [K]."""
+        """Excess of its phone's temperature over the room's when placed [K]."""
         course = self.course
         room = self.ambient_c if course.room_c is None else course.room_c
         return None if course.start_c is None or room is None else course.start_c - room
 
 
 def lost_within(course: Course, start: float, end: float) -> Measured | None:
-    """What heat cost between two moments, below 80 % [min]; None where that is not known.
+    """Cost of heat: what heat cost between two moments, below 80 % [min]; None where that is not known.
 
     Of a throttle that reaches over an end of the window its share by time; uncertain by the same share as the whole.
     """

@@ -40,7 +40,7 @@ def copies(runs: Iterable[Contender]) -> dict[str, Contender]:
 
 
 def copy_said(copy: Contender, of: Contender) -> str:
-    """That a run is a copy, in words."""
+    """Sentence that says that a run is a copy."""
     return (
         f"{copy.label} is a copy"
         + ("" if copy.label == of.label else f" of {of.label}")

@@ -13,7 +13,7 @@ from .sentences import battery_key, cell_energy, minutes_said, window_said
 
 @dataclass(frozen=True)
 class Charge:
-    """What one charge over the window takes. meter_wh : at the meter; wall_wh : from the socket, the adapter's own
+    """Energy of one charge over the window. meter_wh : at the meter; wall_wh : from the socket, the adapter's own
     losses included; hut_wh : from a hut's battery through inverter and adapter; cost : of one, and of a year."""
 
     meter_wh: Measured
@@ -48,7 +48,7 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
 
 
 def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
-    """How much more each row takes from a hut's battery than the least of those that fill the same battery [%]; None
+    """Excess that each row takes from a hut's battery over the least of those that fill the same battery [%]; None
     where it is the only one."""
     keys = [battery_key(c) for c in found.cells]
     least: dict[str, float] = {}
@@ -63,7 +63,7 @@ def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float
 
 
 def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
-    """What a charge by the runs of a cell takes; None where none of them was metered, or a pack fed the charger."""
+    """Energy of a charge by the runs of a cell; None where none of them was metered, or a pack fed the charger."""
     if found.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
         return None
     energy = cell_energy(found.cells[cell], found.timed.laps[cell])
@@ -77,7 +77,7 @@ _FREE = frozenset({WIRED, "none", NO_ADAPTER})
 
 
 def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
-    """How much more the first of a pair costs than the second, by all in which they differ: amount and currency.
+    """Excess cost of the first of a pair over the second, by all in which they differ: amount and currency.
 
     Returns
     -------

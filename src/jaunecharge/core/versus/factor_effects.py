@@ -1,4 +1,4 @@
-"""What single factors do: every fair pair that isolates one, in one table, put together where a contrast recurs."""
+"""Effects of single factors: every fair pair that isolates one, in one table, put together where a contrast recurs."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -38,7 +38,7 @@ class Contrast:
 
 @dataclass(frozen=True)
 class Effect:
-    """What going from one level of a factor to another does to the time.
+    """Effect on the time of going from one level of a factor to another.
 
     less_time_percent and its interval : of all contrasts together; alike : whether they agree within their noise, or
     None where there is one only; verdict : `less time`, `more time`, `no difference shown` or `no single figure`.
@@ -116,7 +116,7 @@ def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contras
 
 
 def _where(run: Contender, factor: str) -> str:
-    """What else was the same in both, shortly: the phone, and the charger where that is not what differs."""
+    """Common levels of both, in short: the phone, and the charger where that is not what differs."""
     named = [run.factors.get(n, "") for n in ("phone", "charger") if n != factor]
     return " × ".join(n for n in named if n) or run.label
 

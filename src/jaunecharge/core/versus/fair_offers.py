@@ -88,7 +88,7 @@ def _wanted(run: Contender, name: str) -> str:
 
 
 def missing_said(a: Contender, b: Contender) -> str:
-    """What run would make a fair pair, where none is offered."""
+    """Run that would make a fair pair, where none is offered."""
     factor = factor_asked(a, b)
     found = differences(a, b)
     others = [n for n in (*found.differs, *found.unknown) if n != factor]

@@ -11,7 +11,7 @@ CONDITIONS = ("airflow", "case", "phone_state", "start", "adapter")
 def usual_conditions(
     runs: Sequence[Mapping[str, str]], rooms: Sequence[float | None]
 ) -> tuple[dict[str, str], float | None]:
-    """What most runs state of each condition, and the room of most of them [°C] (their middle one).
+    """Usual level of each condition, and the room of most of them [°C] (their middle one).
 
     Parameters
     ----------

@@ -20,12 +20,12 @@ METHOD_FACTORS = frozenset({"method", "start"})
 """Differences of method: over the window that both share they do not part two chargers, but they are said."""
 
 PART_OF = (("place", "charger"), ("software", "phone"))
-"""What is a part of something else: where that differs, this does not count besides."""
+"""Parts of other factors: where that differs, this does not count besides."""
 
 
 @dataclass(frozen=True)
 class Differences:
-    """What parts two runs.
+    """Differences of two runs.
 
     differs : factors; unknown : stated by one of them only; method, order : said in words; apart : why they are no pair
     at all, empty where they are one.
@@ -53,7 +53,7 @@ class Differences:
 
 
 def differences(a: Contender, b: Contender, unfit: str = "") -> Differences:
-    """What parts two runs.
+    """Differences of two runs.
 
     A factor that neither states counts as equal; one that only one of them states is unknown. Ambients within 2 K are
     equal. Warmth left from an earlier run counts as one more difference.
@@ -108,7 +108,7 @@ def _room(a: Contender, b: Contender, differs: list[str], unknown: list[str]) ->
 
 
 def _method(a: Contender, b: Contender) -> list[str]:
-    """How the methods differ, each in words."""
+    """Differences of the methods, in words."""
     found = []
     here, there = a.start_percent, b.start_percent
     if here is not None and there is not None and abs(here - there) > START_SLACK:

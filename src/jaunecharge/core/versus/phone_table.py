@@ -83,7 +83,7 @@ def phone_table(runs: Sequence[Contender]) -> PhoneTable:
 
 
 def _apart(run: Contender, usual: Mapping[str, str], room: float | None) -> str:
-    """What sets a run apart from the usual conditions; where it started counts by the window, not here."""
+    """Deviations of a run from the usual conditions; where it started counts by the window, not here."""
     stated = {**run.factors, "start": usual.get("start", "")}
     return "; ".join(unlike(stated, run.ambient_c, usual, room))
 

@@ -1,4 +1,4 @@
-"""What the runs of a comparison are called: by what tells them apart, and no more."""
+"""Names of the runs of a comparison: by what tells them apart, and no more."""
 
 import statistics
 from collections.abc import Mapping, Sequence
@@ -84,12 +84,12 @@ _AROUND = ("phone", "charger", "place", "adapter", "cable", "case", "airflow", "
 
 
 def shared_said(shared: Mapping[str, str]) -> str:
-    """What all runs of a comparison have in common, in one line."""
+    """Common ground of all runs of a comparison, in one line."""
     return ", ".join(_common(name, shared[name]) for name in _AROUND if name in shared)
 
 
 def around_said(run: Contender, shared: Mapping[str, str]) -> str:
-    """What else a run states: neither common to all, nor in its name."""
+    """Other factors of a run: neither common to all, nor in its name."""
     named = run.label.casefold()
     return ", ".join(
         said
@@ -108,5 +108,5 @@ def _common(name: str, text: str) -> str:
 
 
 def effect_said(factor: str) -> str:
-    """How the factor of an effect is said."""
+    """Words for the factor of an effect."""
     return "by wire or not" if factor == WIRED else said_of(factor)

@@ -1,4 +1,4 @@
-"""What the times of a comparison support, in words; never “faster” without its window and its minutes."""
+"""Sentences that the times of a comparison support; never “faster” without its window and its minutes."""
 
 import math
 from collections.abc import Sequence
@@ -102,7 +102,7 @@ def gap_said(found: Versus, pair: Pair, gap: Gap) -> str:
 
 
 def noise_said(timed: Timed, i: int, j: int, noise: Noise) -> str:
-    """How the noise of a pair was made, with its own numbers."""
+    """Working of the noise of a pair, with its own numbers."""
     spread = timed.spread(i, j)
     basis = f"{spread.assumed * 100:.0f} % assumed, as {spread.assumed_dof:.0f} degrees of freedom"
     if spread.measured_dof:
@@ -157,7 +157,9 @@ def hottest(cell: Repeats, laps: Sequence[Lap]) -> Warm | None:
 
 
 def lost_minutes(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
-    """What heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean [min]."""
+    """Cost of heat: what heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean
+    [min].
+    """
     found = [
         lost
         for run, x in zip(cell.runs, laps, strict=False)
@@ -210,7 +212,7 @@ def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
 
 
 def energy_said(found: Versus) -> list[str]:
-    """Who took least energy, phone by phone: another battery takes another energy."""
+    """The least energy, phone by phone: another battery takes another energy."""
     by_phone: dict[str, list[tuple[str, Measured]]] = {}
     for cell, laps in zip(found.cells, found.timed.laps, strict=True):
         energy = cell_energy(cell, laps)
@@ -233,7 +235,7 @@ def energy_said(found: Versus) -> list[str]:
 
 
 def battery_key(cell: Repeats) -> str:
-    """What says whose battery a row fills: energies are held against each other within one only."""
+    """Key of the battery that a row fills: energies are held against each other within one only."""
     phone, mah = cell.first.levels.get("phone", ""), cell.first.capacity_mah
     return phone or ("" if mah is None else f"{mah:g}")
 
@@ -259,7 +261,7 @@ def _first_said(found: Versus) -> str:
 
 
 def warnings_said(found: Versus) -> list[str]:
-    """What to be careful about in a comparison, the gravest first."""
+    """Cautions about a comparison, the gravest first."""
     runs = [r for c in found.cells for r in c.runs]
     warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
     kept_in = {r.key for c in found.cells for r in c.runs}
@@ -314,7 +316,7 @@ def _fell(run: Contender) -> bool:
 
 
 def survey_said(runs: Sequence[Contender]) -> list[str]:
-    """That chargers were surveyed one after another on a phone without coming back to the first, in words."""
+    """Caution that chargers were surveyed one after another on a phone without coming back to the first."""
     found = []
     by_phone: dict[str, list[Contender]] = {}
     for run in runs:

@@ -34,7 +34,7 @@ class Crossing:
 
     @property
     def late(self) -> float:
-        """How much too late it is told on average [min]: half its interval where the estimate is the first sighting."""
+        """Mean delay of its estimate [min]: half its interval where the estimate is the first sighting."""
         return self.latest - self.middle if self.estimate == self.latest else 0.0
 
 
@@ -62,7 +62,7 @@ class Lap:
 
     @property
     def late(self) -> float:
-        """How much too long it is told on average, because its end and its start are told by first sighting [min]."""
+        """Mean excess of its length, because its end and its start are told by first sighting [min]."""
         return self.end.late - self.start.late
 
     @property

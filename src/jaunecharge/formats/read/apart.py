@@ -26,7 +26,7 @@ AT_ONCE = 2
 SLOT_WITHIN_S = 60.0
 ENDS_WITHIN_S = 5.0
 READERS = ("openpyxl", "pyarrow.csv")
-"""What readers load only when it is needed is loaded once, before the first fork."""
+"""Modules of the readers that are loaded once, before the first fork."""
 
 T = TypeVar("T")
 
@@ -60,7 +60,7 @@ def _start(process: BaseProcess) -> None:
 
 
 def _nothing() -> None:
-    """What a process does that is only to be there."""
+    """Idle loop of a process that is only to be there."""
 
 
 class Busy(Exception):
@@ -75,7 +75,7 @@ def apart(
     memory: int = MOST_MEMORY,
     seconds: float = MOST_S,
 ) -> T:
-    """What `work(*arguments)` returns, done in a process of its own.
+    """Result of `work(*arguments)`, done in a process of its own.
 
     Parameters
     ----------
@@ -146,7 +146,7 @@ def _received(here: Connection, size: int) -> bytearray:
 def _in_its_own(
     there: Connection, work: Callable[..., Any], arguments: tuple[Any, ...], tells: bool, memory: int, seconds: float
 ) -> None:
-    """What the process does: its work, within its limits; what comes of it is sent without being copied."""
+    """Main of the process: its work, within its limits; what comes of it is sent without being copied."""
     _limit(memory, seconds)
     more = {"progress": lambda fraction: there.send(("progress", fraction))} if tells else {}
     try:

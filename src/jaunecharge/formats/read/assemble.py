@@ -50,7 +50,7 @@ class Part:
 
 @dataclass(frozen=True)
 class Assembled:
-    """What was recorded of a run, when the log began if the meter says so, and remarks of the readers."""
+    """Log of a run, when it began if the meter says so, and remarks of the readers."""
 
     log: RunLog
     started_at: dt.datetime | None
@@ -155,7 +155,7 @@ def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[t
 
 
 def series_of(part: Part) -> TimedReadings | Temperatures | PhoneReports:
-    """What is read beside a meter's log, by the first of its roles.
+    """Reader of a file beside a meter's log, by the first of its roles.
 
     Raises
     ------
@@ -171,7 +171,7 @@ def series_of(part: Part) -> TimedReadings | Temperatures | PhoneReports:
 def _whose(
     part: Part, meter: MeterLog, clock: Timeline, placed_s: float | None, first_percent: float | None
 ) -> tuple[Whose, str]:
-    """What the relative times of a file count from, and what is to be said of that where nobody stated it."""
+    """Zero of the relative times of a file, and a remark where nobody stated it."""
     if part.whose is not None:
         return part.whose, ""
     guess = guess_clock(meter, clock, placed_s, first_percent)

@@ -33,7 +33,7 @@ class ReadRun:
 
 
 def look(asked: Asked) -> Understanding:
-    """How a file is understood.
+    """Understanding of a file.
 
     Raises
     ------

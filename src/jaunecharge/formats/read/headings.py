@@ -1,4 +1,4 @@
-"""What a heading says: the quantity of a column and its unit, in the languages that meters and spreadsheets speak."""
+"""Meaning of a heading: the quantity of a column and its unit, in the languages that meters and spreadsheets speak."""
 
 import re
 import unicodedata
@@ -88,7 +88,7 @@ QUANTITY_WORDS = MappingProxyType(
 PLACE_WORDS = ("back", "front", "contact", "pad", "underside", "ambient", "room", "air", "phone", "charger", "thermal",
                "camera", "infrared")  # fmt: skip
 BATTERY_WORDS = ("battery", "akku", "batterie", "batteria", "bateria", "accu")
-"""What names the phone's own battery: its watts, volts and amps are not the meter's."""
+"""Words that name the phone's own battery: its watts, volts and amps are not the meter's."""
 
 IGNORED = re.compile(
     r"^(d[+-]|dp|dm|cc\s?[12]|sbu\s?[12]|n|no|nr|row|index|sample|#|id|group|comment|note)\b|^#$|^d[+-]"
@@ -126,8 +126,8 @@ def meaning(heading: str) -> tuple[str | None, str | None]:
 
 
 def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, str | None] | None:
-    """What a heading says of the phone itself: its own watts, or a temperature; its battery's volts and amps, and what
-    has gone into that, are no reading of a run."""
+    """Meaning of a heading about the phone itself: its own watts, or a temperature; its battery's volts and amps, and
+    what has gone into that, are no reading of a run."""
     battery = any(w in BATTERY_WORDS for w in words)
     if not battery and not ("phone" in words or "reported" in words or "reports" in words):
         return None

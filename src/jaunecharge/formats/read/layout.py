@@ -35,7 +35,7 @@ csv.field_size_limit(LONGEST_CELL)
 
 @dataclass(frozen=True)
 class Layout:
-    """How a table is laid out. Rows count from 1; `first_data_row` is where the figures begin.
+    """Layout of a table. Rows count from 1; `first_data_row` is where the figures begin.
 
     `delimiter` is empty for a sheet; `headings` is empty where there are none.
     """

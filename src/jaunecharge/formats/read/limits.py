@@ -1,4 +1,4 @@
-"""What is read at most of a file, each limit with its sentence: beyond it is refused before it fills the machine."""
+"""Limits of reading, each with its sentence: beyond it is refused before it fills the machine."""
 
 import os
 
@@ -23,7 +23,9 @@ MOST_PARTS = 1000
 """Files that a workbook is made of."""
 
 MOST_MEMORY = 900_000_000
-"""What a process that reads files may take beyond its programs [bytes]: a CSV of 200 MB with four columns fits."""
+"""Memory that a process which reads files may take beyond its programs [bytes]: a CSV of 200 MB with four columns
+fits.
+"""
 
 MOST_S = 120.0
 
@@ -85,19 +87,19 @@ def refuse_many_rows(row: int, name: str, most: int = MOST_ROWS) -> None:
 
 
 def too_much_memory(name: str) -> CannotRead:
-    """What is said of a file for which the memory does not suffice."""
+    """Refusal of a file for which the memory does not suffice."""
     return CannotRead("it takes more memory to read than a file is given", "split it, or save it as CSV", file=name)
 
 
 def too_slow(name: str) -> CannotRead:
-    """What is said of a file that takes too long."""
+    """Refusal of a file that takes too long."""
     return CannotRead(
         f"it takes longer to read than {MOST_S / 60:.0f} minutes", "split it, or save it as CSV", file=name
     )
 
 
 def broken_off(name: str) -> CannotRead:
-    """What is said of a file on which its reader breaks down."""
+    """Refusal of a file on which its reader breaks down."""
     return CannotRead(
         "its reader broke down, perhaps for want of memory",
         "try once more; else split it, or save it as CSV",

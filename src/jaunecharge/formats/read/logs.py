@@ -226,7 +226,7 @@ def put_together(
     ambient_c: float | None = None,
     phone: PhoneReports | None = None,
 ) -> RunLog:
-    """What was recorded, cleaned and on one clock.
+    """Log of a run, cleaned and on one clock.
 
     `placed_s` [s] is needed only by times counted from the placing of the phone; without it, placing is found in the
     log first.

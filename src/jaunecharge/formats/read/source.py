@@ -58,7 +58,7 @@ def sha256(path: Path) -> str:
 
 
 def examine(path: Path, name: str | None = None) -> Source:
-    """What kind of file this is. A gzipped one is unpacked into a temporary file, and that is examined.
+    """Kind of a file. A gzipped one is unpacked into a temporary file, and that is examined.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""How a table was understood, column by column, so that a person can see it and put it right."""
+"""Understanding of a table, column by column, so that a person can see it and put it right."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
@@ -61,7 +61,7 @@ class Understanding:
 
     @property
     def gives(self) -> tuple[str, ...]:
-        """What a run can take from it: `meter`, `checkins`, `heat`, `phone`."""
+        """Roles that it can play in a run: `meter`, `checkins`, `heat`, `phone`."""
         found = []
         if self.of("watts") or self.of("energy") or (self.of("volts") and self.of("amps")):
             found.append("meter")
@@ -76,7 +76,7 @@ class Understanding:
 
 @dataclass(frozen=True)
 class Choice:
-    """What a person put right: a column's quantity and unit by its index, the form of time, separators, the sheet."""
+    """Corrections by a person: a column's quantity and unit by its index, the form of time, separators, the sheet."""
 
     columns: Mapping[int, tuple[str, str | None]] = field(default_factory=dict)
     time_form: TimeForm | None = None
@@ -86,7 +86,7 @@ class Choice:
 
 
 def understand(source: Source, choice: Choice = Choice()) -> Understanding:
-    """How the table is to be read.
+    """Layout and columns by which the table is to be read.
 
     Raises
     ------

@@ -1,1 +1,1 @@
-"""What is handed out: CSV and XLSX, a run as a ZIP, a reading as JSON, a calendar."""
+"""Files that are handed out: CSV and XLSX, a run as a ZIP, a reading as JSON, a calendar."""

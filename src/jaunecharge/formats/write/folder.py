@@ -34,7 +34,7 @@ class PictureOut:
 
 @dataclass(frozen=True)
 class Beside:
-    """What belongs to a run besides its log: notes, pictures, and the files that it was read from."""
+    """Attachments of a run besides its log: notes, pictures, and the files that it was read from."""
 
     notes: Sequence[RemarkOut] = ()
     pictures: Sequence[PictureOut] = ()

@@ -47,7 +47,7 @@ class Batch:
 
 @dataclass(frozen=True)
 class Stored:
-    """What became of a batch: how many were new, and the count of the change that holds them.
+    """Outcome of a batch: how many were new, and the count of the change that holds them.
 
     refused : how many have a time that cannot be; over : the lane had ended, and nothing was stored.
     """
@@ -141,7 +141,7 @@ def _start(
 
 
 def _sources(session: Session, lane: uuid.UUID) -> int:
-    """How many sources send to a lane."""
+    """Number of sources that send to a lane."""
     counted = select(func.count(b.LaneSource.name.distinct())).where(b.LaneSource.lane_id == lane)
     return session.scalar(counted) or 0
 
@@ -174,7 +174,7 @@ def _insert(session: Session, rows: list[dict[str, Any]]) -> set[tuple[uuid.UUID
 
 
 def _starts(session: Session, batches: Sequence[Batch]) -> dict[tuple[uuid.UUID, str], list[Source]]:
-    """What is known of every start of the sources, the oldest first; locked."""
+    """State of every start of the sources, the oldest first; locked."""
     wanted = {(batch.lane, batch.source) for batch in batches}
     found: dict[tuple[uuid.UUID, str], list[Source]] = {}
     asked = {"lanes": list({lane for lane, _ in wanted}), "names": list({name for _, name in wanted})}

@@ -113,7 +113,7 @@ def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, 
 
 
 def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
-    """What instruments recorded on a lane; nothing at a time that is none."""
+    """Readings of instruments on a lane; nothing at a time that is none."""
     return [
         Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent)
         for r in readings_of(session, lane_id)
@@ -122,7 +122,7 @@ def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
 
 
 def entered_of(session: Session, lane_id: uuid.UUID) -> list[Entered]:
-    """What persons entered on a lane and still stands."""
+    """Entries of persons on a lane that still stand."""
     return [
         Entered(e.t_s, item_of(e)) for e in entries_of(session, lane_id) if e.kind not in SYSTEM and e.undone_at is None
     ]
@@ -169,7 +169,7 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
 
 
 def shared_with(session: Session, lane: b.Lane) -> list[str]:
-    """What other lanes that were open meanwhile had on the same meter."""
+    """Phones that other lanes had on the same meter meanwhile."""
     if not lane.meter and not lane.meter_address:
         return []
     others = session.scalars(
@@ -182,7 +182,7 @@ def shared_with(session: Session, lane: b.Lane) -> list[str]:
 
 
 def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
-    """What is to be careful about in a run that was made on the bench."""
+    """Cautions about a run that was made on the bench."""
     told = told_of(lane)
     found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
     if any(e.kind == "placed" and e.text == ON_ALREADY and e.undone_at is None for e in entries):

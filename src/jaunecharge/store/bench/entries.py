@@ -39,12 +39,12 @@ def moment(lane: b.Lane, at_s: float) -> dt.datetime:
 
 
 def told_of(lane: b.Lane) -> dict[str, Told]:
-    """What was said of a lane's steps."""
+    """Told steps of a lane."""
     return {key: Told(step.skipped, step.reason) for key, step in lane.setup.items()}
 
 
 def wanted_of(lane: b.Lane) -> Wanted:
-    """What a lane promises, for the steps of setting it."""
+    """Promises of a lane, for the steps of setting it."""
     card, factors, chain = lane.card, lane.factors, lane.chain
     return Wanted(
         start_percent=card.starts_at,

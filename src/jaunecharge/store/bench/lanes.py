@@ -53,7 +53,7 @@ class NewLane:
 
 @dataclass(frozen=True)
 class Changes:
-    """What has changed on the bench: lanes, log and readings, and the count up to which that is so."""
+    """Changes on the bench: lanes, log and readings, and the count up to which that is so."""
 
     tick: int
     lanes: tuple[b.Lane, ...]
@@ -199,7 +199,7 @@ def entries_of(session: Session, lane_id: uuid.UUID) -> list[b.LaneEntry]:
 
 
 def changes_since(session: Session, tick: int) -> Changes:
-    """What has changed after a count."""
+    """Changes after a count."""
     now = present_tick(session)
     between = lambda column: (column > tick) & (column <= now)  # noqa: E731
     return Changes(

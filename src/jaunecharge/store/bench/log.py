@@ -1,4 +1,4 @@
-"""What happens to a lane: placed, logged to, corrected, undone, ended; and the run that it closes into."""
+"""Events of a lane: placed, logged to, corrected, undone, ended; and the run that it closes into."""
 
 import datetime as dt
 import uuid
@@ -33,7 +33,7 @@ from .lanes import (
 )
 
 BY_METER = "the meter"
-"""Who placed a phone that nobody said to be placed."""
+"""The author of a placing that nobody typed."""
 
 MOVED = "moved"
 
@@ -209,7 +209,7 @@ def log_items(
 
 
 def _persons(session: Session, lane: b.Lane) -> list[b.LaneEntry]:
-    """What persons entered and still stands, a placing that they told included, the latest entered last."""
+    """Entries of persons that still stand, a placing that they told included, the latest entered last."""
     entries = [
         e
         for e in entries_of(session, lane.id)

@@ -104,7 +104,7 @@ def _all_known(factors: dict[str, str], used: dict[str, Kit]) -> bool:
 def stated_case(
     used: dict[str, Kit], ambient_c: float | None, meter: Kit | None, checked: MeterCheck | None = None
 ) -> Case:
-    """What a run of this kit states about battery, claim, room and meter."""
+    """Conditions of a run of this kit: battery, claim, room and meter."""
     phone, charger = used.get("phone"), used.get("charger")
     found: dict[str, Any] = {"ambient_c": ambient_c, "claimed_w": getattr(charger, "claimed_w", None)}
     if isinstance(phone, Phone):
@@ -124,7 +124,7 @@ def expectation(
     session: Session, chain: Chain | None, phone: Kit | None, card: Card, factors: dict[str, str],
     ambient_c: float | None,
 ) -> Expectation:  # fmt: skip
-    """What is to be expected of a chain; nothing where it is not known."""
+    """Outlook of a chain; nothing where it is not known."""
     if chain is None or phone is None:
         return Expectation()
     around = around_lane(card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient_c)

@@ -20,7 +20,7 @@ from .ending import entered_of
 
 @dataclass(frozen=True)
 class Found:
-    """What a spot check shows so far: its watts, its volts [V], where the phone stood [%] and how warm it got [°C]."""
+    """Interim result of a spot check: its watts, its volts [V], where the phone stood [%] and how warm it got [°C]."""
 
     spot: Spot | None = None
     volts: float | None = None
@@ -29,7 +29,7 @@ class Found:
 
 
 def chain_label(factors: dict[str, str]) -> str:
-    """What sets a chain of a survey apart: charger, its place, adapter, cable, case, and how the phone lay."""
+    """Identity of a chain in a survey: charger, its place, adapter, cable, case, and how the phone lay."""
     charger, case = factors.get("charger", ""), factors.get("case", "none")
     parts = [
         "by wire" if charger in {"", WIRED} else charger,
@@ -46,7 +46,7 @@ def lanes_of(session: Session, survey: uuid.UUID | None = None) -> list[b.Lane]:
 
 
 def found_of(session: Session, lane: b.Lane, live: tuple[Array, Array] | None) -> Found:
-    """What a spot check shows so far, as metered and as typed; of one that has ended, from its run.
+    """Interim result of a spot check, as metered and as typed; of one that has ended, from its run.
 
     Parameters
     ----------

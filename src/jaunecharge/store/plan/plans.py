@@ -164,7 +164,7 @@ def slots_of(session: Session, plan_id: uuid.UUID) -> list[m.Slot]:
 
 
 def problem_of(session: Session, plan: m.Plan, slots: list[m.Slot]) -> Problem:
-    """What a plan has to schedule, all its slots as if nothing had begun."""
+    """Scheduling problem of a plan, all its slots as if nothing had begun."""
     wishes, choice = plan.wishes, plan.choice
     sequences: dict[str, list[str]] = {}
     for s in sorted(slots, key=lambda s: s.position):
@@ -194,7 +194,7 @@ def reschedule(session: Session, plan: m.Plan, now: dt.datetime, why: str = "", 
 
 
 def left_of(session: Session, plan: m.Plan, now: dt.datetime) -> Problem | None:
-    """What is left to be scheduled of a plan; None where nothing is."""
+    """Rest of a plan that is to be scheduled; None where nothing is."""
     slots = slots_of(session, plan.id)
     return what_is_left(problem_of(session, plan, slots), [placed(s) for s in slots], now)
 
@@ -345,7 +345,7 @@ def open_slots(session: Session) -> list[m.Slot]:
 
 
 def count_slots(session: Session) -> dict[uuid.UUID, dict[str, int]]:
-    """How many slots of each plan are in each state."""
+    """Counts of the slots of each plan by state."""
     found: dict[uuid.UUID, dict[str, int]] = {}
     for plan_id, state, n in session.execute(
         select(m.Slot.plan_id, m.Slot.state, func.count()).group_by(m.Slot.plan_id, m.Slot.state)

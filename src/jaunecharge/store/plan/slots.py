@@ -1,4 +1,4 @@
-"""What happens to the slots of a plan: begun, over, void, undone; and which slot a finished run fills."""
+"""Events of the slots of a plan: begun, over, void, undone; and which slot a finished run fills."""
 
 import datetime as dt
 import uuid

@@ -156,7 +156,7 @@ def worked_out(session: Session, new: NewPlan) -> tuple[Plan, Choice, dict[str, 
 
 
 def happened(slot: m.Slot) -> Happened:
-    """What has happened to a slot."""
+    """State of a slot."""
     state: SlotState = slot.state  # type: ignore[assignment]
     return Happened(state, slot.drain_began_at, slot.drained_at, slot.began_at, slot.ended_at, slot.cool_at)
 

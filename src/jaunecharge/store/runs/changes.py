@@ -1,4 +1,4 @@
-"""What is corrected of a run: facts, check-ins, times; with the first values kept, and undone by a mark."""
+"""Corrections of a run: facts, check-ins, times; with the first values kept, and undone by a mark."""
 
 import datetime as dt
 import math
@@ -168,7 +168,7 @@ def bring_back_run(session: Session, run_id: uuid.UUID) -> m.Run:
 
 
 def corrections(session: Session, run_id: uuid.UUID) -> list[m.Correction]:
-    """What was corrected in a run, the latest first."""
+    """Corrections of a run, the latest first."""
     return list(
         session.scalars(select(m.Correction).where(m.Correction.run_id == run_id).order_by(m.Correction.at.desc()))
     )

@@ -20,7 +20,7 @@ def copies_listed(session: Session) -> dict[str, Contender]:
 
 
 def repeats_of(session: Session, run: m.Run) -> int:
-    """How many other runs were made of the same factors; void, deleted and simulated ones and copies left out."""
+    """Number of other runs made of the same factors; void, deleted and simulated ones and copies left out."""
     query = select(m.Run.id).where(
         m.Run.factors == run.factors,
         m.Run.deleted_at.is_(None),

@@ -36,7 +36,7 @@ def conditions_of(session: Session, run: m.Run) -> Conditions:
 
 
 def _limits(run: m.Run) -> Limits:
-    """What is known of the phone's charge limit: what its card says, and whether somebody ticked that on the bench."""
+    """Knowledge of the phone's charge limit: what its card says, and whether somebody ticked that on the bench."""
     if run.card is None:
         return ""
     if run.card.limits == "left on":
@@ -50,7 +50,7 @@ def _method_start(run: m.Run) -> tuple[float, float] | None:
 
 
 def _phone_limit(run: m.Run) -> float | None:
-    """What the phone takes at most from this charger, where both were on the shelf."""
+    """Most that the phone takes from this charger, where both were on the shelf."""
     phone, gives = kit_used(run, "phone"), charger_pads(run)
     if not isinstance(phone, Phone) or not phone.accepts or gives is None:
         return None
@@ -58,7 +58,7 @@ def _phone_limit(run: m.Run) -> float | None:
 
 
 def charger_pads(run: m.Run) -> tuple[Transfer, ...] | None:
-    """What the charger of a run gives at its place, where it was on the shelf."""
+    """Profiles that the charger of a run gives at its place, where it was on the shelf."""
     charger = kit_used(run, "charger")
     if charger is not None and transmits(charger):
         charger = as_charger(charger)
@@ -69,7 +69,7 @@ def charger_pads(run: m.Run) -> tuple[Transfer, ...] | None:
 
 
 def factors_of(run: m.Run) -> dict[str, str]:
-    """What a run states; of a charger that is a pack or a phone, that no adapter feeds it."""
+    """Factors that a run states; of a charger that is a pack or a phone, that no adapter feeds it."""
     return with_own_supply(run.factors, run.kit.get("charger", {}).get("kind", ""))
 
 
@@ -112,7 +112,7 @@ def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
 
 
 def stale(session: Session) -> int:
-    """How many runs an older reader has read, or one with another reference."""
+    """Number of runs an older reader has read, or one with another reference."""
     return session.scalar(select(func.count()).where(m.Run.reader_version != READER_VERSION)) or 0
 
 

@@ -27,7 +27,7 @@ ORIGIN = "rehearsal"
 
 @dataclass(frozen=True)
 class NewRehearsal:
-    """What is to be rehearsed: chain, circumstances, seed; instruments; a label and a note if wanted.
+    """A rehearsal to make: chain, circumstances, seed; instruments; a label and a note if wanted.
 
     Of another origin (a demonstration) it plays a measured run, is marked by its origin, and its truth is not kept.
     """

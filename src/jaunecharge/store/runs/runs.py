@@ -179,7 +179,7 @@ def list_runs(session: Session, deleted: bool = False) -> list[m.Run]:
 
 
 def load_log(session: Session, run: m.Run) -> RunLog:
-    """What was recorded of a run."""
+    """Log of a run."""
     if run.samples == 0:
         return _load_unmetered(session, run)
     time_s, watts, volts, amps = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run.id)
@@ -194,7 +194,7 @@ def load_log(session: Session, run: m.Run) -> RunLog:
 
 
 def _load_unmetered(session: Session, run: m.Run) -> RunLog:
-    """What was recorded of a run that no meter saw."""
+    """Log of a run that no meter saw."""
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
     heat = _load_heat(session, run)
     moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]

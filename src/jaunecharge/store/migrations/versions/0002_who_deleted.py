@@ -1,4 +1,4 @@
-"""Who laid a run, a note or a picture aside."""
+"""The person who deleted a run, a note or a picture."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,4 @@
-"""What readers decided about a run, and settings that readings rest on."""
+"""Decisions of readers about a run, and settings that readings rest on."""
 
 import sqlalchemy as sa
 from alembic import op

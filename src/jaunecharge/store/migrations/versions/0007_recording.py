@@ -1,4 +1,4 @@
-"""What tells a recording again, so that one that is read twice is known for a copy."""
+"""Fingerprints of recordings, by which one that is read twice is known for a copy."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,4 @@
-"""What to do at an alarm, apart from what was seen: both stood in one text before, a line each."""
+"""Advice at an alarm, apart from what was seen: both stood in one text before, a line each."""
 
 import sqlalchemy as sa
 from alembic import op
