@@ -1,5 +1,6 @@
 """What a device, a file or a stranger may send without harm: refused at the door, or set aside; the others go on."""
 
+import contextlib
 import json
 import socket
 import sqlite3
@@ -324,7 +325,9 @@ class BehindTheOthers(HostileTest):
         """Of each healthy lane: its alarms, its readings as stored, and the figures of its run."""
         lanes = [self.open() for _ in range(self.HEALTHY)]
         over = threading.Event()
-        with ThreadPoolExecutor(1) as pool:
+        with ThreadPoolExecutor(1) as pool, contextlib.ExitStack() as at_last:
+            # Whatever fails here, the attack ends before it is waited for.
+            at_last.callback(over.set)
             if hostile:
                 pool.submit(self.attack, *self.open(), over)
             for k, (lane, token) in enumerate(lanes):
@@ -334,13 +337,11 @@ class BehindTheOthers(HostileTest):
                      "celsius": 25.0 + k + i / 20, "position": "back"}
                     for i in range(300)
                 ]  # fmt: skip
-                self.assertEqual(self.push(lane, token, rows).json()["new"], len(rows))
+                self.until(lambda: self.push(lane, token, rows).json().get("committed"), "they are stored")  # noqa: B023
             hot = [lane for k, (lane, _) in enumerate(lanes) if 25.0 + k + 299 / 20 >= 45.0]
             hotly = lambda lane: any(not a.endswith("silent") for a in self.alarms(lane))  # noqa: E731
             self.until(lambda: all(map(hotly, hot)), "alarms come")
-            found = [self.ended(lane) for lane, _ in lanes]
-            over.set()
-        return found
+            return [self.ended(lane) for lane, _ in lanes]
 
     def ended(self, lane):
         # How long nothing came is a matter of the machine: all readings of a lane are sent at once.
