@@ -14,7 +14,7 @@ class Document(BaseModel):
     What a newer version added is ignored, what an older one had not is as it was then: by its default.
     """
 
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False, frozen=True)
     VERSION: ClassVar[int] = 1
 
     @classmethod

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..core.arrays import Array
-from ..core.bench import Entered, by_hand
+from ..core.bench import Entered, Now, by_hand
 from ..core.log import is_phone, is_room
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, item_of, lane_s
@@ -76,6 +76,8 @@ class LaneState:
     lowest_w: float = float("inf")
     spacing_s: float = 1.0
     newest_s: float = 0.0
+    phase: tuple[object, Now] | None = None
+    """The phase as it was told last, by what it was told from."""
 
     def take(self, readings: Iterable[Any]) -> None:
         """Readings that are new; rows of the store, with `tick`."""

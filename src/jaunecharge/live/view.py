@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..core.bench import (
     Curve,
     Line,
+    Now,
     OnBench,
     Step,
     canonical,
@@ -25,7 +26,7 @@ from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, entry_said, first_of, first_said, item_of, told_of, wanted_of
-from .lane_state import LaneState
+from .lane_state import STEP_S, LaneState
 
 LAST_ENTRIES = 8
 NO_LOAD_OVER_S, NO_LOAD_BEFORE_S, DRAWN_OVER_S = 60.0, 600.0, 10.0
@@ -229,6 +230,17 @@ def curve_of(lane: b.Lane) -> Curve | None:
     return lane.chain.forecast()
 
 
+def _phase(state: LaneState, now_s: float, percent: float | None, shared: bool) -> Now:
+    """The phase of a lane. Once its phone is placed it is told anew with each step of its ribbon: that takes time."""
+    lane, times, watts = state.lane, *state.watts.arrays()
+    low_w, expected_w = no_load_w(state), None if shared else lane.chain.least_w
+    known = (len(times), int(now_s // STEP_S), lane.placed_s, percent, low_w, expected_w)
+    if lane.placed_s is None or state.phase is None or state.phase[0] != known:
+        start = lane.card.starts_at
+        state.phase = known, phase_now(now_s, lane.placed_s, times, watts, percent, low_w, start, expected_w)
+    return state.phase[1]
+
+
 def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> LaneView:
     """A lane at a moment."""
     lane, card = state.lane, state.lane.card
@@ -236,15 +248,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     placed = lane.placed_s
     watts, volts, last = state.last.get("watts"), state.last.get("volts"), percents[-1] if percents else None
     if state.metered:
-        phase = phase_now(
-            now_s,
-            placed,
-            *state.watts.arrays(),
-            last[1] if last else None,
-            no_load_w(state),
-            card.starts_at,
-            None if shared_with else lane.chain.least_w,
-        )
+        phase = _phase(state, now_s, last[1] if last else None, bool(shared_with))
         kind, words = phase.kind, phase.said
     else:
         kind, words = "none", "logged by hand" if placed is not None else "waiting for the phone"

@@ -31,8 +31,12 @@ def plan_draft(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> tu
     choice = _choice(session, known, usual)
     keys = {(c.chain.phone.label.casefold(), c.row.label.casefold()): c.key for c in _cells(session, choice)}
     asked = {(phone.casefold(), charger.casefold()) for phone, charger in known}
-    choice.left_out = [key for pair, key in keys.items() if pair not in asked]
-    choice.forced = [key for pair, key in keys.items() if pair in asked]
+    choice = choice.model_copy(
+        update={
+            "left_out": [key for pair, key in keys.items() if pair not in asked],
+            "forced": [key for pair, key in keys.items() if pair in asked],
+        }
+    )
     chargers = dict.fromkeys(c for _, c in known)
     phones = dict.fromkeys(p for p, _ in known)
     question = f"What is missing: {', '.join(chargers)} on {', '.join(phones)}"

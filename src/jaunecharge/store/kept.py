@@ -3,7 +3,7 @@
 A document is read when it is asked for, so that a row that cannot be read spoils no list of others.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Generic, TypeVar, overload
 
 from ..core.plan import Card
@@ -12,6 +12,17 @@ from ..documents.card import card_document, card_of
 from ..documents.document import Document
 
 D = TypeVar("D", bound=Document)
+R = TypeVar("R")
+
+
+def _once(row: Any, column: str, read: Callable[[Any], R]) -> R:
+    """The document of a column, read once as long as the row keeps the same JSON: documents are never changed."""
+    kept = getattr(row, column)
+    known = row.__dict__.get(f"{column}_read")
+    if known is None or known[0] is not kept:
+        known = row.__dict__[f"{column}_read"] = kept, read(kept)
+    found: R = known[1]
+    return found
 
 
 class Kept(Generic[D]):
@@ -25,7 +36,7 @@ class Kept(Generic[D]):
     @overload
     def __get__(self, row: object, owner: type) -> D: ...
     def __get__(self, row: object | None, owner: type) -> "Kept[D] | D":
-        return self if row is None else self.form.read(getattr(row, self.column))
+        return self if row is None else _once(row, self.column, self.form.read)
 
     def __set__(self, row: object, value: D) -> None:
         setattr(row, self.column, value.kept())
@@ -44,8 +55,7 @@ class MaybeKept(Generic[D]):
     def __get__(self, row: object | None, owner: type) -> "MaybeKept[D] | D | None":
         if row is None:
             return self
-        kept = getattr(row, self.column)
-        return self.form.read(kept) if kept else None
+        return _once(row, self.column, lambda kept: self.form.read(kept) if kept else None)
 
     def __set__(self, row: object, value: D | None) -> None:
         setattr(row, self.column, self.empty if value is None else value.kept())
@@ -78,7 +88,7 @@ class MaybeKeptCard:
     def __get__(self, row: Any, owner: type) -> "MaybeKeptCard | Card | None":
         if row is None:
             return self
-        return None if row.card_json is None else card_of(row.card_json)
+        return _once(row, "card_json", lambda kept: None if kept is None else card_of(kept))
 
     def __set__(self, row: Any, value: Card | None) -> None:
         row.card_json = None if value is None else card_document(value)
@@ -92,7 +102,7 @@ class KeptCard:
     @overload
     def __get__(self, row: object, owner: type) -> Card: ...
     def __get__(self, row: Any, owner: type) -> "KeptCard | Card":
-        return self if row is None else card_of(row.card_json)
+        return self if row is None else _once(row, "card_json", card_of)
 
     def __set__(self, row: Any, value: Card) -> None:
         row.card_json = card_document(value)

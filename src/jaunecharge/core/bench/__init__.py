@@ -24,7 +24,7 @@ from .lane_log import Entered, Recorded, by_hand, run_log
 from .meter_check import Against, check_said, deviation, gain_after
 from .next_check_in import next_due
 from .outlook import Outlook, around_lane, outlook
-from .phase_now import phase_now
+from .phase_now import Now, phase_now
 from .setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, next_step, skipped, steps
 
 __all__ = [
@@ -42,6 +42,7 @@ __all__ = [
     "Figures",
     "Known",
     "Line",
+    "Now",
     "OnBench",
     "Outcome",
     "Outlook",
