@@ -4,6 +4,7 @@ import datetime as dt
 import tempfile
 import unittest
 import uuid
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -91,7 +92,7 @@ class Kept(PlanTest):
         new = self.new(phones=("Ostrel Max", "Ostrel Mini"))
         over = []
         for plugs in (1, 2):
-            new.wishes.plugs = plugs
+            new = replace(new, wishes=new.wishes.model_copy(update={"plugs": plugs}))
             with self.database.session() as session:
                 over.append(add_plan(session, new).schedule["over_at"])
         self.assertLess(over[1], over[0])
@@ -99,9 +100,11 @@ class Kept(PlanTest):
     def test_places_of_a_charger_are_rows_of_their_own(self):
         with self.database.session() as session:
             new = self.new(chargers=())
-            new.choice.chargers = [PickedCharger(id=self.ids["Larch"], place=p) for p in ("left", "right")]
+            places = [PickedCharger(id=self.ids["Larch"], place=p) for p in ("left", "right")]
+            new = replace(new, choice=new.choice.model_copy(update={"chargers": places}))
             self.assertEqual([r.label for r in choice_of(session, new.choice).rows], ["Larch, left", "Larch, right"])
-            new.choice.chargers = [PickedCharger(id=self.ids["Larch"], place="middle")]
+            places = [PickedCharger(id=self.ids["Larch"], place="middle")]
+            new = replace(new, choice=new.choice.model_copy(update={"chargers": places}))
             with self.assertRaisesRegex(CannotRead, "has no place"):
                 choice_of(session, new.choice)
 

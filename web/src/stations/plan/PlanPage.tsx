@@ -159,7 +159,7 @@ function Shown({ plan }: { plan: Plan }) {
           )}
         </section>
         <section aria-label="what it costs the phones">
-          <h2 className="text-base font-bold">Costs the phones</h2>
+          <h2 className="text-base font-bold">Wear on the phones</h2>
           <p>{plan.findings.cost}</p>
           <p className="soft">
             Drains take{' '}

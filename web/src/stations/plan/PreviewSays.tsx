@@ -54,7 +54,7 @@ export function PreviewSays({ preview, draft, behind }: Props) {
           <p className="soft">
             {found.said}. {found.why_order}
           </p>
-          <h3 className="mt-3 font-semibold">Costs the phones</h3>
+          <h3 className="mt-3 font-semibold">Wear on the phones</h3>
           <p>{found.cost}</p>
           <p className="soft">
             Drain and cool-down:{' '}
