@@ -91,7 +91,7 @@ class Kit(ShelfTest):
         self.post(f"/kit/{piece['id']}/retired", {})
         self.assertNotIn("Plug 20", self.labels())
         self.assertEqual(self.labels(retired=True), ["Plug 20"])
-        self.assertIn("removed", self.line("adapter Plug 20 20W")["problem"])
+        self.assertIn("deleted", self.line("adapter Plug 20 20W")["problem"])
         self.web.delete(f"/api/kit/{piece['id']}/retired")
         self.assertIn("Plug 20", self.labels())
         self.assertEqual(self.web.put(f"/api/kit/{uuid.uuid4()}", json={"revision": 1, "fields": {}}).status_code, 404)

@@ -280,7 +280,7 @@ class Followed(PlanTest):
 
     def test_what_cannot_happen_is_refused(self):
         self.assertIn("it is planned", self.tell(self.first, "end", 422)["detail"])
-        self.assertIn("no cooling", self.tell(self.first, "cool", 422)["detail"])
+        self.assertIn("not cooling down", self.tell(self.first, "cool", 422)["detail"])
         self.assertIn("still to come", self.tell(self.first, "begin", 422, at=hours_ago(-2).isoformat())["detail"])
         self.tell(self.first, "begin", at=hours_ago(1).isoformat())
         self.assertIn("before what happened", self.tell(self.first, "end", 422, at=hours_ago(2).isoformat())["detail"])

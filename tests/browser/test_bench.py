@@ -303,9 +303,7 @@ class ByKeyboard(BenchTest):
         page = self.goto("/bench")
         page.get_by_label("entry line").focus()
         page.keyboard.type("?")
-        expect(page.get_by_role("dialog", name="help for the entry line")).to_contain_text(
-            "corrects the last entry of its kind"
-        )
+        expect(page.get_by_role("dialog", name="typing help")).to_contain_text("corrects the last entry of its kind")
 
     def test_a_step_is_skipped_with_a_reason(self):
         self.open()
@@ -526,7 +524,7 @@ class Checks(BenchTest):
             page.get_by_label(f"reading {i} of the meter, W").fill(watts)
         page.get_by_role("button", name="Keep the check").click()
         expect(page.get_by_role("table", name="checks")).to_contain_text("reads 2.00")
-        page.get_by_role("button", name="remove the check of Inline A").click()
+        page.get_by_role("button", name="delete the check of Inline A").click()
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("table", name="checks")).to_contain_text("Inline A")
 

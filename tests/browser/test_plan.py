@@ -141,7 +141,7 @@ class Making(PlanTest):
         form.get_by_role("button", name="Keep this card").click()
         expect(page.get_by_role("radio", name="Hut night")).to_have_attribute("aria-checked", "true")
         page = self.goto("/plan/cards")
-        page.get_by_role("button", name="remove Hut night").click()
+        page.get_by_role("button", name="delete Hut night").click()
         page.get_by_role("button", name="Undo").click()
         page.get_by_role("button", name="change Hut night").click()
         form = page.get_by_role("dialog", name="change Hut night")

@@ -381,7 +381,7 @@ class AuditOfRuns(Audit):
                 page.get_by_role("button", name="1 deleted").click()
                 expect(page.get_by_role("dialog", name="deleted runs")).to_be_visible()
                 self.audit("deleted runs")
-                page.get_by_role("button", name="Bring back").click()
+                page.get_by_role("button", name="restore").click()
                 expect(page.get_by_role("dialog", name="deleted runs")).to_have_count(0)
                 page.get_by_role("listitem").first.get_by_role("link").click()
                 expect(page.get_by_role("img", name="power over time").locator("canvas")).to_be_visible()

@@ -112,11 +112,11 @@ class Kit(ShelfTest):
 
     def test_retire_undo_and_bring_back(self):
         page = self.goto("/shelf/kit")
-        page.get_by_role("button", name="remove Old plug").click()
+        page.get_by_role("button", name="delete Old plug").click()
         expect(self.kit_rows("adapters")).to_have_count(1)
         page.get_by_role("button", name="Undo").click()
         expect(self.kit_rows("adapters")).to_have_count(2)
-        page.get_by_role("button", name="remove Old plug").click()
+        page.get_by_role("button", name="delete Old plug").click()
         page.get_by_text("deleted: 1").click()
         page.get_by_role("button", name="restore Old plug").click()
         expect(self.kit_rows("adapters")).to_have_count(2)

@@ -18,12 +18,13 @@ from jaunecharge.core.log.phone_reports import besides
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.sentences import sentences
 from jaunecharge.documents.case import Case
+from jaunecharge.documents.run_summary import RunSummary
 from jaunecharge.formats.read.assemble import Part, assemble, clocks_asked, pasted_readings
 from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand
 from jaunecharge.formats.write.csv_xlsx import csv_text, xlsx_bytes
 from jaunecharge.formats.write.folder import run_archive
-from jaunecharge.formats.write.report import document, summary
+from jaunecharge.formats.write.report import document
 from tests.cases import FolderTest, checkins, reading, steps
 
 METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 60 else 0.05}\n" for t in range(4000))
@@ -216,7 +217,7 @@ class GoingOut(FolderTest):
 
     def test_the_summary_is_plain_json_with_holes_as_null(self):
         run = self.read()
-        found = json.loads(json.dumps(summary(run), allow_nan=False))
+        found = json.loads(json.dumps(RunSummary.of(run).kept(), allow_nan=False))
         self.assertEqual(len(found["ribbon"]["watts"]), 300)
         self.assertIsNone(found["hottest_c"])
 

@@ -6,7 +6,7 @@ import type { RefObject } from 'react'
 export function EntryHelp({ ref }: { ref: RefObject<HTMLDialogElement | null> }) {
   const help = useQuery(queries.entryHelp())
   return (
-    <dialog ref={ref} className="modal" aria-label="help for the entry line">
+    <dialog ref={ref} className="modal" aria-label="typing help">
       <div className="modal-box max-w-lg">
         <h2 className="mb-2 text-lg font-bold">The entry line</h2>
         <p className="soft mb-2 text-sm">
