@@ -8,7 +8,7 @@ from jaunecharge.core.reading.standby import Habits
 from jaunecharge.documents.run_summary import CourseDocument
 from jaunecharge.store import models as m
 from jaunecharge.store.runs.runs import list_runs, load_log
-from jaunecharge.store.versus import contender_of
+from jaunecharge.store.versus import contender_of, contenders, with_power
 from tests.api.test_runs import ApiTest
 
 PHONE = "Ostrel Max"
@@ -170,6 +170,29 @@ class Stored(VersusTest):
                 run = session.get_one(m.Run, uuid.UUID(run_id))
                 run.summary_json = {k: v for k, v in run.summary_json.items() if k != "course"}
         self.problem(self.web.get("/api/versus", params={"run": runs}), 422, "read again")
+
+    def test_a_run_whose_documents_cannot_be_read_spoils_no_other(self):
+        with self.database.session() as session:
+            known = {r.key: r.prices for r in contenders(session)}
+            spoilt = next(r for r in list_runs(session) if known[str(r.id)].get("charger"))
+            kit, summary = spoilt.kit, spoilt.summary_json
+            spoilt.kit = {**kit, "charger": {**kit["charger"], "claimed_w": -5}}
+            spoilt.summary_json = {**summary, "course": {**summary["course"], "checkins": "none"}}
+        self.addCleanup(self.put_back, spoilt.id, kit, summary)
+        with self.database.session() as session:
+            found = {r.key: r for r in contenders(session)}
+            whole, ribbons = with_power(session, list(found.values()))
+        self.assertEqual(found.keys(), known.keys())
+        self.assertEqual((len(whole), ribbons.keys()), (len(known), known.keys() - {str(spoilt.id)}))
+        self.assertNotIn("charger", found[str(spoilt.id)].prices)
+        self.assertIsNone(found[str(spoilt.id)].course.readings)
+        others = {key: r.prices for key, r in found.items() if key != str(spoilt.id)}
+        self.assertEqual(others, {key: prices for key, prices in known.items() if key != str(spoilt.id)})
+
+    def put_back(self, run_id, kit, summary):
+        with self.database.session() as session:
+            run = session.get_one(m.Run, run_id)
+            run.kit, run.summary_json = kit, summary
 
     def test_kit_of_the_shelf_gives_prices_and_packs_their_own_supply(self):
         with self.database.session() as session:

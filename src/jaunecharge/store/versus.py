@@ -2,12 +2,15 @@
 
 import uuid
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy import RowMapping, select
 from sqlalchemy.orm import Session
 
+from ..core.errors import CannotRead
 from ..core.factors import with_own_supply
 from ..core.kit import Kit, Phone
 from ..core.log import Recording
@@ -52,7 +55,7 @@ def _contender(run: m.Run | RowMapping | Any, course: Course | None, length_min:
     """The same of a run, or of the columns of one that are needed; its course and its length apart."""
     case, card = Case.read(run.case_json), None if run.card_json is None else card_of(run.card_json)
     course = course or NOT_READ
-    kit = {factor: kit_of(facts) for factor, facts in run.kit.items()}
+    kit = _readable(run.kit)
     charger = kit.get("charger")
     factors = with_own_supply(run.factors, "" if charger is None else charger.kind)
     began = None if run.started_at is None else run.started_at.timestamp() / 60.0
@@ -78,6 +81,23 @@ def _contender(run: m.Run | RowMapping | Any, course: Course | None, length_min:
     )
 
 
+def _readable(kept: Mapping[str, Any]) -> dict[str, Kit]:
+    """The kit of a run, as far as it can be read: one piece that cannot be spoils no comparison of others."""
+    found = {}
+    for factor, facts in kept.items():
+        with suppress(CannotRead):
+            found[factor] = kit_of(facts)
+    return found
+
+
+def _course(kept: Mapping[str, Any] | None) -> Course | None:
+    """The course of a run; None where it was made by an older reader, or cannot be read."""
+    with suppress(ValidationError):
+        course = CourseDocument.read(kept)
+        return None if course is None else course.course()
+    return None
+
+
 def _prices(kit: Mapping[str, Kit]) -> dict[str, tuple[float, str]]:
     found = {}
     for factor in PRICED:
@@ -100,8 +120,7 @@ def contenders(session: Session) -> list[Contender]:
     )
     runs = []
     for row in session.execute(query):
-        course = CourseDocument.read(row.course)
-        runs.append(_contender(row, None if course is None else course.course(), row.minutes))
+        runs.append(_contender(row, _course(row.course), row.minutes))
     ends = previous_ends(runs)
     return [replace(r, after=ends.get(r.key)) for r in runs]
 
@@ -109,13 +128,16 @@ def contenders(session: Session) -> list[Contender]:
 def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, RibbonDocument]]:
     """The same runs with their power, and the ribbon of each by its key."""
     query = select(m.Run.id, m.Run.summary_json).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
-    summaries = {str(run_id): RunSummary.read(kept) for run_id, kept in session.execute(query) if kept}
+    summaries = {}
+    for run_id, kept in session.execute(query):
+        with suppress(ValidationError):
+            summaries[str(run_id)] = RunSummary.read(kept)
     whole = []
     for r in runs:
-        kept = summaries.get(r.key)
-        known = kept is not None and kept.course is not None
-        whole.append(replace(r, course=kept.course.course(kept.ribbon)) if known else r)  # type: ignore[union-attr]
-    return whole, {key: kept.ribbon for key, kept in summaries.items()}
+        found = summaries.get(r.key)
+        known = found is not None and found.course is not None
+        whole.append(replace(r, course=found.course.course(found.ribbon)) if known else r)  # type: ignore[union-attr]
+    return whole, {key: found.ribbon for key, found in summaries.items()}
 
 
 @dataclass(frozen=True)
