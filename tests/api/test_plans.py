@@ -78,7 +78,7 @@ class Preview(PlanTest):
         self.assertEqual(lite["pointless"] == "", lite["wanted"])
         self.assertGreater(cells["Ostrel Max", "Moraine pad"]["minutes"], cells["Ostrel Max", "Cairn disc"]["minutes"])
         self.assertIn("Would detect a difference of", found["findings"]["shows"])
-        self.assertRegex(found["findings"]["one_more"], r"A second round: \d+ min, .+ more\.")
+        self.assertRegex(found["findings"]["one_more"], r"A second round: \*\d+ min\*, \*.+\* more\.")
         self.assertEqual(len(found["findings"]["trades"]), 20)
         self.assertIsNotNone(found["over_at"])
         self.assertEqual(self.rows()["plans"], 0)

@@ -23,7 +23,7 @@ from ..core.versus import (
     warnings_said,
     window_said,
 )
-from ..core.wording import decimals
+from ..core.wording import decimals, plain
 from ..formats.run_document import read_contender
 from ..formats.versus import pair_said, versus_document
 from .app import command
@@ -84,7 +84,7 @@ def _table(found: Versus, claim: str, checked: list[Checked]) -> str:
             f"{places[n]:>{wide}}  {found.cells[n].label:{width}}  {len(found.cells[n].runs):>4}  {times}"
             f"  {percent:>11}"
         )
-    lines += ["", *(s.replace("*", "") + "." for s in summary_said(found)), ""]
+    lines += ["", *(plain(s) + "." for s in summary_said(found)), ""]
     for pair in found.pairs:
         lines.append(pair_said(found, pair))
         if pair.gap is not None and abs(pair.gap.points) >= 1.0:

@@ -35,6 +35,11 @@ def temperature(celsius: float, in_fahrenheit: bool = False) -> str:
     return f"{fahrenheit(celsius):.1f} °F" if in_fahrenheit else f"{celsius:.1f} °C"
 
 
+def plain(text: str) -> str:
+    """A text without the asterisks that stand around its strong words."""
+    return text.replace("*", "")
+
+
 def an(noun: str) -> str:
     """A noun with its article: `a phone`, `an adapter`."""
     return f"an {noun}" if noun[:1].lower() in "aeiou" else f"a {noun}"

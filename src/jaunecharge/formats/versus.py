@@ -21,6 +21,7 @@ from ..core.versus import (
     warnings_said,
     worth_telling,
 )
+from ..core.wording import plain
 from ..documents.numbers import measured, number
 from .write.csv_xlsx import Cell
 
@@ -40,7 +41,7 @@ def versus_document(found: Versus) -> dict[str, Any]:
         "rows": [_row(found, n, by_top) for n in range(len(found.cells))],
         "pairs": [*(_pair(found, p) for p in found.pairs), *_repeats(found)],
         "sentences": [
-            *(s.replace("*", "") + "." for s in summary_said(found)),
+            *(plain(s) + "." for s in summary_said(found)),
             *(pair_said(found, p) for p in found.pairs[:MOST_SAID]),
         ],
         "warnings": warnings_said(found),
@@ -84,7 +85,7 @@ def pair_said(found: Versus, pair: Pair, with_settle: bool = True) -> str:
     """A pair as one sentence, fairness included."""
     words = pair_words(found, pair, with_settle=with_settle and len(found.pairs) <= MOST_SAID)
     more = "; ".join(x for x in (words.rates, words.fair, *words.notes, words.settle) if x)
-    return f"{words.said.replace('*', '')}: {more}."
+    return f"{plain(words.said)}: {more}."
 
 
 def _repeats(found: Versus) -> list[dict[str, Any]]:

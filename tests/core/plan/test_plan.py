@@ -274,7 +274,7 @@ class Plans(unittest.TestCase):
         cells = len(p.expected)
         self.assertAlmostEqual(found.single, resolvable(minutes, 3, interval_variance(10.0), measured_dof=cells * 2.0))
         self.assertEqual(found.single, found.ranking, "two chargers are one pair")
-        self.assertRegex(shows_said(p), r"Would detect a difference of \d+ min to 80 % \(\d+ on Ostrel Mini\)")
+        self.assertRegex(shows_said(p), r"Would detect a difference of \*\d+ min\* to 80 % \(\d+ on Ostrel Mini\)")
 
     def test_a_ranking_of_three_shows_less_than_a_pair(self):
         found = resolutions(plan(chargers=(CAIRN, SERAC, MORAINE)))[0]

@@ -5697,8 +5697,11 @@ export interface components {
         SentenceShape: {
             /** Key */
             key: string;
-            /** Words */
-            words: components["schemas"]["Word"][];
+            /**
+             * Text
+             * @description strong words stand between asterisks
+             */
+            text: string;
             /** Basis */
             basis: string;
             /** Start */
@@ -6547,16 +6550,6 @@ export interface components {
             start: number;
             /** End */
             end: number;
-        };
-        /**
-         * Word
-         * @description A piece of a sentence.
-         */
-        Word: {
-            /** Text */
-            text: string;
-            /** Strong */
-            strong: boolean;
         };
         /**
          * Progress

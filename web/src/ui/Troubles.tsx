@@ -1,6 +1,6 @@
 import { Link, useLocation } from 'react-router'
 import { useHealth } from '../api/useHealth'
-import { begun } from './texts'
+import { begun } from './text'
 import { whenAt } from './times'
 
 /** What the bench says of itself, closer to where it matters. */

@@ -212,7 +212,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         sentences=[
             shapes.SentenceShape(
                 key=s.key,
-                words=[shapes.Word(text=text, strong=strong) for text, strong in s.words],
+                text=s.text,
                 basis=s.basis,
                 start=minutes(reading, s.start_s),
                 end=minutes(reading, s.end_s),

@@ -67,13 +67,6 @@ class RunRow(BaseModel):
     copy_of: CopyOf | None = Field(None, description="where the same recording was read before")
 
 
-class Word(BaseModel):
-    """A piece of a sentence."""
-
-    text: str
-    strong: bool
-
-
 class Place(BaseModel):
     """A stretch of a run, minutes after placing."""
 
@@ -85,7 +78,7 @@ class SentenceShape(BaseModel):
     """One thing the run says, its basis, and its stretch in minutes after placing."""
 
     key: str
-    words: list[Word]
+    text: str = Field(description="strong words stand between asterisks")
     basis: str
     start: float
     end: float

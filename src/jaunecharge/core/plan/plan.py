@@ -215,7 +215,7 @@ def _minutes(resolution: Resolution) -> float:
 
 
 def one_more(choice: Choice, plan: Plan, ordering: Ordering, problem: Problem, schedule: Schedule) -> str:
-    """Gain and delay of one repeat more; empty where it does not matter.
+    """Gain and delay of one repeat more, strong between asterisks; empty where it does not matter.
 
     Parameters
     ----------
@@ -238,7 +238,7 @@ def one_more(choice: Choice, plan: Plan, ordering: Ordering, problem: Problem, s
     hours = (longer.makespan_min - schedule.makespan_min) / 60.0
     later = counted(round(hours / 24.0), "day") if hours >= 20.0 else f"{max(0.0, hours):.0f} h"
     name = {2: "second", 3: "third", 4: "fourth"}.get(ordering.repeats + 1, f"{ordering.repeats + 1}th")
-    return f"A {name} round: {max(then):.0f} min, {later} more."
+    return f"A {name} round: *{max(then):.0f} min*, *{later}* more."
 
 
 def deep_drains(plan: Plan) -> dict[str, int]:
@@ -264,7 +264,7 @@ def cost_said(plan: Plan) -> str:
 
 
 def shows_said(plan: Plan) -> str:
-    """Resolution of a plan, in one sentence."""
+    """Resolution of a plan in one sentence, strong between asterisks."""
     if not plan.card.judged_at:
         return "A spot check shows watts, not minutes: it tells classes of chargers apart, not chargers of one class."
     first = [r for r in resolutions(plan) if r.percent == plan.card.judged_at[0]]
@@ -274,7 +274,7 @@ def shows_said(plan: Plan) -> str:
     if len(known) < len(first):
         return "It would not detect even a charger that is twice as fast: repeat the runs."
     worst, best = max(known), min(known)
-    said = f"Would detect a difference of {worst:.0f} min to {first[0].percent} %"
+    said = f"Would detect a difference of *{worst:.0f} min* to {first[0].percent} %"
     if round(best) < round(worst):
         quickest = min(first, key=lambda r: r.single or 0.0)
         said += f" ({best:.0f} on {quickest.phone})"

@@ -13,7 +13,7 @@ from ..reading.verdict import CAUSES, Cause
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, temperature, threshold
-from .sentence import Sentence, say
+from .sentence import Sentence
 
 NOTABLE_COST_MIN = 0.5
 NOTABLE_FORECAST_K = 1.0
@@ -26,7 +26,7 @@ def judged_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
         return []
     if judged.outcome:
         return [
-            say(
+            Sentence(
                 "outcome",
                 "*Does not charge*: placed, and never above no-load for a minute",
                 f"at most {judged.grid.smooth.max():.1f} W; a thick case, no coil where it lies, or no standard in"
@@ -75,7 +75,7 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     many = "one lasting cut" if lasting else counted(len(dips), "stop" if len(stops) == len(dips) else "dip")
     likely = found.likely
     said = [
-        say(
+        Sentence(
             "throttle",
             f"Heat {'probably ' if likely else ''}slowed it: *{many}*, {first.expected_w:.1f} to {first.floor_w:.1f} W,"
             f" from *{_where(reading, first, fahrenheit)}*",
@@ -90,7 +90,7 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
         until = "before 80 %" if reading.milestone(80) else "over the run"
         cost = f"about *{plus_minus(found.cost_min, 'min')}* {until}"
         said.append(
-            say(
+            Sentence(
                 "heat_cost",
                 f"If it was heat, it cost {cost}" if likely else f"Heat cost {cost}",
                 f"{found.minutes:.0f} min throttled; {found.shortfall_wh:.1f} Wh less than at full power",
@@ -139,7 +139,7 @@ def _cause(reading: Reading, cause: Cause, fahrenheit: bool) -> Sentence:
     assert reading.judged is not None
     dips = _of(reading.judged, cause)
     first = dips[0]
-    return say(
+    return Sentence(
         cause,
         _off_at_limit(first, dips)
         or CAUSES[cause].text.format(**_counted(dips), where=_where(reading, first, fahrenheit)),
@@ -185,7 +185,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
         else:
             basis = "Heat or the phone's own schedule: repeat it with a fan to know"
         said.append(
-            say(
+            Sentence(
                 "stages",
                 f"Drops from *{watts} W* and stays there",
                 basis,
@@ -199,7 +199,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
         percent = reading.percent_at_s(taper.start_s)
         level = "" if percent is None else f" from *{percent:.0f} %*"
         said.append(
-            say(
+            Sentence(
                 "taper",
                 f"Slows{level}, after *{duration(taper.start_s - reading.placed_s)}*",
                 "normal slowing near full",
@@ -225,7 +225,7 @@ def output_words(reading: Reading) -> list[Sentence]:
     basis = f"{plus_minus(group.output, 'W')} by reference ratio (k = {found.ratio.value.value:.2f}){beside}"
     if reading.conditions.simulated:
         # A simulation knows nothing of what a maker claims.
-        return [say("output", behaves, basis, settled.start_s, settled.end_s, "output_ratio")]
+        return [Sentence("output", behaves, basis, settled.start_s, settled.end_s, "output_ratio")]
     if group.undecided:
         basis += f"; {group.undecided}"
     elif group.claim_met is False and _flat_and_cool(reading):
@@ -233,7 +233,7 @@ def output_words(reading: Reading) -> list[Sentence]:
     if group.kept is not None:
         basis += f"; {plus_minus(group.kept, 'W')} on average to 60 %"
     text = behaves + _claim_said(reading)
-    return [say("output", text, basis, settled.start_s, settled.end_s, "output_ratio")]
+    return [Sentence("output", text, basis, settled.start_s, settled.end_s, "output_ratio")]
 
 
 def _claim_said(reading: Reading) -> str:
@@ -274,7 +274,7 @@ def forecast_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]
         if c > heat.max_c and (at := node.crossing(float(c))) is not None
     ]
     return [
-        say(
+        Sentence(
             "forecast",
             f"Kept at {node.watts:.1f} W it would have levelled off near"
             f" *{temperature(node.steady_c.value, fahrenheit)}* (extrapolated)",

@@ -11,7 +11,7 @@ from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, share
 from .heat_sentences import hottest_said, over_said, read_said
 from .judgement_sentences import five_words, forecast_words, judged_words, output_words, stage_words
-from .sentence import Sentence, say
+from .sentence import Sentence
 
 NOTABLE_AFTER_FULL_W = 1.0
 
@@ -44,12 +44,12 @@ def _besides(reading: Reading) -> list[Sentence]:
     found = []
     if len(besides.watts):
         found.append(
-            say("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
+            Sentence("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
         )
     if besides.lights:
         seen = [f"{'on' if on else 'off'} at {duration(at - placed_s)}" for at, on in besides.lights]
         words = f"The charger's light: {', '.join(seen)}"
-        found.append(say("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
+        found.append(Sentence("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
     return found
 
 
@@ -95,7 +95,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
     if m is None:
         span = duration(readings.time_s[-1] - readings.time_s[0])
         return [
-            say(
+            Sentence(
                 "level",
                 f"From {first} to *{last} %* in *{span}*",
                 "started above 80 %" if readings.percent[0] >= 80 else "did not reach 80 %",
@@ -104,7 +104,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
             )
         ]
     return [
-        say(
+        Sentence(
             "to_80",
             f"80 % after *{duration(m.estimate_s - placed_s)}*",
             f"from {first} %; between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"
@@ -122,7 +122,7 @@ def _to_full(reading: Reading) -> list[Sentence]:
         return []
     last_fifth = f"; the last fifth took {duration(m.latest_s - eighty.estimate_s)}" if eighty else ""
     return [
-        say(
+        Sentence(
             "to_100",
             f"100 % seen at *{duration(m.latest_s - reading.placed_s)}*",
             f"after {duration(m.earliest_s - reading.placed_s)}{last_fifth}",
@@ -147,7 +147,7 @@ def _power(reading: Reading) -> list[Sentence]:
     late = trace.start_s > reading.placed_s
     after = "" if late else f"; settled after {duration(settles)}"
     return [
-        say(
+        Sentence(
             "power",
             text,
             f"at the meter; peak {reading.peak_w:.1f} W{after}",
@@ -166,7 +166,7 @@ def _points(reading: Reading) -> list[Sentence]:
         return []
     watts = trace.power_w[since]
     return [
-        say(
+        Sentence(
             "power",
             f"Read *{watts[0]:.1f} W* at first, *{watts.max():.1f} W* at most, *{watts[-1]:.1f} W* at the end",
             f"{counted(len(watts), 'reading')}, one every {duration(trace.step_s)}; what happened between is unknown",
@@ -190,7 +190,7 @@ def _energy(reading: Reading) -> list[Sentence]:
     how = "" if energy.complete else f"; {share(trace.coverage, 1)} of it metered, the holes bridged"
     if reading.efficiency is None or reading.account is None or reading.account_battery is None:
         return [
-            say(
+            Sentence(
                 "energy",
                 f"{_who(reading)} *{plus_minus(taken, 'Wh')}*",
                 f"whole log{how}",
@@ -205,7 +205,7 @@ def _energy(reading: Reading) -> list[Sentence]:
     gained = reading.energy_battery if whole else None
     reached = "" if gained is None else f", *{gained.value:.1f} Wh* reached the battery"
     return [
-        say(
+        Sentence(
             "efficiency",
             f"Of {taken.value:.1f} Wh in{reached}: *{plus_minus(reading.efficiency, '%', 100.0)}*",
             f"battery account from {account.from_percent:g} to {account.to_percent:g} %:"
@@ -223,7 +223,7 @@ def _heat(reading: Reading, fahrenheit: bool) -> list[Sentence]:
         return []
     basis = "; ".join(x for x in (heat.position, over_said(heat, fahrenheit), read_said(heat)) if x)
     return [
-        say(
+        Sentence(
             "heat",
             hottest_said(heat, fahrenheit),
             basis,
@@ -255,7 +255,7 @@ def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
             f" {habits.tariff:g} {habits.currency}/kWh"
         )
     return [
-        say(
+        Sentence(
             "after_full" if after else "no_load",
             text,
             "; ".join(basis),

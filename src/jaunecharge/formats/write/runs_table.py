@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ...core.factors import NAMES
 from ...core.milestones import TENS
+from ...core.wording import plain
 from ...documents.run_summary import RunSummary, ThrottleSummary
 from .csv_xlsx import Cell
 
@@ -66,7 +67,7 @@ COLUMNS: dict[str, Column] = {
     "throttled_min": _heat(lambda heat: heat.minutes),
     "heat_cost_min": _heat(lambda heat: None if heat.cost_min is None else heat.cost_min.value),
     "heat_cost_expanded_min": _heat(lambda heat: None if heat.cost_min is None else heat.cost_min.expanded),
-    "reads_as": lambda run: run.summary.headline.replace("*", ""),
+    "reads_as": lambda run: plain(run.summary.headline),
     "outcome": lambda run: run.outcome,
     "spot_check": lambda run: "spot check" if run.spot else "",
     "simulated": lambda run: "simulated" if run.simulated else "",

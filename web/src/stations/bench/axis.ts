@@ -1,5 +1,6 @@
 import type { Lane } from '../../api/bench'
 import { laneNow } from '../../api/bench'
+import { timeStep } from '../../charts/TimeAxis'
 import { clockAt, dayAt } from '../../ui/times'
 
 /** The one clock of the bench: minutes before and after now, over so many pixels. */
@@ -41,20 +42,19 @@ export function axisOf(lanes: Lane[], width: number): Axis {
 /** Moments of the hour to label by the clock of a zone: minutes from now, and how they read; with the day where it is
  * another than that of the label before, or than today. */
 export function hours(axis: Axis, now: Date, zone: string): { minutes: number; text: string; day: string }[] {
-  const span = axis.past + axis.ahead
-  const step = [10, 15, 30, 60, 120, 240].find((s) => span / s <= 8) ?? 240
+  const step = timeStep(axis.past + axis.ahead, 8)
   const [hour = 0, minute = 0] = clockAt(now.toISOString(), zone).split(':').map(Number)
   const sinceMidnight = hour * 60 + minute + now.getSeconds() / 60
   const first = Math.ceil((sinceMidnight - axis.past) / step) * step
-  const found = []
+  const marks = []
   let before = dayAt(now.toISOString(), zone)
   for (let at = first; at < sinceMidnight + axis.ahead; at += step) {
     const moment = new Date(now.getTime() + (at - sinceMidnight) * 60_000).toISOString()
     const day = dayAt(moment, zone)
-    found.push({ minutes: at - sinceMidnight, text: clockAt(moment, zone), day: day === before ? '' : day })
+    marks.push({ minutes: at - sinceMidnight, text: clockAt(moment, zone), day: day === before ? '' : day })
     before = day
   }
-  return found
+  return marks
 }
 
 /** The zone that the clock of the bench shows: that of its lanes, else of this browser. */
@@ -65,7 +65,7 @@ export function toCome(lane: Lane, until: number): number[] {
   const { placed_s, interval_min, due, finish } = lane.view
   if (placed_s === null || interval_min <= 0 || due.at_s === null) return []
   const end = Math.min(until, finish?.likely_s ?? until)
-  const found = []
-  for (let at = due.at_s; at <= end + 1 && found.length < 200; at += interval_min * 60) found.push(at)
-  return found
+  const moments = []
+  for (let at = due.at_s; at <= end + 1 && moments.length < 200; at += interval_min * 60) moments.push(at)
+  return moments
 }

@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import type { Draft } from './draft'
-import { Bold } from './PlanPage'
 import { momentAt } from '../../ui/times'
+import { Strong } from '../../ui/text'
 
 interface Props {
   preview: Shape['PreviewShape'] | undefined
@@ -24,7 +24,7 @@ export function PreviewSays({ preview, draft, behind }: Props) {
       {found && (
         <>
           <p className="mt-1">
-            <Bold text={found.shows} /> {found.one_more && <Bold text={found.one_more} />}
+            <Strong text={found.shows} /> {found.one_more && <Strong text={found.one_more} />}
           </p>
           {found.trades.length > 0 && <Trades trades={found.trades} draft={draft} />}
           {found.resolutions.length > 0 && <Resolutions found={found} />}

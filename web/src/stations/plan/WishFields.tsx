@@ -1,6 +1,6 @@
 import { DAYS, toggled, type Draft } from './draft'
 import { Figure } from '../../ui/Figure'
-import { begun } from '../../ui/texts'
+import { begun } from '../../ui/text'
 
 interface Props {
   draft: Draft

@@ -1,7 +1,8 @@
 import type { Shape } from '../../api/client'
 import { duration } from '../../ui/format'
 import { HowSign } from '../../ui/HowSign'
-import { figureKey, kept } from '../../shared/words'
+import { figureKey } from '../../shared/words'
+import { unbroken } from '../../ui/text'
 
 interface Props {
   run: Shape['RunShape']
@@ -99,7 +100,7 @@ function Working({ figure }: { figure: Shape['FigureShape'] }) {
     <div className="grid gap-x-10 gap-y-2 md:grid-cols-[1fr_auto]">
       <div className="space-y-1">
         <p className="font-semibold">{figure.formula}</p>
-        <p>{kept(figure.numbers)}</p>
+        <p>{unbroken(figure.numbers)}</p>
         <p className="soft text-xs">{figure.source}</p>
       </div>
       {figure.budget.length > 0 && (

@@ -8,7 +8,7 @@ import { causeSaid, dipKey } from './causes'
 import { DecideDip, MovePhase } from './Decide'
 import { foldsOf, rangeText } from './folds'
 import { useDecide } from './useDecide'
-import { kept } from '../../shared/words'
+import { unbroken } from '../../ui/text'
 
 interface Props {
   run: Shape['RunShape']
@@ -60,7 +60,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
           <td className="py-1.5 pl-6">
             <div className={chosen === dipKey(i) || open === dipKey(i) ? '' : 'line-clamp-1'} title={d.why}>
               <b>{causeSaid(d.cause)}</b>
-              {d.overruled ? ` (${kept(d.overruled)})` : <span className="soft">: {kept(d.why)}</span>}
+              {d.overruled ? ` (${unbroken(d.overruled)})` : <span className="soft">: {unbroken(d.why)}</span>}
               {d.settle && <span> {d.settle}</span>}
             </div>
           </td>
@@ -134,7 +134,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
               {judged.decisions.map((d) => (
                 <li key={d.id} className={d.undone ? 'soft' : ''}>
                   <span className={d.undone ? 'line-through' : ''}>
-                    {kept(d.said)}
+                    {unbroken(d.said)}
                     {d.why && `: ${d.why}`}
                   </span>{' '}
                   <span className="soft">
@@ -224,7 +224,7 @@ function FoldRow({ dips, degrees, onOpen }: FoldProps) {
         <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_percent), (p) => p.toFixed(0))}</td>
         <td className="reading py-1.5 pl-6 text-right whitespace-nowrap">{rangeText(dips.map((d) => d.onset_c), (c) => degreesText(c, degrees))}</td>
         <td className="py-1.5 pl-6">
-          <b>{causeSaid(first.cause)}</b>, {dips.length} times<span className="soft">: {kept(first.why)}</span>
+          <b>{causeSaid(first.cause)}</b>, {dips.length} times<span className="soft">: {unbroken(first.why)}</span>
         </td>
         <td className="w-20 py-1.5 pl-3 text-right">
           <button className="cursor-pointer underline" onClick={onOpen}>

@@ -5,7 +5,7 @@ import { api, taken, type Shape } from '../../api/client'
 import { useBenchSettings } from '../../api/useBenchSettings'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
-import { kept } from '../../shared/words'
+import { unbroken } from '../../ui/text'
 
 interface Props {
   run: Shape['RunShape']
@@ -37,7 +37,7 @@ export function OutputPanel({ run, output, judged }: Props) {
                 {e.watts.toFixed(1)} ± {e.expanded.toFixed(1)}
               </td>
               <td className="py-1.5 pl-6">{e.point}</td>
-              <td className="soft py-1.5 pl-6">{kept(e.assumes)}</td>
+              <td className="soft py-1.5 pl-6">{unbroken(e.assumes)}</td>
             </tr>
           ))}
         </tbody>
@@ -84,7 +84,7 @@ function Reference({ run, output, judged }: Props) {
   return (
     <div className="mt-2">
       <p>
-        k = {output.ratio.toFixed(3)} ± {output.ratio_expanded.toFixed(3)} <span className="soft">({kept(output.ratio_from)})</span>{' '}
+        k = {output.ratio.toFixed(3)} ± {output.ratio_expanded.toFixed(3)} <span className="soft">({unbroken(output.ratio_from)})</span>{' '}
         {judged.reference_here ? (
           <button className="cursor-pointer underline" onClick={() => { dropped.mutate() }}>
             this run is the reference; take the usual k again

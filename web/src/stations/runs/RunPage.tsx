@@ -6,8 +6,6 @@ import { api, taken, type Shape } from '../../api/client'
 import { useRun } from '../../api/useRun'
 import { phaseKey } from '../../charts/PhaseStrip'
 import { RunCharts } from '../../charts/RunCharts'
-import { bytes, clock } from '../../ui/format'
-import { HowSign } from '../../ui/HowSign'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
@@ -19,10 +17,11 @@ import { Judgement } from './Judgement'
 import { OutputPanel } from './OutputPanel'
 import { Simulated } from '../../shared/Simulated'
 import { versusPath } from '../../shared/paths'
-import { chainLine, figureKey, kept } from '../../shared/words'
+import { chainLine, figureKey } from '../../shared/words'
 import { Remarks } from './Remarks'
-
-type Sentence = Shape['SentenceShape']
+import { RunOrigin } from './RunOrigin'
+import { RunSentence } from './RunSentence'
+import { unbroken } from '../../ui/text'
 
 /** One run, read: what it says beside its curves, then its figures and their working. */
 export function RunPage() {
@@ -141,14 +140,14 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
       <div className="mt-3 grid grid-cols-[304px_minmax(0,1fr)] gap-6 max-lg:grid-cols-1">
         <section aria-label="what this run says">
           {run.sentences.map((s) => (
-            <Said key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} onWorking={showWorking} />
+            <RunSentence key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} onWorking={showWorking} />
           ))}
           {run.warnings.length > 0 && (
             <div className="border-base-300 mt-3 border-t pt-2 text-sm">
               <h2 className="font-semibold">Careful</h2>
               <ul className="soft space-y-1">
                 {run.warnings.map((w) => (
-                  <li key={w}>{kept(w)}</li>
+                  <li key={w}>{unbroken(w)}</li>
                 ))}
               </ul>
             </div>
@@ -162,45 +161,10 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
       <HabitsForm />
       <div className="mt-8 grid gap-8 lg:grid-cols-2">
         <Remarks run={run} />
-        <Origin run={run} />
+        <RunOrigin run={run} />
       </div>
       {correcting && <CorrectRun run={run} onClose={() => { setCorrecting(false) }} />}
     </article>
-  )
-}
-
-interface SaidProps {
-  sentence: Sentence
-  chosen: boolean
-  onChoose: (key: string) => void
-  onWorking: (figure: string) => void
-}
-
-function Said({ sentence, chosen, onChoose, onWorking }: SaidProps) {
-  return (
-    <div className={`flex items-start border-l-4 ${chosen ? 'border-base-content bg-accent' : 'hover:bg-base-200 border-transparent'}`}>
-      <button
-        aria-pressed={chosen}
-        onClick={() => {
-          onChoose(sentence.key)
-        }}
-        className="block min-w-0 grow cursor-pointer py-1.5 pl-3 text-left leading-snug"
-      >
-        <span className="block">
-          {sentence.words.map((w, i) => (w.strong ? <b key={i}>{kept(w.text)}</b> : <span key={i}>{kept(w.text)}</span>))}
-        </span>
-        <span className="soft block text-xs">{kept(sentence.basis)}</span>
-      </button>
-      {sentence.figure && (
-        <span className="mt-2 ml-1">
-          <HowSign
-            onClick={() => {
-              onWorking(sentence.figure)
-            }}
-          />
-        </span>
-      )}
-    </div>
   )
 }
 
@@ -217,121 +181,4 @@ function placesOf(run: Shape['RunShape']): Map<string, [number, number][]> {
     ...(run.judged?.dips ?? []).map((d, i): [string, [number, number][]] => [dipKey(i), [[d.start, d.end]]]),
     ...(run.judged?.phases ?? []).map((p, i): [string, [number, number][]] => [phaseKey(i), [[p.start, p.end]]]),
   ])
-}
-
-/** Where the run comes from: its files, and what was corrected since. */
-function Origin({ run }: { run: Shape['RunShape'] }) {
-  return (
-    <section aria-label="where it comes from" className="text-sm">
-      <h2 className="mb-2 text-lg font-bold">Where it comes from</h2>
-      <dl className="grid grid-cols-[7rem_1fr] gap-y-1">
-        <dt className="soft">placed</dt>
-        <dd>{run.placed_said.replace(/^placed /, '')}</dd>
-        {run.started_at && (
-          <>
-            <dt className="soft">log begins</dt>
-            <dd>
-              {new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium', timeZone: run.zone }).format(
-                new Date(run.started_at),
-              )}{' '}
-              ({run.zone})
-            </dd>
-          </>
-        )}
-        {run.outcome && (
-          <>
-            <dt className="soft">ended</dt>
-            <dd>
-              <b className={run.outcome === 'void' ? 'text-error' : ''}>{run.outcome}</b>
-              {run.reason && `: ${run.reason}`}
-            </dd>
-          </>
-        )}
-        {run.bench.length > 0 && (
-          <>
-            <dt className="soft">on the bench</dt>
-            <dd>
-              <details>
-                <summary className="cursor-pointer">{run.bench.length} entries of its log</summary>
-                <table className="mt-1 w-full text-xs" aria-label="log of the bench">
-                  <tbody>
-                    {run.bench.map((e, i) => (
-                      <tr key={i} className={e.undone ? 'line-through opacity-60' : ''}>
-                        <td className="reading soft w-14">{clock(e.minute)}</td>
-                        <td>
-                          {e.said}
-                          {e.first && <span className="soft"> (first: {e.first})</span>}
-                        </td>
-                        <td className="soft">{e.by}</td>
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
-              </details>
-            </dd>
-          </>
-        )}
-        {run.method && (
-          <>
-            <dt className="soft">method</dt>
-            <dd>
-              {run.method.card}: {run.method.said}, as the card was then
-              {run.method.plan && (
-                <>
-                  ; planned for “
-                  <Link className="underline underline-offset-2" to={`/plan/${run.method.plan}`}>
-                    {run.method.question}
-                  </Link>
-                  ”
-                </>
-              )}
-            </dd>
-          </>
-        )}
-        <dt className="soft">samples</dt>
-        <dd>{run.samples.toLocaleString('en').replaceAll(',', ' ')}</dd>
-        {run.files.map((f) => (
-          <div key={f.role} className="contents">
-            <dt className="soft">{f.role === 'checkins' ? 'check-ins' : f.role}</dt>
-            <dd className="break-words" title={`SHA-256 ${f.sha256}`}>
-              {f.name}, {bytes(f.size)}, kept as it came <span className="soft reading text-xs">{f.sha256.slice(0, 8)}</span>
-            </dd>
-          </div>
-        ))}
-      </dl>
-      {run.rehearsal && (
-        <>
-          <h3 className="mt-3 font-semibold">What it was simulated from, seed {run.rehearsal.seed}</h3>
-          <table>
-            <tbody>
-              {run.rehearsal.origins.map((g) => (
-                <tr key={g.what}>
-                  <th scope="row" className="soft pr-3 text-left font-normal">
-                    {g.what}
-                  </th>
-                  <td className="pr-3">{g.value}</td>
-                  <td className="soft">{g.origin}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </>
-      )}
-      {run.corrections.length > 0 && (
-        <>
-          <h3 className="mt-3 font-semibold">Corrections</h3>
-          <ul>
-            {run.corrections.map((c, i) => (
-              <li key={i}>
-                {c.what}: {c.now} <span className="soft">(first {c.first})</span>{' '}
-                <span className="soft">
-                  {c.by || 'unsigned'}, {new Date(c.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </>
-      )}
-    </section>
-  )
 }

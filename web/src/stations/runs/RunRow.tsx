@@ -6,7 +6,8 @@ import { clockAt, dateAt, shortDate } from '../../ui/times'
 import { useSettings } from '../../reader/settings'
 import { useWidth } from '../../ui/useWidth'
 import { Simulated } from '../../shared/Simulated'
-import { aroundOf, chainOf, Strong } from '../../shared/words'
+import { aroundOf, chainOf } from '../../shared/words'
+import { Strong } from '../../ui/text'
 
 export type RowHeight = 'full' | 'medium' | 'slim'
 export const HEIGHTS: Record<RowHeight, number> = { full: 70, medium: 44, slim: 28 }

@@ -3,12 +3,12 @@ import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { Shape } from '../../api/client'
 import { useRuns } from '../../api/useRuns'
-import { HEAT_STOPS } from '../../ribbon/heat'
-import { clock, inDegrees } from '../../ui/format'
+import { Legend } from '../../ribbon/Legend'
+import { TimeRuler } from '../../charts/TimeAxis'
+import { useWidth } from '../../ui/useWidth'
 import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
-import { useSettings } from '../../reader/settings'
 import { useKeys } from '../../ui/useKeys'
 import { SortButton, useSorted } from '../../ui/useSorted'
 import { DeletedRuns } from './DeletedRuns'
@@ -28,9 +28,6 @@ const COLUMNS_SORTED = {
   hottest: { value: (r: Row) => r.summary.hottest_c, most: true },
   reads: { value: (r: Row) => r.summary.headline.replaceAll('*', '') },
 }
-
-/** A round step of the common time scale for so many minutes. */
-const scaleStep = (minutes: number) => [15, 30, 60, 120, 240].find((s) => minutes / s <= 9) ?? 480
 
 /** All runs as ribbons on one time scale; those of the simulator have a page of their own. */
 export function RunsPage({ simulated = false }: { simulated?: boolean }) {
@@ -282,34 +279,11 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   )
 }
 
-/** What height and colour of a ribbon mean. */
-function Legend() {
-  const { degrees } = useSettings()
-  const [low, high] = [HEAT_STOPS[0]?.[0] ?? 0, HEAT_STOPS[HEAT_STOPS.length - 1]?.[0] ?? 0]
-  const stops = HEAT_STOPS.map(([c, colour]) => `${colour} ${String(((c - low) / (high - low)) * 100)}%`).join(', ')
-  return (
-    <span className="soft flex items-center gap-2 text-xs whitespace-nowrap">
-      height: watts in · colour: {inDegrees(low, degrees).toFixed(0)}
-      <span className="border-base-content h-2.5 w-20 border" style={{ background: `linear-gradient(90deg, ${stops})` }} />
-      {inDegrees(high, degrees).toFixed(0)} °{degrees}
-    </span>
-  )
-}
-
 function Scale({ minutes }: { minutes: number }) {
-  const step = scaleStep(minutes)
-  const marks = Array.from({ length: Math.floor(minutes / step) + 1 }, (_, i) => i * step)
+  const [box, width] = useWidth()
   return (
-    <div className="relative h-4 min-w-0 grow" aria-hidden>
-      {marks.map((m) => (
-        <span
-          key={m}
-          className={`absolute ${m === 0 ? '' : '-translate-x-1/2'}`}
-          style={{ left: `${String((m / minutes) * RIBBON_MOST)}%` }}
-        >
-          {clock(m)}
-        </span>
-      ))}
+    <div ref={box} className="relative h-4 min-w-0 grow">
+      {width > 0 && <TimeRuler to={minutes} most={9} x={(m) => ((m / minutes) * width * RIBBON_MOST) / 100} />}
     </div>
   )
 }

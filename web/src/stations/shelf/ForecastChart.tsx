@@ -2,14 +2,14 @@ import { scaleLinear } from 'd3-scale'
 import { area, line } from 'd3-shape'
 import type { Chain } from '../../api/useChain'
 import { MILESTONES } from '../../api/rules'
-import { clock, degreesText, duration } from '../../ui/format'
+import { TimeAxis } from '../../charts/TimeAxis'
+import { degreesText, duration } from '../../ui/format'
 import { useSettings } from '../../reader/settings'
 import { useWidth } from '../../ui/useWidth'
 
 type Forecast = Chain['forecast']
 const HEIGHT = 112
 const [LEFT, RIGHT, TOP, BOTTOM] = [30, 8, 6, 18]
-const STEPS = [15, 30, 60, 120, 240]
 
 /** A value between its ends, in words: 1 h 24 (1 h 11 to 1 h 39). */
 const between = (e: Forecast['to'][number]) =>
@@ -33,8 +33,6 @@ export function ForecastChart({ forecast }: { forecast: Forecast }) {
   type At = (typeof at)[number]
   const band = area<At>((d) => x(d.minute), (d) => y(d.least), (d) => y(d.most))
   const curve = line<At>((d) => x(d.minute), (d) => y(d.likely))
-  const step = STEPS.find((s) => end / s <= 7) ?? 480
-  const marks = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step)
   const throttle = forecast.throttle
   const hottest = forecast.hottest_c
   return (
@@ -50,11 +48,7 @@ export function ForecastChart({ forecast }: { forecast: Forecast }) {
                 </text>
               </g>
             ))}
-            {marks.map((m) => (
-              <text key={m} x={x(m)} y={HEIGHT - 4} textAnchor="middle" className="fill-secondary text-[11px]">
-                {clock(m)}
-              </text>
-            ))}
+            <TimeAxis to={end} most={7} x={x} y={HEIGHT - 4} />
             <path d={band(at) ?? ''} fill="var(--color-base-content)" opacity={0.13} />
             <path d={curve(at) ?? ''} fill="none" stroke="var(--color-base-content)" strokeWidth={1.5} strokeDasharray="5 3" />
             {throttle && (

@@ -2,8 +2,8 @@ import { useEffect, useRef, useState, type FormEvent } from 'react'
 import type { Shape } from '../../api/client'
 import { useClaim, type Compared, type Versus } from '../../api/useVersus'
 import { ProblemLine } from '../../ui/Problem'
-import { kept } from '../../shared/words'
 import { sooner } from './Stack'
+import { unbroken } from '../../ui/text'
 
 const EXAMPLES = ['35 % faster', 'full 40 minutes sooner', '60 % in 45 minutes', '1.4 times as fast to 80 %', '20 % less time']
 
@@ -88,7 +88,7 @@ export function Claim({ versus, compared }: Props) {
                 check(e, a, b)
               }}
             >
-              {kept(e)}
+              {unbroken(e)}
             </button>
           </span>
         ))}
@@ -103,7 +103,7 @@ function Outcome({ found }: { found: Shape['ClaimShape'] }) {
   return (
     <div className="mt-3">
       <p>
-        <b className="font-semibold">{found.verdict}</b> <span className="soft">Understood as: {kept(found.said)}, of {found.about}.</span>
+        <b className="font-semibold">{found.verdict}</b> <span className="soft">Understood as: {unbroken(found.said)}, of {found.about}.</span>
       </p>
       <table className="mt-1 w-full max-w-4xl text-sm">
         <thead className="soft border-base-300 border-b text-left text-xs">
@@ -118,13 +118,13 @@ function Outcome({ found }: { found: Shape['ClaimShape'] }) {
           {found.checks.map((c) => (
             <tr key={c.reading} className="border-base-300 border-b">
               <th scope="row" className="py-1 text-left font-normal">
-                {kept(c.reading)}
+                {unbroken(c.reading)}
               </th>
               <td className="reading py-1 text-right whitespace-nowrap">{c.found === null || c.high === null ? '' : figure(c.found, c.high - c.found, c.unit)}</td>
               <td className="py-1 pl-6">
                 <span className={c.outcome === 'supported' ? 'font-semibold' : c.outcome === 'not supported' ? 'border-base-content border px-1' : 'soft'}>{c.outcome}</span>
               </td>
-              <td className="soft py-1 text-xs">{kept(c.basis)}</td>
+              <td className="soft py-1 text-xs">{unbroken(c.basis)}</td>
             </tr>
           ))}
         </tbody>

@@ -3,11 +3,11 @@ import { line } from 'd3-shape'
 import { useState, type MouseEvent } from 'react'
 import type { Versus } from '../../api/useVersus'
 import { levelAt } from '../../charts/level'
+import { TimeAxis } from '../../charts/TimeAxis'
 import { clock } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
-import { kept } from '../../shared/words'
-import { upper } from './compared'
 import { sooner } from './Stack'
+import { begun, unbroken } from '../../ui/text'
 
 const HIGH = 300
 const EDGE = { left: 40, right: 250, top: 20, bottom: 26 }
@@ -45,7 +45,6 @@ export function Curves({ versus, chosen, onChoose }: Props) {
     .defined(([, p]) => p !== null)
     .x(([m]) => x(m))
     .y(([, p]) => y(p ?? 0))
-  const step = [15, 30, 60, 120, 240].find((s) => most / s <= 9) ?? 480
   const point = (event: MouseEvent) => {
     const at = x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left)
     setMinute(at >= least && at <= most ? at : null)
@@ -72,11 +71,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
               </text>
             </g>
           ))}
-          {Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => i * step).map((m) => (
-            <text key={m} x={x(m)} y={HIGH - 8} textAnchor="middle" className="fill-secondary text-[11px]">
-              {clock(m)}
-            </text>
-          ))}
+          <TimeAxis to={most} most={9} x={x} y={HIGH - 8} />
           {[versus.window.start, versus.window.end].map((p) => (
             <g key={p}>
               <line x1={EDGE.left} x2={x(most)} y1={y(p)} y2={y(p)} className="stroke-base-content" strokeDasharray="1 4" />
@@ -129,7 +124,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                   <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
                     {numbered && <tspan className="font-semibold">{i + 1} </tspan>}
                     {percent !== null && `${percent.toFixed(0)} % `}
-                    {short(upper(row.label), (percent === null ? 34 : 28) - (numbered ? 3 : 0))}
+                    {short(begun(row.label), (percent === null ? 34 : 28) - (numbered ? 3 : 0))}
                     <title>{row.label}</title>
                   </text>
                 </g>
@@ -204,7 +199,7 @@ function PercentTable({ versus, order, numbered }: { versus: Versus; order: numb
               <tr key={n} className="border-base-300 border-b">
                 <th scope="row" className="py-0.5 pr-6 text-left font-normal">
                   {numbered && <span className="soft inline-block w-6">{i + 1}</span>}
-                  {kept(upper(row.label))}
+                  {unbroken(begun(row.label))}
                 </th>
                 {minutes.map((m) => {
                   const at = row.percent_at.find((p) => p.minute === m)

@@ -1,8 +1,7 @@
 import { NO_DIFFERENCE } from '../../api/rules'
 import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
-import { kept } from '../../shared/words'
-import { upper } from './compared'
+import { begun, unbroken } from '../../ui/text'
 
 type Effect = Shape['EffectShape']
 
@@ -56,17 +55,17 @@ function EffectRow({ effect, rows, most }: { effect: Effect; rows: Row[]; most: 
         {!apart && <Bar effect={effect} most={most} />}
       </td>
       <td className="py-1.5 pr-6 text-right whitespace-nowrap">
-        {tie || apart ? effect.verdict : <b className="font-semibold">{kept(change(effect.less_time_percent))}</b>}
+        {tie || apart ? effect.verdict : <b className="font-semibold">{unbroken(change(effect.less_time_percent))}</b>}
         {!apart && (
           <span className="soft block text-xs">
-            {kept(`${change(effect.high_percent)} to ${change(effect.low_percent)}`)}
+            {unbroken(`${change(effect.high_percent)} to ${change(effect.low_percent)}`)}
           </span>
         )}
       </td>
       <td className="py-1.5 text-xs leading-5">
         {effect.contrasts.map((c) => (
           <div key={`${String(c.a)} ${String(c.b)}`} title={c.where}>
-            {upper(rows[c.a]?.label ?? c.where)}, to {rows[c.b]?.label}: <span className={c.shown ? '' : 'soft'}>{kept(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
+            {begun(rows[c.a]?.label ?? c.where)}, to {rows[c.b]?.label}: <span className={c.shown ? '' : 'soft'}>{unbroken(`${c.minutes >= 0 ? '−' : '+'}${Math.abs(c.minutes).toFixed(0)} ± ${c.noise_min.toFixed(0)} min`)}</span>
           </div>
         ))}
         {apart && <div className="font-semibold">The effect differs from pair to pair; no single figure holds.</div>}

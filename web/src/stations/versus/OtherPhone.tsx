@@ -4,7 +4,7 @@ import { useKit } from '../../api/useKit'
 import { useCarry, type Compared, type Versus } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
-import { kept } from '../../shared/words'
+import { unbroken } from '../../ui/text'
 
 interface Props {
   versus: Versus
@@ -92,7 +92,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
   return (
     <section aria-label="estimates" className="border-base-content/60 mt-3 max-w-5xl border-2 border-dashed px-4 py-2">
       <p className="text-sm">
-        <b className="font-semibold">Estimated, not measured:</b> {found.phone}, {kept(`${found.capacity_mah.toFixed(0)} mAh, ${String(versus.window.start)} to ${String(versus.window.end)} %, ±${found.range_percent.toFixed(0)} %`)}
+        <b className="font-semibold">Estimated, not measured:</b> {found.phone}, {unbroken(`${found.capacity_mah.toFixed(0)} mAh, ${String(versus.window.start)} to ${String(versus.window.end)} %, ±${found.range_percent.toFixed(0)} %`)}
       </p>
       <table className="mt-1 w-full text-sm italic">
         <thead className="soft text-left text-xs">
@@ -111,7 +111,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
               </th>
               {r.estimate === null || r.low === null || r.high === null ? (
                 <td colSpan={3} className="soft py-1 pl-4 text-xs">
-                  no estimate: {kept(r.said)}
+                  no estimate: {unbroken(r.said)}
                 </td>
               ) : (
                 <>
@@ -127,7 +127,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
                   </td>
                   <td className="soft py-1 pl-4 text-xs">
                     {r.ratio !== null && `minutes × ${r.ratio.toFixed(2)}; `}
-                    {kept(r.said)}
+                    {unbroken(r.said)}
                   </td>
                 </>
               )}

@@ -1,8 +1,7 @@
 import { NO_DIFFERENCE } from '../../api/rules'
 import { useMemo, useState } from 'react'
 import type { Pair, Versus } from '../../api/useVersus'
-import { kept, Strong } from '../../shared/words'
-import { upper } from './compared'
+import { begun, Strong, unbroken } from '../../ui/text'
 
 const SHOWN = 12
 
@@ -74,18 +73,18 @@ function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
       <div className="grid grid-cols-[96px_minmax(0,1fr)_116px_minmax(150px,216px)] items-center gap-x-3">
         <Whisker pair={pair} most={most} />
         <button className="cursor-pointer text-left text-[15px] leading-snug" aria-expanded={open} onClick={onOpen}>
-          <Strong text={together(upper(pair.said))} />
+          <Strong text={together(begun(pair.said))} />
         </button>
         <span className="soft text-xs leading-snug">
           {pair.rates.split(', ').map((rate) => (
             <span key={rate} className="block">
-              {kept(rate)}
+              {unbroken(rate)}
             </span>
           ))}
         </span>
-        <span className={`text-xs leading-snug ${fair ? 'soft' : 'font-semibold'}`}>{kept(pair.fair_said)}</span>
+        <span className={`text-xs leading-snug ${fair ? 'soft' : 'font-semibold'}`}>{unbroken(pair.fair_said)}</span>
       </div>
-      {pair.besides && <p className="soft pl-27 text-xs">{kept(upper(pair.besides))}</p>}
+      {pair.besides && <p className="soft pl-27 text-xs">{unbroken(begun(pair.besides))}</p>}
       {(pair.offers.length > 0 || pair.missing) && (
         <p className="mt-0.5 pl-27 text-xs">
           {pair.offers.length > 0 ? (
@@ -107,7 +106,7 @@ function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
               ))}
             </>
           ) : (
-            <span className="soft">{kept(upper(pair.missing))}.</span>
+            <span className="soft">{unbroken(begun(pair.missing))}.</span>
           )}
         </p>
       )}
@@ -123,7 +122,7 @@ function More({ pair }: { pair: Pair }) {
     ...(pair.welch
       ? [['repeats alone', `Welch's 95 % interval ${pair.welch.map((w) => w.toFixed(0)).join(' to ')} min`] as [string, string]]
       : []),
-    ...pair.notes.map((n): [string, string] => ['careful', upper(n)]),
+    ...pair.notes.map((n): [string, string] => ['careful', begun(n)]),
     ...(pair.basis ? [['noise', pair.basis] as [string, string]] : []),
   ]
   return (
@@ -131,7 +130,7 @@ function More({ pair }: { pair: Pair }) {
       {lines.map(([name, text], i) => (
         <div key={i} className="contents">
           <dt className="soft">{name}</dt>
-          <dd>{kept(text)}</dd>
+          <dd>{unbroken(text)}</dd>
         </div>
       ))}
     </dl>

@@ -6,9 +6,9 @@ import { usePhoneTable, usePlanDraft } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
-import { kept } from '../../shared/words'
 import { versusPath } from '../../shared/paths'
 import { windowText } from './compared'
+import { unbroken } from '../../ui/text'
 
 type Field = Shape['FieldShape']
 
@@ -50,7 +50,7 @@ export function TablePage() {
         </Link>
         <h1 className="text-2xl font-bold whitespace-nowrap">Phones × chargers</h1>
         <p className="soft min-w-0 grow truncate text-sm" title={table.data?.usual}>
-          {table.data && kept(`medians under the usual conditions: ${table.data.usual || 'nothing stated'}`)}
+          {table.data && unbroken(`medians under the usual conditions: ${table.data.usual || 'nothing stated'}`)}
         </p>
         <button className="btn btn-primary btn-sm" disabled={wanted.size === 0 || draft.isPending} onClick={send}>
           {wanted.size ? `Plan ${String(wanted.size)} ${wanted.size === 1 ? 'run' : 'runs'}` : 'Plan what is missing'}
@@ -171,7 +171,7 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
           >
             {wanted ? <Check size={13} strokeWidth={2.5} aria-hidden /> : <Plus size={13} aria-hidden />}
           </button>
-          {field.pointless && <span className="max-w-64 italic">{kept(field.pointless)}</span>}
+          {field.pointless && <span className="max-w-64 italic">{unbroken(field.pointless)}</span>}
         </span>
       )}
     </td>

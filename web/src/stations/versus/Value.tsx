@@ -5,9 +5,8 @@ import { heatColour } from '../../ribbon/heat'
 import { degreesText, inDegrees } from '../../ui/format'
 import { useSettings } from '../../reader/settings'
 import { HabitsForm } from '../../shared/HabitsForm'
-import { kept } from '../../shared/words'
-import { upper } from './compared'
 import { sooner } from './Stack'
+import { begun, unbroken } from '../../ui/text'
 
 /** Money and watt-hours: what a charge takes, what a minute saved costs, time against heat and against price. */
 export function Value({ versus }: { versus: Versus }) {
@@ -44,7 +43,7 @@ export function Value({ versus }: { versus: Versus }) {
         <ul className="mt-3 text-sm">
           {versus.bargains.slice(0, 8).map((b) => (
             <li key={`${String(b.dearer)} ${String(b.cheaper)}`} className={`border-base-300 border-b py-1 ${!b.buys ? 'soft' : ''}`}>
-              {kept(b.said)}.
+              {unbroken(b.said)}.
             </li>
           ))}
         </ul>
@@ -74,7 +73,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
         {rows.map((r) => (
           <tr key={r.label} className="border-base-300 border-b">
             <th scope="row" className="py-1 text-left font-normal">
-              {upper(r.label)}
+              {begun(r.label)}
             </th>
             {r.charge ? (
               <>
@@ -130,7 +129,7 @@ interface ScatterProps {
 function Scatter({ title, rows, value, text, fill, unit, empty }: ScatterProps) {
   const known = rows.flatMap((row) => {
     const up = value(row)
-    return up === null || !row.minutes ? [] : [{ row, up, minutes: row.minutes, name: upper(row.label) }]
+    return up === null || !row.minutes ? [] : [{ row, up, minutes: row.minutes, name: begun(row.label) }]
   })
   if (known.length < 2)
     return (

@@ -5,9 +5,8 @@ import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../reader/settings'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
-import { kept, Strong } from '../../shared/words'
 import { Claim } from './Claim'
-import { filePath, upper, useCompared } from './compared'
+import { filePath, useCompared } from './compared'
 import { Copies } from './Copies'
 import { Curves } from './Curves'
 import { Effects } from './Effects'
@@ -17,6 +16,7 @@ import { Offered, PickRuns } from './Pick'
 import { Stack } from './Stack'
 import { Value } from './Value'
 import { WindowFields } from './WindowFields'
+import { begun, Strong, unbroken } from '../../ui/text'
 
 const TABS = [
   { key: 'words', name: 'In words' },
@@ -85,7 +85,7 @@ export function VersusPage() {
           Phones × chargers
         </Link>
         <p className="soft min-w-0 grow truncate text-sm" title={versus?.shared}>
-          {versus && kept(versus.shared)}
+          {versus && unbroken(versus.shared)}
         </p>
         {versus && (
           <>
@@ -159,7 +159,7 @@ export function VersusPage() {
           </div>
           {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read again, and left out until then: {versus.reading.join(', ')}.</p>}
           <Copies copies={versus.copies} />
-          <Tabs tab={tab} onTab={setTab} beside={upper(versus.noise)} />
+          <Tabs tab={tab} onTab={setTab} beside={begun(versus.noise)} />
           <div role="tabpanel" aria-label={TABS.find((t) => t.key === tab)?.name}>
             <Panel tab={tab} versus={versus}>
               {tab === 'words' && (
@@ -232,7 +232,7 @@ function Tabs({ tab, onTab, beside }: { tab: Tab; onTab: (tab: Tab) => void; bes
         </button>
       ))}
       <span className="soft ml-auto truncate pb-1 text-xs" title={beside}>
-        {kept(beside)}
+        {unbroken(beside)}
       </span>
     </div>
   )
@@ -249,7 +249,7 @@ function Panel({ tab, versus, children }: { tab: Tab; versus: Versus; children: 
           <ul className="text-sm">
             {versus.warnings.map((w) => (
               <li key={w} className="border-base-300 border-b py-0.5">
-                {kept(w)}
+                {unbroken(w)}
               </li>
             ))}
           </ul>

@@ -1,7 +1,6 @@
 import { useCallback, useMemo } from 'react'
 import { useSearchParams } from 'react-router'
 import type { Compared } from '../../api/useVersus'
-import { begun } from '../../ui/texts'
 
 /** The address of a file of a comparison. */
 export function filePath(name: 'pairs.csv' | 'comparison.json', { runs, align }: Compared, window: { start: number; end: number }): string {
@@ -44,5 +43,3 @@ export function useCompared(): [Compared, (change: Partial<Compared>) => void] {
 /** What a percentage or a window is said as. */
 export const windowText = (w: { start: number; end: number }) => `${String(w.start)} to ${String(w.end)}\u00a0%`
 
-/** Words that begin a line; what is emphasised keeps its sign. */
-export const upper = (text: string) => (text.startsWith('*') ? text : begun(text))

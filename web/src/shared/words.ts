@@ -4,14 +4,6 @@ import { NO_CASE, NO_CASE_SAID } from '../api/rules'
 /** The key under which a figure's stretch is chosen, apart from that of the sentence about it. */
 export const figureKey = (figure: Shape['FigureShape']) => `figure ${figure.key}`
 
-/** Text in which no figure is parted from its unit at the end of a line. */
-export const kept = (text: string) => text.replaceAll(/(\d) (min|h|Wh?|mAh|V|A|K|%|s|°[CF])(?![a-z])/g, '$1\u00a0$2')
-
-/** Words with the strong ones, which stand between asterisks, in bold. */
-export function Strong({ text }: { text: string }) {
-  return text.split('*').map((part, i) => (i % 2 ? <b key={i} className="whitespace-nowrap">{part}</b> : kept(part)))
-}
-
 type Factors = Shape['Factors']
 
 const listed = (...parts: (string | undefined)[]) => parts.filter(Boolean).join(' · ')
