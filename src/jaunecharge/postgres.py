@@ -60,9 +60,9 @@ def tools() -> Path:
     ------
     CannotServe
     """
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/pg_ctl"), key=lambda p: int(p.parts[-3]))
-    if found:
-        return found[-1].parent
+    paths = sorted(Path("/usr/lib/postgresql").glob("*/bin/pg_ctl"), key=lambda p: int(p.parts[-3]))
+    if paths:
+        return paths[-1].parent
     on_path = shutil.which("pg_ctl")
     if on_path is None:
         raise CannotServe("PostgreSQL is not installed: as root, apt-get install postgresql")
@@ -307,13 +307,13 @@ def _hand_over(connection: "psycopg.Connection[Any]", role: "sql.Identifier") ->
     from psycopg import sql
 
     # What `serial` columns count with follows its table.
-    found = connection.execute(
+    owned = connection.execute(
         "SELECT c.relname, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace"
         " WHERE n.nspname = 'public' AND c.relkind IN ('r', 'p', 'v') AND pg_get_userbyid(c.relowner) <> %s"
         " ORDER BY c.relkind <> 'r'",
         (ROLE,),
     ).fetchall()
-    for name, kind in found:
+    for name, kind in owned:
         what = sql.SQL("VIEW" if kind == "v" else "TABLE")
         connection.execute(sql.SQL("ALTER {} public.{} OWNER TO {}").format(what, sql.Identifier(name), role))
     connection.execute(sql.SQL("ALTER SCHEMA public OWNER TO {}").format(role))

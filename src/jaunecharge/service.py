@@ -12,16 +12,16 @@ LOOK_EVERY_S = 0.3
 
 
 @contextmanager
-def ready_database(settings: Settings, told: Callable[[str], None] = print) -> Iterator[Database]:
+def ready_database(settings: Settings, tell: Callable[[str], None] = print) -> Iterator[Database]:
     """The database with its schema up to date; the last process that uses the server stops it afterwards."""
     settings.make_state()
     cluster = None
     url = settings.database_url
     if url is None:
         cluster = Cluster(settings.cluster)
-        told("database server …")
+        tell("database server …")
         started = cluster.start()
-        told(f"database server: {'runs' if started else 'already running'} on 127.0.0.1:{cluster.access().port}")
+        tell(f"database server: {'runs' if started else 'already running'} on 127.0.0.1:{cluster.access().port}")
         url = cluster.access().url()
     database = Database(url)
     try:
@@ -34,7 +34,7 @@ def ready_database(settings: Settings, told: Callable[[str], None] = print) -> I
 
 
 @contextmanager
-def kept_alive(settings: Settings, told: Callable[[str], None] = print) -> Iterator[None]:
+def kept_alive(settings: Settings, tell: Callable[[str], None] = print) -> Iterator[None]:
     """See to the database server meanwhile: one that was killed is started again."""
     if settings.database_url is not None:
         yield
@@ -44,10 +44,10 @@ def kept_alive(settings: Settings, told: Callable[[str], None] = print) -> Itera
     def watch() -> None:
         while not over.wait(LOOK_EVERY_S):
             if not cluster.alive():
-                told("the database server is gone: starting it again …")
+                tell("the database server is gone: starting it again …")
                 while not over.is_set() and not cluster.start_again():
                     over.wait(LOOK_EVERY_S)
-                told("database server: runs again")
+                tell("database server: runs again")
 
     thread = threading.Thread(target=watch, name="database watch", daemon=True)
     thread.start()

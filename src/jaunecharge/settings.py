@@ -55,5 +55,5 @@ class Settings(BaseSettings):
 @lru_cache
 def settings() -> Settings:
     """The settings of this process."""
-    found = Settings()
-    return found.model_copy(update={"state": found.state.resolve()})
+    values = Settings()
+    return values.model_copy(update={"state": values.state.resolve()})

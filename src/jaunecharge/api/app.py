@@ -105,23 +105,23 @@ def make_app(
     )
     def show_health(response: Response) -> shapes.Health:
         """Whether all works; if not, what does not, and since when."""
-        found, room = health.troubles(), health.room()
-        away = any(t.what == "database" for t in found)
+        troubles, room = health.troubles(), health.room()
+        away = any(t.what == "database" for t in troubles)
         response.status_code = 503 if away else 200
         return shapes.Health(
-            status="impaired" if found else "ok", version=__version__, database=not away,
+            status="impaired" if troubles else "ok", version=__version__, database=not away,
             free_bytes=None if room is None else room.free, total_bytes=None if room is None else room.total,
-            troubles=[shapes.TroubleShape(**vars(t)) for t in found],
+            troubles=[shapes.TroubleShape(**vars(t)) for t in troubles],
         )  # fmt: skip
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
-            made = get_openapi(title=app.title, version=app.version, routes=app.routes)
+            document = get_openapi(title=app.title, version=app.version, routes=app.routes)
             for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress, *bench_shapes.TOLD):
                 own = shape.model_json_schema(ref_template="#/components/schemas/{model}")
-                made["components"]["schemas"] |= own.pop("$defs", {})
-                made["components"]["schemas"][shape.__name__] = own
-            app.openapi_schema = described(made, network.reachable)
+                document["components"]["schemas"] |= own.pop("$defs", {})
+                document["components"]["schemas"][shape.__name__] = own
+            app.openapi_schema = described(document, network.reachable)
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]

@@ -35,10 +35,10 @@ class Audited:
             await self.app(scope, receive, send)
             return
 
-        done, told = False, b""
+        done, body = False, b""
 
         async def sending(message: Message) -> None:
-            nonlocal done, told
+            nonlocal done, body
             if message["type"] == "http.response.start":
                 done = 200 <= message["status"] < 300
                 if done and Headers(raw=message["headers"]).get("content-type", "") != NDJSON:
@@ -46,8 +46,8 @@ class Audited:
                     await run_in_threadpool(self._note, scope)
             elif done:
                 # What is told line by line says only in its last line whether it was done.
-                told = message.get("body", b"") or told
-                if not message.get("more_body") and b'"step": "refused"' not in told:
+                body = message.get("body", b"") or body
+                if not message.get("more_body") and b'"step": "refused"' not in body:
                     await run_in_threadpool(self._note, scope)
             await send(message)
 

@@ -56,23 +56,23 @@ class LogCache:
         """The log of a run, loaded if it is not at hand."""
         key = key_of(run)
         with self._lock:
-            found = self._logs.get(key)
-        if found is None:
-            found = load_log(session, run)
+            log = self._logs.get(key)
+        if log is None:
+            log = load_log(session, run)
             with self._lock:
-                self._logs[key] = found
-        return found
+                self._logs[key] = log
+        return log
 
     def placed_s(self, run: m.Run, read: Callable[[], float]) -> float:
         """When the phone of a run was placed, read if it is not at hand."""
         key = key_of(run)
         with self._lock:
-            found = self._placed.get(key)
-        if found is None:
-            found = read()
+            placed = self._placed.get(key)
+        if placed is None:
+            placed = read()
             with self._lock:
-                self._placed[key] = found
-        return found
+                self._placed[key] = placed
+        return placed
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ class Context:
         """A run, read."""
         return reading_of(session, run, self.logs.get(session, run))
 
-    def practise(self, session: Session, made: NewLane, speed: float) -> str:
+    def practise(self, session: Session, opening: NewLane, speed: float) -> str:
         """Stand-ins that play a lane's chain; their address.
 
         Raises
@@ -103,13 +103,13 @@ class Context:
         CannotRead
             If its phone or charger is not on the shelf.
         """
-        chain = chain_of_labels(session, made.factors)
+        chain = chain_of_labels(session, opening.factors)
         if chain is None:
             raise CannotRead(
                 "a stand-in plays kit of the shelf", "choose phone and charger from there", file="practice"
             )
-        factors, ambient = made.factors, made.case.ambient_c
-        around = around_lane(made.card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient)
+        factors, ambient = opening.factors, opening.case.ambient_c
+        around = around_lane(opening.card, factors.get("airflow", ""), factors.get("phone_state", ""), ambient)
         return self.practice.stand(chain, around, speed)
 
     def placed_s(self, session: Session, run: m.Run) -> float:
@@ -119,8 +119,8 @@ class Context:
 
 def context_of(request: Request) -> Context:
     """The context of the application that serves a request."""
-    found: Context = request.app.state.context
-    return found
+    context: Context = request.app.state.context
+    return context
 
 
 def about(request: Request, what: str | None) -> None:

@@ -36,19 +36,19 @@ SECURITY = {
 }  # fmt: skip
 
 
-def described(made: dict[str, Any], reachable: bool) -> dict[str, Any]:
+def described(schema: dict[str, Any], reachable: bool) -> dict[str, Any]:
     """A description as FastAPI makes it, with what doors and handlers answer as well.
 
     reachable : whether the application listens on the network, and asks for a sign-in.
     """
-    schemas = made["components"]["schemas"]
-    made["components"]["securitySchemes"] = SECURITY
+    schemas = schema["components"]["schemas"]
+    schema["components"]["securitySchemes"] = SECURITY
     for unused in ("HTTPValidationError", "ValidationError"):
         schemas.pop(unused, None)
-    for path, operations in made["paths"].items():
+    for path, operations in schema["paths"].items():
         for method, operation in operations.items():
             _describe(path, method.upper(), operation, schemas, reachable)
-    return made
+    return schema
 
 
 def _describe(path: str, method: str, operation: dict[str, Any], schemas: dict[str, Any], reachable: bool) -> None:

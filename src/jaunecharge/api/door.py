@@ -219,12 +219,12 @@ def refuse_text(body: bytes) -> None:
     if body.count(b"[") + body.count(b"{") <= DEPTH and b"\\u" not in body:
         return
     try:
-        found = json.loads(body)
+        value = json.loads(body)
     except RecursionError:
         raise Refused(400, "Refused", "what was sent is nested too deep", f"at most {DEPTH} deep") from None
     except ValueError:
         return  # Whoever reads it says what is wrong with it.
-    waiting: list[tuple[Any, int]] = [(found, 1)]
+    waiting: list[tuple[Any, int]] = [(value, 1)]
     while waiting:
         each, depth = waiting.pop()
         if depth > DEPTH:

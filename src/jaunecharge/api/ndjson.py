@@ -13,10 +13,10 @@ from .problems import UNFORESEEN, answer_to
 log = logging.getLogger(__name__)
 
 NDJSON = "application/x-ndjson"
-Told = Callable[[str, float], None]
+Progress = Callable[[str, float], None]
 
 
-def as_lines(work: Callable[[Told], dict[str, Any]], left: Callable[[], None] = lambda: None) -> Iterator[str]:
+def as_lines(work: Callable[[Progress], dict[str, Any]], left: Callable[[], None] = lambda: None) -> Iterator[str]:
     """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it.
 
     `left` is called once nobody listens any more.

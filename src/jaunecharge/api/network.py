@@ -32,21 +32,21 @@ class Network:
 def on_the_network(port: int, secure: bool) -> Network:
     """This machine as others on the network reach it."""
     name = socket.gethostname()
-    found = own_addresses()
-    host = next((a for a in found if not a.startswith("127.")), name)
+    addresses = own_addresses()
+    host = next((a for a in addresses if not a.startswith("127.")), name)
     scheme = "https" if secure else "http"
-    return Network(True, secure, f"{scheme}://{host}:{port}", tuple(dict.fromkeys((*found, name, f"{name}.local"))))
+    return Network(True, secure, f"{scheme}://{host}:{port}", tuple(dict.fromkeys((*addresses, name, f"{name}.local"))))
 
 
 def own_addresses() -> list[str]:
     """Addresses of this machine, that of its way out first; nothing is sent to find it."""
-    found = []
+    addresses = []
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
         try:
             probe.connect(("192.0.2.1", 9))
-            found.append(str(probe.getsockname()[0]))
+            addresses.append(str(probe.getsockname()[0]))
         except OSError:
             pass
     with contextlib.suppress(OSError):
-        found += [str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
-    return list(dict.fromkeys(found))
+        addresses += [str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
+    return list(dict.fromkeys(addresses))

@@ -160,12 +160,12 @@ REFUSED_VALUE = Problem(
 
 def _methods(request: Request) -> list[str]:
     """The methods that an address of the API knows."""
-    found: set[str] = set()
+    methods: set[str] = set()
     for route in request.app.router.routes:
         own = getattr(route, "methods", None) or set()
         if getattr(route, "include_in_schema", True) and route.matches(request.scope)[0] is not Match.NONE:
-            found |= own
-    return sorted(found)
+            methods |= own
+    return sorted(methods)
 
 
 def install(app: FastAPI) -> None:
@@ -194,8 +194,8 @@ def install(app: FastAPI) -> None:
         status, may = error.status_code, _methods(request)
         if status == 405 and not may:
             status = 404  # Nothing of that name is there, with any method.
-        said = "there is no such address" if status == 404 else str(error.detail)
-        answer = response(Problem(title=said.capitalize(), status=status, detail=said))
+        detail = "there is no such address" if status == 404 else str(error.detail)
+        answer = response(Problem(title=detail.capitalize(), status=status, detail=detail))
         answer.headers.update(error.headers or {})
         if status == 405:
             answer.headers["Allow"] = ", ".join(may)

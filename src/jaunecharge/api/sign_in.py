@@ -271,8 +271,8 @@ def end_session(request: Request, session_id: uuid.UUID) -> Response:
     return Response(status_code=204)
 
 
-def _person(found: b.Person) -> PersonShape:
-    return PersonShape(id=found.id, name=found.name, role=found.role, created_at=found.created_at)
+def _person(person: b.Person) -> PersonShape:
+    return PersonShape(id=person.id, name=person.name, role=person.role, created_at=person.created_at)
 
 
 @router.get("/people")
@@ -286,10 +286,10 @@ def list_people(request: Request) -> list[PersonShape]:
 def add_person(request: Request, new: NewPerson) -> PersonShape:
     """Let somebody sign in."""
     with context_of(request).database.session() as session:
-        made = people.add_person(session, new.name, new.role, new.passphrase)
-        session.refresh(made)
-        about(request, made.name)
-        return _person(made)
+        person = people.add_person(session, new.name, new.role, new.passphrase)
+        session.refresh(person)
+        about(request, person.name)
+        return _person(person)
 
 
 @router.put("/people/{person_id}/passphrase", status_code=204, response_class=Response)

@@ -41,8 +41,8 @@ def address_of(scope: Scope) -> str:
 
 def who_of(scope: Scope) -> Who | None:
     """The person behind a request, as the door has found; None where nobody is known to."""
-    found: Who | None = scope.get(WHO)
-    return found
+    person: Who | None = scope.get(WHO)
+    return person
 
 
 class Tries:
@@ -101,19 +101,19 @@ class Known:
         if not token:
             return None
         with self._lock:
-            kept = self._good.get(token)
-        if kept is not None and kept[1] > time.monotonic():
-            return kept[0]
+            cached = self._good.get(token)
+        if cached is not None and cached[1] > time.monotonic():
+            return cached[0]
         with self._database.session() as session:
-            found = store.signed_in(session, token, now())
+            signed = store.signed_in(session, token, now())
         with self._lock:
-            if found is None:
+            if signed is None:
                 self._good.pop(token, None)
             else:
-                self._good[token] = found, time.monotonic() + REMEMBERED_S
+                self._good[token] = signed, time.monotonic() + REMEMBERED_S
                 while len(self._good) > MOST_REMEMBERED:
                     self._good.popitem(last=False)
-        return found
+        return signed
 
     def forget(self) -> None:
         """Ask the store again, for everybody."""

@@ -35,8 +35,8 @@ class StrictRoute(APIRoute):
                 try:
                     wanted().validate_json(body, strict=True)
                 except ValidationError as error:
-                    found = error.errors(include_url=False, include_context=False, include_input=False)
-                    raise RequestValidationError([{**e, "loc": ("body", *e["loc"])} for e in found]) from error
+                    errors = error.errors(include_url=False, include_context=False, include_input=False)
+                    raise RequestValidationError([{**e, "loc": ("body", *e["loc"])} for e in errors]) from error
             return await handler(request)
 
         return strictly
@@ -66,8 +66,8 @@ def refuse_figures(body: bytes) -> None:
     except json.JSONDecodeError:
         return  # What reads it says where it is none.
     except (ValueError, RecursionError) as error:
-        said = f"“{str(error)[:40]}” is no figure that can be taken"
-        raise RequestValidationError([{"type": "value_error", "loc": ("body",), "msg": said}]) from error
+        why = f"“{str(error)[:40]}” is no figure that can be taken"
+        raise RequestValidationError([{"type": "value_error", "loc": ("body",), "msg": why}]) from error
 
 
 def make_router(tag: str, prefix: str = "/api") -> APIRouter:

@@ -23,10 +23,10 @@ def main() -> None:
     try:
         raise SystemExit(load(sys.argv[1] if len(sys.argv) > 1 else "")(standalone_mode=False) or 0)
     except UsageError as error:
-        if not (said := error.format_message().rstrip(".")):
+        if not (message := error.format_message().rstrip(".")):
             raise SystemExit(BAD_INPUT) from None
         command = error.ctx.command_path if error.ctx else "jaunecharge"
-        _refuse(f"{command}: {said}; see {command} --help", BAD_INPUT)
+        _refuse(f"{command}: {message}; see {command} --help", BAD_INPUT)
     except CannotRead as error:
         _refuse(str(error), BAD_INPUT)
     except Impossible as error:
@@ -37,6 +37,6 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-def _refuse(said: str, code: int) -> NoReturn:
-    print(" ".join(said.split()), file=sys.stderr)
+def _refuse(message: str, code: int) -> NoReturn:
+    print(" ".join(message.split()), file=sys.stderr)
     raise SystemExit(code) from None

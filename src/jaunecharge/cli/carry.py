@@ -21,14 +21,14 @@ def carry(
 ) -> None:
     curve = read_curve(measured)
     try:
-        found = carry_over(curve.minutes, curve.percent, from_mah, to_mah)
+        carried = carry_over(curve.minutes, curve.percent, from_mah, to_mah)
     except CannotRead as error:
         raise error.within("--from-mah, --to-mah" if "capacity" in error.what else measured.name) from None
     note = (
         f"An estimate for another phone of the same acceptance tier, ±{CARRY_UNCERTAINTY * 100:.0f} % in time: minutes "
-        f"scaled by {found.ratio:.3f} at equal percentages. It is not a measurement."
+        f"scaled by {carried.ratio:.3f} at equal percentages. It is not a measurement."
     )
-    rows = list(zip(found.minutes, found.percent, found.low_min, found.high_min, strict=True))
+    rows = list(zip(carried.minutes, carried.percent, carried.low_min, carried.high_min, strict=True))
     if as_json:
         document = {
             "checkins": [[round(float(m), 3), float(p)] for m, p, _, _ in rows],

@@ -44,7 +44,7 @@ def chain(
     shelf: Annotated[Path | None, typer.Option(help="your kit, JSON or CSV: advice comes from it first")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
-    found = Chain(
+    typed_chain = Chain(
         printed_adapter(adapter),
         printed_cable(cable_amps),
         None if wired else printed_charger(charger, charger_needs, charger_claims_w),
@@ -53,12 +53,12 @@ def chain(
         chargers_on_adapter=chargers_on_adapter,
     )
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
-    result = check(found)
-    said = [*([] if wired else unstated(charger, phone)), *advice(found, result, own)]
-    typer.echo(json.dumps(document(result, said), ensure_ascii=False) if as_json else _table(result, said))
+    result = check(typed_chain)
+    lines = [*([] if wired else unstated(charger, phone)), *advice(typed_chain, result, own)]
+    typer.echo(json.dumps(document(result, lines), ensure_ascii=False) if as_json else _table(result, lines))
 
 
-def document(result: ChainCheck, said: list[str]) -> dict[str, Any]:
+def document(result: ChainCheck, lines: list[str]) -> dict[str, Any]:
     """The result as JSON; watts of links as seen at the meter, `flows_w` at the link's own point."""
     return {
         "links": [
@@ -79,11 +79,11 @@ def document(result: ChainCheck, said: list[str]) -> dict[str, Any]:
         "delivered_w": {"low": round(result.delivered_w.low, 2), "high": round(result.delivered_w.high, 2)},
         "charges": result.charges,
         "claim_met": result.reaches_claim,
-        "advice": said,
+        "advice": lines,
     }
 
 
-def _table(result: ChainCheck, said: list[str]) -> str:
+def _table(result: ChainCheck, advice_lines: list[str]) -> str:
     lines = [f"{'link':10} {'could pass':>11}   {'flows':>7}   why", "-" * 78]
     for link in result.links:
         mark = "  <- narrowest" if link.link == result.narrowest else ""
@@ -94,7 +94,7 @@ def _table(result: ChainCheck, said: list[str]) -> str:
         f"{result.meter_w.low:.1f} to {result.meter_w.high:.1f} W; delivered {result.delivered_w.low:.1f} to "
         f"{result.delivered_w.high:.1f} W",
         "",
-        *(f"  - {s}" for s in said),
+        *(f"  - {s}" for s in advice_lines),
         "",
         "What a link could pass is referred to the meter side; from the coupling on, what flows is what is delivered.",
     ]

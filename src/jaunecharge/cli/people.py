@@ -79,7 +79,7 @@ def _person(session: "Session", name: str) -> "Person":
     from ..core.errors import CannotRead
     from ..store import people
 
-    found = people.by_name(session, name)
-    if found is None:
+    person = people.by_name(session, name)
+    if person is None:
         raise CannotRead(f"there is nobody called “{name[:40]}”", "see `jaunecharge people list`", file="name")
-    return found
+    return person

@@ -75,9 +75,9 @@ def read(
     del log  # Of a long log every array counts.
     reading = read_run(run, conditions)
     if as_json:
-        made = document(reading)
-        made["warnings"] += remarks
-        typer.echo(json.dumps(made, ensure_ascii=False))
+        result = document(reading)
+        result["warnings"] += remarks
+        typer.echo(json.dumps(result, ensure_ascii=False))
     else:
         typer.echo(_table(reading, remarks))
 

@@ -59,7 +59,7 @@ def rehearse(
     from ..formats.rehearsal import case_document, truth_document, write_rehearsal
 
     own: tuple[Kit, ...] = read_shelf(shelf) if shelf else ()
-    found = as_fed(
+    chain = as_fed(
         Chain(
             from_shelf(own, Adapter, adapter) or printed_adapter(adapter),
             from_shelf(own, Cable, "") or printed_cable(cable_amps),
@@ -82,10 +82,10 @@ def rehearse(
         interval_min=interval_min,
         events=random_slips(slips, seed),
     )
-    prepared = prepare(found, around)
+    prepared = prepare(chain, around)
     meter = next((m for m in own if isinstance(m, Meter)), Meter(label="meter"))
     run = simulate_run(prepared.scenario, seed, meter, interval_min)
-    typed = case_document(found.phone, found.charger, meter, interval_min)
+    typed = case_document(chain.phone, chain.charger, meter, interval_min)
     try:
         names = write_rehearsal(output, run, typed)
     except OSError as error:
@@ -98,7 +98,7 @@ def rehearse(
         f"simulated: {run.charge.power_w.max():.1f} W at the meter at most, {run.truth.energy_in_wh:.2f} Wh drawn; "
         f"{reached or 'it hardly charges'}; hottest {run.truth.max_c:.1f} °C",
         *(f"  {g.what}: {g.value} ({g.origin})" for g in prepared.origins),
-        *(f"  - {s}" for s in advice(found, prepared.checked, own)),
+        *(f"  - {s}" for s in advice(chain, prepared.checked, own)),
         f"{output}: {', '.join(names)}",
     ]
     typer.echo("\n".join(lines))
@@ -111,7 +111,7 @@ def _inside(value: float, low: float, high: float, unit: str, option: str) -> fl
 
 
 def _one_of(text: str, known: tuple[Choice, ...], option: str) -> Choice:
-    found = next((k for k in known if k == text.strip().lower()), None)
-    if found is None:
+    choice = next((k for k in known if k == text.strip().lower()), None)
+    if choice is None:
         raise CannotRead(f"“{text}” is not known", f"one of: {'; '.join(known)}", file=option)
-    return found
+    return choice

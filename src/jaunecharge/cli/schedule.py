@@ -28,8 +28,8 @@ def schedule(
     from ..core.schedule import solve
 
     problem = read_plan(plan)
-    found = solve(problem, seconds)
-    slots = timed_slots(problem, found)
+    solution = solve(problem, seconds)
+    slots = timed_slots(problem, solution)
     if csv is not None:
         _write(csv, schedule_csv(slots).encode())
     if ics is not None:
@@ -38,8 +38,8 @@ def schedule(
         zone = problem.start.tzinfo
         assert isinstance(zone, ZoneInfo)
         _write(ics, calendar(events(slots), plan.stem, zone, plan.stem, 0, dt.datetime.now(dt.UTC)))
-    document = schedule_document(problem, found)
-    typer.echo(json.dumps(document, ensure_ascii=False) if as_json else _table(problem, found))
+    document = schedule_document(problem, solution)
+    typer.echo(json.dumps(document, ensure_ascii=False) if as_json else _table(problem, solution))
 
 
 def _write(path: Path, content: bytes) -> None:
@@ -49,14 +49,14 @@ def _write(path: Path, content: bytes) -> None:
         raise CannotRead("it cannot be written", "check the folder", file=path.name) from error
 
 
-def _table(problem: Problem, found: Schedule) -> str:
+def _table(problem: Problem, solution: Schedule) -> str:
     tasks = {t.id: t for t in problem.tasks}
 
     def at(minutes: float) -> str:
         return f"{moment_at(problem.start, minutes):%a %d %b %H:%M}"
 
     lines = [f"{'run':8} {'phone':14} {'charger':18} {'drain from':16} {'start':16} {'end':16} ready again", "-" * 106]
-    for s in found.slots:
+    for s in solution.slots:
         t = tasks[s.id]
         drain = at(s.drain_start) if t.drain_min else "no drain"
         lines.append(
@@ -65,11 +65,11 @@ def _table(problem: Problem, found: Schedule) -> str:
         )
     proof = (
         "no shorter schedule exists"
-        if found.optimal
-        else f"at most {found.gap * 100:.0f} % longer than the shortest possible"
+        if solution.optimal
+        else f"at most {solution.gap * 100:.0f} % longer than the shortest possible"
     )
-    waiting = duration(found.wait_min * 60.0) if found.wait_min else "never"
-    lines += ["", f"Over on {at(found.makespan_min)}: {proof}. Phones lie drained and waiting {waiting} in all."]
+    waiting = duration(solution.wait_min * 60.0) if solution.wait_min else "never"
+    lines += ["", f"Over on {at(solution.makespan_min)}: {proof}. Phones lie drained and waiting {waiting} in all."]
     return "\n".join(lines)
 
 
@@ -89,16 +89,18 @@ def resolve(
         raise CannotRead(f"{minutes:g} min is no charging time", "above 0", file="--minutes")
     spread = Spread(CHAMBER_SPREAD if chamber else ROOM_SPREAD)
     variance = interval_variance(interval_min or LOG_STEP_MIN)
-    found = resolvable(minutes, runs, variance, spread, float(cells * (runs - 1)), comparisons)
+    difference = resolvable(minutes, runs, variance, spread, float(cells * (runs - 1)), comparisons)
     document: dict[str, Any] = {
         "minutes": minutes, "runs": runs, "interval_min": interval_min, "assumed_spread": spread.assumed,
-        "comparisons": comparisons, "difference_min": None if found is None else round(found, 3), "power": 0.8,
+        "comparisons": comparisons,
+        "difference_min": None if difference is None else round(difference, 3), "power": 0.8,
     }  # fmt: skip
     if as_json:
         typer.echo(json.dumps(document))
-    elif found is None:
+    elif difference is None:
         typer.echo("It would not detect even a charger that is twice as fast: repeat the runs.")
     else:
         typer.echo(
-            f"Would detect a difference of {found:.1f} min ({found / minutes * 100:.0f} %) with 80 % probability."
+            f"Would detect a difference of {difference:.1f} min ({difference / minutes * 100:.0f} %) "
+            "with 80 % probability."
         )

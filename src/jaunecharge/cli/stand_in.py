@@ -36,7 +36,7 @@ def stand_in(
     token: Annotated[str, typer.Option(help="the token of that lane")] = "",
     server: Annotated[str, typer.Option(help="where the bench is served")] = "http://127.0.0.1:8417",
     trust: Annotated[
-        Path | None, typer.Option(help="the certificate of the bench, where it was made by hand (serve --tls)")
+        Path | None, typer.Option(help="the certificate of the bench, where it was answering by hand (serve --tls)")
     ] = None,
     push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
 ) -> None:
@@ -62,10 +62,10 @@ def stand_in(
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: over.set())
     try:
-        made = StandIn(playback, role, port, faults, seed).start()  # type: ignore[arg-type]
+        answering = StandIn(playback, role, port, faults, seed).start()  # type: ignore[arg-type]
     except OSError as error:
         raise CannotRead(f"port {port} is taken", "name another, or 0 for any that is free", file="--port") from error
-    typer.echo(made.address)
+    typer.echo(answering.address)
     pusher = None
     if lane:
         pusher = Pusher(playback, server, lane, token, push, faults=faults, every_s=0.25, trusts=trust).start()
@@ -74,4 +74,4 @@ def stand_in(
     over.wait()
     if pusher is not None:
         pusher.stop()
-    made.stop()
+    answering.stop()

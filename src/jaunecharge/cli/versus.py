@@ -44,10 +44,10 @@ def compare(
 ) -> None:
     contenders = [read_contender(path, str(n)) for n, path in enumerate(runs)]
     align: Align = "common percent" if common else "placement"
-    found = versus(contenders, start, end, align)
-    checked = _checked(found, claim) if claim else []
+    comparison = versus(contenders, start, end, align)
+    checked = _checked(comparison, claim) if claim else []
     if as_json:
-        document = versus_document(found)
+        document = versus_document(comparison)
         if claim:
             document["claim"] = [
                 {"reading": c.reading, "found": c.found, "low": c.low, "high": c.high, "unit": c.unit,
@@ -56,45 +56,51 @@ def compare(
             ]  # fmt: skip
         typer.echo(json.dumps(document, ensure_ascii=False))
     else:
-        typer.echo(_table(found, claim, checked))
+        typer.echo(_table(comparison, claim, checked))
 
 
-def _checked(found: Versus, text: str) -> list[Checked]:
+def _checked(comparison: Versus, text: str) -> list[Checked]:
     claim = read_claim(text)
     if claim.kind == "reaches":
-        return check_cell(claim, found, 0)
-    if len(found.cells) < 2:
+        return check_cell(claim, comparison, 0)
+    if len(comparison.cells) < 2:
         raise CannotRead("all runs are repeats of one another", "a claim of a difference needs two chains", "claim")
-    return check_pair(claim, found, 0, 1)
+    return check_pair(claim, comparison, 0, 1)
 
 
-def _table(found: Versus, claim: str, checked: list[Checked]) -> str:
-    width = max(12, *(len(c.label) for c in found.cells))
-    lines = [f"{window_said(found.window)[0].upper()}{window_said(found.window)[1:]}, {spread_said(found.timed)}", ""]
-    places = [place_said(a, b, found.ranked) for a, b in zip(found.rank, found.last_rank, strict=True)]
+def _table(comparison: Versus, claim: str, checked: list[Checked]) -> str:
+    width = max(12, *(len(c.label) for c in comparison.cells))
+    heading = window_said(comparison.window)
+    lines = [
+        f"{heading[0].upper()}{heading[1:]}, {spread_said(comparison.timed)}",
+        "",
+    ]
+    places = [place_said(a, b, comparison.ranked) for a, b in zip(comparison.rank, comparison.last_rank, strict=True)]
     wide = max(5, *map(len, places))
     lines += [f"{'place':>{wide}}  {'run':{width}}  {'runs':>4}  {'minutes':>8}  {'between':>16}  {'% at 30 min':>11}"]
     lines += ["-" * len(lines[-1])]
-    order = sorted(range(len(found.cells)), key=lambda n: (found.rank[n] or 9999, found.timed.sides.minutes[n]))
+    order = sorted(
+        range(len(comparison.cells)), key=lambda n: (comparison.rank[n] or 9999, comparison.timed.sides.minutes[n])
+    )
     for n in order:
-        minutes, at = mean_lap(found.timed.laps[n]), dict(found.percent_at(n))
+        minutes, at = mean_lap(comparison.timed.laps[n]), dict(comparison.percent_at(n))
         times = f"{'':>8}  {'not covered':>16}" if minutes is None else _times(*minutes)
         percent = f"{at[30.0]:.0f}" if 30.0 in at else ""
         lines.append(
-            f"{places[n]:>{wide}}  {found.cells[n].label:{width}}  {len(found.cells[n].runs):>4}  {times}"
+            f"{places[n]:>{wide}}  {comparison.cells[n].label:{width}}  {len(comparison.cells[n].runs):>4}  {times}"
             f"  {percent:>11}"
         )
-    lines += ["", *(plain(s) + "." for s in summary_said(found)), ""]
-    for pair in found.pairs:
-        lines.append(pair_said(found, pair))
+    lines += ["", *(plain(s) + "." for s in summary_said(comparison)), ""]
+    for pair in comparison.pairs:
+        lines.append(pair_said(comparison, pair))
         if pair.gap is not None and abs(pair.gap.points) >= 1.0:
-            lines.append(f"    {gap_said(found, pair, pair.gap)}")
-        welch = found.timed.welch(pair.a, pair.b) if pair.difference is not None else None
+            lines.append(f"    {gap_said(comparison, pair, pair.gap)}")
+        welch = comparison.timed.welch(pair.a, pair.b) if pair.difference is not None else None
         if welch is not None:
             lines.append(f"    Welch's interval of the repeats alone: {welch[0]:.0f} to {welch[1]:.0f} min")
     if claim:
         lines += ["", f"“{claim}”:", *(f"  {claim_said(c)}" for c in checked)]
-    careful = warnings_said(found)
+    careful = warnings_said(comparison)
     return "\n".join([*lines, *(["", "Be careful:", *(f"  - {w}" for w in careful)] if careful else [])])
 
 

@@ -31,8 +31,8 @@ class CannotRead(Exception):
 
     def __str__(self) -> str:
         place = ", ".join(p for p in (self.file, f"row {self.row}" if self.row else "") if p)
-        said = f"{self.what}; {self.mend}"
-        return f"{place}: {said}" if place else said
+        text = f"{self.what}; {self.mend}"
+        return f"{place}: {text}" if place else text
 
 
 class Impossible(Exception):

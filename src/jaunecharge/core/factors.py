@@ -80,14 +80,14 @@ _BEFORE_UNIT = re.compile(r"(?<=\d)\s+(?=[a-zµ°%])")
 
 def levels_of(factors: Mapping[str, str]) -> Levels:
     """Factors that a run states, so written that equal levels are alike; what is not stated is left out."""
-    found = {}
+    levels = {}
     for name, text in factors.items():
         level = _BEFORE_UNIT.sub("", " ".join(text.casefold().split()))
         if name == "case" and level in _NO_CASE:
             level = NO_CASE
         if level:
-            found[name] = level
-    return found
+            levels[name] = level
+    return levels
 
 
 def in_order(names: Iterable[str]) -> tuple[str, ...]:
@@ -101,8 +101,8 @@ _NUMBER = re.compile(r"[-−]?\d+(?:[.,]\d+)?")
 
 def number_in(text: str) -> float | None:
     """The first number of a level."""
-    found = _NUMBER.search(text)
-    return float(found[0].replace("−", "-").replace(",", ".")) if found else None
+    match = _NUMBER.search(text)
+    return float(match[0].replace("−", "-").replace(",", ".")) if match else None
 
 
 @dataclass(frozen=True)
@@ -146,15 +146,15 @@ def aliased(runs: Sequence[Mapping[str, str]]) -> list[Aliased]:
             for level in sorted(levels - {NOT_STATED}):
                 where[name, level] = frozenset(i for i, run in enumerate(runs) if run.get(name, NOT_STATED) == level)
     keys = list(where)
-    found: list[Aliased] = []
-    told: set[tuple[str, str, frozenset[int]]] = set()
+    pairs: list[Aliased] = []
+    seen: set[tuple[str, str, frozenset[int]]] = set()
     for i, (a, a_level) in enumerate(keys):
         for b, b_level in keys[i + 1 :]:
             if a == b or (a, b) in _INTRINSIC or where[a, a_level] != where[b, b_level]:
                 continue
             rest = frozenset(range(len(runs))) - where[a, a_level]
             # Of two levels each, either half says the same as the other.
-            if (a, b, rest) not in told:
-                told.add((a, b, where[a, a_level]))
-                found.append(Aliased(a, a_level, b, b_level))
-    return found
+            if (a, b, rest) not in seen:
+                seen.add((a, b, where[a, a_level]))
+                pairs.append(Aliased(a, a_level, b, b_level))
+    return pairs

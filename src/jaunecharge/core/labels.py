@@ -27,8 +27,8 @@ def harmless(text: str) -> str:
 
 def as_typed(text: str) -> str:
     """The text that `harmless` was made of."""
-    found = re.sub(_RUN.pattern.replace("('*)", "'('*)"), r"\1\2", text)
-    return found[1:] if found.startswith("'") and _LEADS.match(found[1:]) else found
+    spaced = re.sub(_RUN.pattern.replace("('*)", "'('*)"), r"\1\2", text)
+    return spaced[1:] if spaced.startswith("'") and _LEADS.match(spaced[1:]) else spaced
 
 
 def label(text: str, field: str = "label") -> str:

@@ -119,8 +119,8 @@ def noise(a: Side, b: Side, spread: Spread = Spread(), comparisons: int = 1) -> 
     comparisons : int
         How many comparisons a ranking makes; the strictest step of Holm's correction is taken.
     """
-    found = noises(Sides.of([a]), Sides.of([b]), np.array([spread.share]), spread, comparisons)
-    return Noise(float(found.standard[0]), float(found.dof[0]), float(found.factor[0]))
+    single = noises(Sides.of([a]), Sides.of([b]), np.array([spread.share]), spread, comparisons)
+    return Noise(float(single.standard[0]), float(single.dof[0]), float(single.factor[0]))
 
 
 @dataclass(frozen=True)
@@ -233,8 +233,8 @@ class Forward:
         relative = self.assumed.assumed**2 + self.interval_var / self.minutes**2
         dof = self.measured_dof
         shown = relative * chdtri(dof, (np.arange(_DRAWS) + 0.5) / _DRAWS) if dof else np.zeros(1)
-        made: Array = np.sqrt((self.assumed.assumed_dof * self.assumed.assumed**2 + shown) / self._weights.dof)
-        return made
+        shares: Array = np.sqrt((self.assumed.assumed_dof * self.assumed.assumed**2 + shown) / self._weights.dof)
+        return shares
 
     def power(self, difference: float) -> float:
         """Probability that a difference of so many minutes would be detected."""
@@ -244,12 +244,12 @@ class Forward:
         slow_side, fast_side = (
             Sides.of([Side(minutes, n, self.interval_var)]) for minutes, n in ((self.minutes, n_slow), (fast, n_fast))
         )
-        found = noises(slow_side, fast_side, self._share, self._weights, self.comparisons)
+        drawn = noises(slow_side, fast_side, self._share, self._weights, self.comparisons)
         true = math.sqrt(
             ((self.assumed.assumed * self.minutes) ** 2 + self.interval_var) / n_slow
             + ((self.assumed.assumed * fast) ** 2 + self.interval_var) / n_fast
         )
-        return float(np.mean(ndtr((difference - found.minutes) / true)))
+        return float(np.mean(ndtr((difference - drawn.minutes) / true)))
 
 
 def resolvable(

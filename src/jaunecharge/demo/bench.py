@@ -39,7 +39,7 @@ def open_lanes(database: Database, practice: Practice) -> list[tuple[uuid.UUID, 
 
     Those of an earlier start have lost their stand-ins, and are ended.
     """
-    made = []
+    opened = []
     with database.session() as session:
         for old in session.scalars(select(b.Lane).where(b.Lane.state.in_(store.OPEN), b.Lane.created_by == WARDEN)):
             lanes.close_lane(session, old, "void", "the demonstration was started again", now(), WARDEN)
@@ -55,8 +55,8 @@ def open_lanes(database: Database, practice: Practice) -> list[tuple[uuid.UUID, 
                 simulated=True,
             )  # fmt: skip
             lane = store.open_lane(session, new, now())
-            made.append((lane.id, address, lane.token))
-    return made
+            opened.append((lane.id, address, lane.token))
+    return opened
 
 
 def play(database: Database, hub: Hub, practice: Practice, server: str) -> threading.Thread:

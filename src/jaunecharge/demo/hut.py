@@ -160,14 +160,14 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
     with database.session() as session:
         if session.scalar(select(m.Kit.id).limit(1)) is None:
             add_all(session, kit, WARDEN)
-        made = 0
+        count = 0
         if session.scalar(select(m.Plan.id).limit(1)) is None:
-            made += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
+            count += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
         if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card_json.is_(None)).limit(1)) is None:
             for scene in SCENES:
                 _add(session, scene, {item.label: item for item in kit}, now or dt.datetime.now(dt.UTC))
-            made += len(SCENES)
-    return made
+            count += len(SCENES)
+    return count
 
 
 def _add(session: Session, scene: Scene, kit: dict[str, Kit], now: dt.datetime) -> None:

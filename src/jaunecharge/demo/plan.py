@@ -77,7 +77,7 @@ def add_hut_plan(session: Session, now: dt.datetime) -> int:
 
 def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.datetime) -> int:
     """Let happen what was planned, a little late, until now."""
-    made, void = 0, False
+    count, void = 0, False
     while (event := _due(session, plan, now)) is not None:
         slot_id = uuid.UUID(event.slot)
         slot = session.get_one(m.Slot, slot_id)
@@ -99,10 +99,10 @@ def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.da
                 ends = min(event.at, now)
                 tell(session, slot_id, "void", ends, ends, WARDEN, VOID_REASON, again=True)
                 continue
-            _make_run(session, slot, cells[slot.key], FIRST_RUN_SEED + made, now)
-            made += 1
+            _make_run(session, slot, cells[slot.key], FIRST_RUN_SEED + count, now)
+            count += 1
     reschedule(session, plan, now, "rescheduled from here", WARDEN)
-    return made
+    return count
 
 
 PECULIAR: dict[tuple[str, str], tuple[tuple[float, float], ...]] = {

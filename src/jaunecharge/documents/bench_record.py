@@ -54,13 +54,13 @@ class BenchRecord(Document):
     log: list[LineDocument] = Field(default_factory=list)
 
     @classmethod
-    def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+    def upgraded(cls, raw: Mapping[str, Any], version: int) -> Mapping[str, Any]:
         # What was seen at an alarm and what to do stood in one text, a line each.
         log = []
-        for line in kept.get("log", ()):
+        for line in raw.get("log", ()):
             text, _, advice = str(line.get("text", "")).partition("\n")
             log.append({**line, "text": text, "advice": advice} if line["kind"] == "alarm" else line)
-        return {**kept, "log": log}
+        return {**raw, "log": log}
 
     def kept(self) -> dict[str, Any]:
         # What a line has not is left out: a log is long.

@@ -18,20 +18,20 @@ class Document(BaseModel):
     VERSION: ClassVar[int] = 1
 
     @classmethod
-    def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+    def upgraded(cls, raw: Mapping[str, Any], version: int) -> Mapping[str, Any]:
         """An older form in the terms of the present one; version : of the form, 0 where it was kept without one."""
-        return kept
+        return raw
 
     @classmethod
-    def read(cls, kept: Mapping[str, Any]) -> Self:
+    def read(cls, raw: Mapping[str, Any]) -> Self:
         """The document of what is kept.
 
         Raises
         ------
         ValidationError
         """
-        version = int(kept.get(VERSION, 0))
-        return cls.model_validate(kept if version >= cls.VERSION else cls.upgraded(kept, version))
+        version = int(raw.get(VERSION, 0))
+        return cls.model_validate(raw if version >= cls.VERSION else cls.upgraded(raw, version))
 
     def kept(self) -> dict[str, Any]:
         """JSON to keep."""

@@ -40,17 +40,17 @@ class Expectation(Document):
     own_source: bool = False
 
     @classmethod
-    def of(cls, found: Outlook) -> Self:
+    def of(cls, outlook: Outlook) -> Self:
         """Of an outlook of the core."""
-        rows = slice(None, None, max(1, len(found.curve.minutes) // MOST_CURVE_ROWS))
+        rows = slice(None, None, max(1, len(outlook.curve.minutes) // MOST_CURVE_ROWS))
         return cls(
-            curve=ForecastCurve(**{k: [round(float(x), 3) for x in v[rows]] for k, v in asdict(found.curve).items()}),
-            ribbon=Outline(step_min=found.ribbon.step_min, watts=[round(float(w), 3) for w in found.ribbon.watts]),
-            least_w=found.least_w,
-            class_w=found.class_w,
-            volts=found.volts,
-            adapter_w=found.adapter_w,
-            own_source=found.own_source,
+            curve=ForecastCurve(**{k: [round(float(x), 3) for x in v[rows]] for k, v in asdict(outlook.curve).items()}),
+            ribbon=Outline(step_min=outlook.ribbon.step_min, watts=[round(float(w), 3) for w in outlook.ribbon.watts]),
+            least_w=outlook.least_w,
+            class_w=outlook.class_w,
+            volts=outlook.volts,
+            adapter_w=outlook.adapter_w,
+            own_source=outlook.own_source,
         )
 
     def forecast(self) -> Curve | None:

@@ -24,7 +24,7 @@ class ExpectedRun(Document):
     reaches: bool = True
 
     @classmethod
-    def of(cls, made: Expected) -> Self:
+    def of(cls, outcome: Expected) -> Self:
         """Of what the core expects."""
-        figures = asdict(replace(made, ribbon=None))  # type: ignore[arg-type]
-        return cls(**{**figures, "ribbon": RibbonDocument.of(made.ribbon)})
+        figures = asdict(replace(outcome, ribbon=None))  # type: ignore[arg-type]
+        return cls(**{**figures, "ribbon": RibbonDocument.of(outcome.ribbon)})

@@ -27,8 +27,8 @@ def kit_of(facts: Mapping[str, Any]) -> Kit:
         what, mend = said(error)
         raise CannotRead(what, mend) from error
     label(item.label)
-    if found := flaws(item):
-        raise CannotRead(f"{found[0].field}: {found[0].what}", found[0].mend)
+    if flawed := flaws(item):
+        raise CannotRead(f"{flawed[0].field}: {flawed[0].what}", flawed[0].mend)
     return item
 
 

@@ -19,9 +19,9 @@ class MeasuredDocument(BaseModel):
     expanded: float | None = Field(description="null where nothing of the uncertainty is known")
 
     @classmethod
-    def of(cls, found: Measured) -> Self:
+    def of(cls, value: Measured) -> Self:
         """Of a value of the core, in one unit."""
-        return cls(value=round(found.value, 4), expanded=number(found.stated))
+        return cls(value=round(value.value, 4), expanded=number(value.stated))
 
 
 def measured(value: Measured | None) -> dict[str, Any] | None:

@@ -90,9 +90,9 @@ class CourseDocument(BaseModel):
         )
 
     @classmethod
-    def read(cls, kept: Mapping[str, Any] | None) -> Self | None:
+    def read(cls, raw: Mapping[str, Any] | None) -> Self | None:
         """The course of what is kept; None where an older reader made it, which did not know what heat cost when."""
-        return None if kept is None or "losses" not in kept else cls.model_validate(kept)
+        return None if raw is None or "losses" not in raw else cls.model_validate(raw)
 
     def course(self, band: RibbonDocument | None = None) -> Course:
         """The same for the core. Without its ribbon it has no power, and its heat is known as a whole."""
@@ -147,9 +147,9 @@ class RunSummary(Document):
     kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
 
     @classmethod
-    def upgraded(cls, kept: Mapping[str, Any], version: int) -> Mapping[str, Any]:
-        course = kept.get("course")
-        return {**kept, "course": None if course is None or "losses" not in course else course}
+    def upgraded(cls, raw: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+        course = raw.get("course")
+        return {**raw, "course": None if course is None or "losses" not in course else course}
 
     @classmethod
     def of(cls, reading: Reading) -> Self:
@@ -172,14 +172,14 @@ class RunSummary(Document):
         )
 
 
-def _interval(reading: Reading, found: Milestone) -> dict[str, float]:
+def _interval(reading: Reading, milestone: Milestone) -> dict[str, float]:
     def minutes(at_s: float) -> float:
         return round((at_s - reading.placed_s) / MINUTE_S, 2)
 
     return {
-        "earliest": minutes(found.earliest_s),
-        "estimate": minutes(found.estimate_s),
-        "latest": minutes(found.latest_s),
+        "earliest": minutes(milestone.earliest_s),
+        "estimate": minutes(milestone.estimate_s),
+        "latest": minutes(milestone.latest_s),
     }
 
 
@@ -188,10 +188,10 @@ def _throttle(reading: Reading) -> ThrottleSummary | None:
 
     What needs the power as well is null where that was not metered, or is a shared meter's.
     """
-    found, heat = reading.throttle, reading.phone_heat
+    throttle, heat = reading.throttle, reading.phone_heat
     if heat is None:
         return None
-    first = None if found is None else found.first
+    first = None if throttle is None else throttle.first
     room = reading.log.heat.ambient if reading.log.heat is not None else None
     return ThrottleSummary(
         position=heat.position,
@@ -202,9 +202,9 @@ def _throttle(reading: Reading) -> ThrottleSummary | None:
         first_c=None if first is None else number(first.onset_c, 1),
         first_estimated=first is not None and first.estimated,
         first_percent=None if first is None else number(first.onset_percent, 0),
-        verdict=throttle_verdict(found),
-        minutes=None if found is None else round(found.minutes, 1),
-        cycles=None if found is None else found.cycles,
-        cost_min=None if found is None else MeasuredDocument.of(found.cost_min),
+        verdict=throttle_verdict(throttle),
+        minutes=None if throttle is None else round(throttle.minutes, 1),
+        cycles=None if throttle is None else throttle.cycles,
+        cost_min=None if throttle is None else MeasuredDocument.of(throttle.cost_min),
         to_80=reading.milestone(80) is not None,
     )

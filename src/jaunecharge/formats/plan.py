@@ -148,13 +148,13 @@ def schedule_document(problem: Problem, schedule: Schedule) -> dict[str, Any]:
 def timed_slots(problem: Problem, schedule: Schedule) -> list[TimedSlot]:
     """The slots of a schedule with their moments."""
     tasks = {t.id: t for t in problem.tasks}
-    found = []
+    rows = []
     for s in schedule.slots:
         task = tasks[s.id]
         on = ", ".join(x for x in (task.charger or "the wire", task.adapter) if x)
         drain, start, end = (moment_at(problem.start, m) for m in (s.drain_start, s.start, s.end))
-        found.append(TimedSlot(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
-    return found
+        rows.append(TimedSlot(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
+    return rows
 
 
 COLUMNS = ("run", "phone", "on", "state", "drain_start", "start", "end")

@@ -57,7 +57,7 @@ def truth_document(truth: Truth) -> dict[str, Any]:
 
 def case_document(phone: Phone, charger: Charger | None, meter: Meter, interval_min: float) -> dict[str, Any]:
     """Conditions as a tester would have typed them, marked as simulated."""
-    found = {
+    truth = {
         "simulated": True,
         "capacity_mah": phone.capacity_mah,
         "nominal_v": phone.nominal_v,
@@ -66,7 +66,7 @@ def case_document(phone: Phone, charger: Charger | None, meter: Meter, interval_
         "interval_min": interval_min,
         "meter": {"gain_percent": meter.gain_percent, "counts_v": meter.counts_v, "counts_a": meter.counts_a},
     }
-    return {name: value for name, value in found.items() if value is not None}
+    return {name: value for name, value in truth.items() if value is not None}
 
 
 def write_rehearsal(folder: Path, run: Rehearsal, case: dict[str, Any]) -> list[str]:

@@ -89,10 +89,10 @@ def read_curve(path: Path) -> Curve:
     ------
     CannotRead
     """
-    found = read_document(path)
-    course, _, _ = _course(found, path)
+    document = read_document(path)
+    course, _, _ = _course(document, path)
     assert course.readings is not None
-    return Curve(found.label or path.stem, course.readings.time_s / MINUTE_S, course.readings.percent)
+    return Curve(document.label or path.stem, course.readings.time_s / MINUTE_S, course.readings.percent)
 
 
 def read_contender(path: Path, key: str = "") -> Contender:
@@ -102,24 +102,24 @@ def read_contender(path: Path, key: str = "") -> Contender:
     ------
     CannotRead
     """
-    found = read_document(path)
-    course, case, recording = _course(found, path)
-    texts = {name: _level(value) for name, value in found.factors.items() if name != "ambient_c"}
-    ambient = found.factors.get("ambient_c")
+    document = read_document(path)
+    course, case, recording = _course(document, path)
+    texts = {name: _level(value) for name, value in document.factors.items() if name != "ambient_c"}
+    ambient = document.factors.get("ambient_c")
     if isinstance(ambient, str) and ambient.strip():
         texts["ambient"] = ambient.strip()
-    interval = found.interval_min if found.interval_min is not None else case.interval_min
-    chamber = found.chamber or any(CHAMBER in text.casefold() for text in texts.values())
+    interval = document.interval_min if document.interval_min is not None else case.interval_min
+    chamber = document.chamber or any(CHAMBER in text.casefold() for text in texts.values())
     return Contender(
         key=key or str(path),
-        label=label(found.label, path.name) or path.stem,
+        label=label(document.label, path.name) or path.stem,
         factors={name: label(text, path.name) for name, text in texts.items() if text},
         course=course,
         ambient_c=float(ambient) if isinstance(ambient, int | float) else case.ambient_c,
-        group=found.group.strip(),
+        group=document.group.strip(),
         chamber=spreads_little(chamber, interval),
         interval_min=interval,
-        capacity_mah=found.capacity_mah or case.capacity_mah,
+        capacity_mah=document.capacity_mah or case.capacity_mah,
         simulated=case.simulated,
         recording=recording,
     )
@@ -129,14 +129,14 @@ def _level(value: str | float | None) -> str:
     return "" if value is None else value.strip() if isinstance(value, str) else f"{value:g}"
 
 
-def _course(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
+def _course(document: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
     """Course of the run, conditions stated beside its files, and its fingerprint."""
-    if not found.checkins and found.battery:
-        return _from_files(found, path)
-    if not found.checkins:
+    if not document.checkins and document.battery:
+        return _from_files(document, path)
+    if not document.checkins:
         mend = "“checkins”: [[minute, percent], …], or “meter” and “battery” files"
         raise CannotRead("it holds no check-ins", mend, file=path.name)
-    table = np.array(found.checkins, dtype=float)
+    table = np.array(document.checkins, dtype=float)
     if np.any(np.diff(table[:, 0]) <= 0):
         row = int(np.flatnonzero(np.diff(table[:, 0]) <= 0)[0]) + 2
         raise CannotRead(f"check-in {row} is not later than the one before", "put them in order of time", path.name)
@@ -144,27 +144,27 @@ def _course(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
     readings = CheckIns(table[:, 0] * MINUTE_S, table[:, 1])
     # Check-ins that somebody wrote down may agree, in another document; the same document is the same run.
     recording = Recording(levels=hashlib.sha256(path.read_bytes()).hexdigest())
-    every = None if found.interval_min is None else found.interval_min * MINUTE_S
+    every = None if document.interval_min is None else document.interval_min * MINUTE_S
     return Course(looked_every(readings, every)), Case(), recording
 
 
-def _from_files(found: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
+def _from_files(document: RunDocument, path: Path) -> tuple[Course, Case, Recording]:
     folder = path.parent
-    case = read_case(folder / found.case) if found.case else Case()
-    source = examine(folder / str(found.battery))
+    case = read_case(folder / document.case) if document.case else Case()
+    source = examine(folder / str(document.battery))
     readings = timed_readings(source, understand(source))
     if not len(readings.percent):
         raise CannotRead("it holds no check-ins", "“battery”: a file of time and percent", file=path.name)
-    if not found.meter:
+    if not document.meter:
         seconds = readings.clock.seconds
         after_placing = seconds - (float(seconds[0]) if case.placed_s is None else case.placed_s)
         plain = make_check_ins(after_placing, readings.percent)
         return Course(plain), case, Recording(levels=levels_mark(plain))
-    source = examine(folder / found.meter)
+    source = examine(folder / document.meter)
     log = meter_log(source, understand(source))
     heat = None
-    if found.heat:
-        source = examine(folder / found.heat)
+    if document.heat:
+        source = examine(folder / document.heat)
         heat = temperatures(source, understand(source))
     conditions = case.conditions()
     run = put_together(log, readings, heat, conditions.placed_s, conditions.ambient_c)

@@ -33,18 +33,18 @@ MOST_AMONG = 30
 """More repeats of one row are not held against one another."""
 
 
-def versus_document(found: Versus) -> dict[str, Any]:
+def versus_document(comparison: Versus) -> dict[str, Any]:
     """The comparison as the command line gives it out."""
-    by_top = to_milestones(found)
+    by_top = to_milestones(comparison)
     return {
-        "window": list(found.window),
-        "rows": [_row(found, n, by_top) for n in range(len(found.cells))],
-        "pairs": [*(_pair(found, p) for p in found.pairs), *_repeats(found)],
+        "window": list(comparison.window),
+        "rows": [_row(comparison, n, by_top) for n in range(len(comparison.cells))],
+        "pairs": [*(_pair(comparison, p) for p in comparison.pairs), *_repeats(comparison)],
         "sentences": [
-            *(plain(s) + "." for s in summary_said(found)),
-            *(pair_said(found, p) for p in found.pairs[:MOST_SAID]),
+            *(plain(s) + "." for s in summary_said(comparison)),
+            *(pair_said(comparison, p) for p in comparison.pairs[:MOST_SAID]),
         ],
-        "warnings": warnings_said(found),
+        "warnings": warnings_said(comparison),
     }
 
 
@@ -54,24 +54,24 @@ PAIR_HEADINGS = (
 )  # fmt: skip
 
 
-def pair_rows(found: Versus) -> list[list[Cell]]:
+def pair_rows(comparison: Versus) -> list[list[Cell]]:
     """Every pair as a row of a table, in the order in which pairs are told."""
     rows: list[list[Cell]] = []
-    for pair in worth_telling(found):
-        known = _pair(found, pair)
-        times = [mean_lap(found.timed.laps[n]) for n in (pair.a, pair.b)]
+    for pair in worth_telling(comparison):
+        known = _pair(comparison, pair)
+        times = [mean_lap(comparison.timed.laps[n]) for n in (pair.a, pair.b)]
         rows.append(
             [
                 known["a"],
                 known["b"],
-                *found.window,
-                *(len(found.cells[n].runs) for n in (pair.a, pair.b)),
+                *comparison.window,
+                *(len(comparison.cells[n].runs) for n in (pair.a, pair.b)),
                 *(None if t is None else round(t[1], 2) for t in times),
                 *(known[k] for k in ("minutes_saved", "noise_min", "verdict")),
                 *(known[k] for k in ("less_time_percent", "higher_rate_percent", "fair")),
                 "; ".join(known["differs_in"]),
                 "; ".join(known["unknown"]),
-                pair_said(found, pair, with_settle=False),
+                pair_said(comparison, pair, with_settle=False),
             ]
         )
     return rows
@@ -81,21 +81,21 @@ MOST_SAID = 200
 """More pairs than these nobody reads as sentences; their figures stand under `pairs` all the same."""
 
 
-def pair_said(found: Versus, pair: Pair, with_settle: bool = True) -> str:
+def pair_said(comparison: Versus, pair: Pair, with_settle: bool = True) -> str:
     """A pair as one sentence, fairness included."""
-    words = pair_words(found, pair, with_settle=with_settle and len(found.pairs) <= MOST_SAID)
+    words = pair_words(comparison, pair, with_settle=with_settle and len(comparison.pairs) <= MOST_SAID)
     more = "; ".join(x for x in (words.rates, words.fair, *words.notes, words.settle) if x)
     return f"{plain(words.said)}: {more}."
 
 
-def _repeats(found: Versus) -> list[dict[str, Any]]:
+def _repeats(comparison: Versus) -> list[dict[str, Any]]:
     """The repeats of each row against one another: how far apart they lie; marked, and no part of the ranking."""
-    made: list[dict[str, Any]] = []
-    for cell, known in zip(found.cells, found.timed.known, strict=True):
+    rows: list[dict[str, Any]] = []
+    for cell, known in zip(comparison.cells, comparison.timed.known, strict=True):
         if known and 1 < len(cell.runs) <= MOST_AMONG:
-            among = versus([replace(run, group="") for run in cell.runs], *found.window, align=found.align)
-            made += [{**_pair(among, pair), "repeats": True} for pair in among.pairs]
-    return made
+            among = versus([replace(run, group="") for run in cell.runs], *comparison.window, align=comparison.align)
+            rows += [{**_pair(among, pair), "repeats": True} for pair in among.pairs]
+    return rows
 
 
 def _interval(laps: Sequence[Lap]) -> dict[str, float] | None:
@@ -105,10 +105,10 @@ def _interval(laps: Sequence[Lap]) -> dict[str, float] | None:
     return dict(zip(("earliest", "estimate", "latest"), (round(m, 3) for m in minutes), strict=True))
 
 
-def _row(found: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]:
+def _row(comparison: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]:
     """Minutes, milestones and heat count from where the window begins; what was not measured is left out."""
-    cell, laps = found.cells[n], found.timed.laps[n]
-    at = dict(found.percent_at(n))
+    cell, laps = comparison.cells[n], comparison.timed.laps[n]
+    at = dict(comparison.percent_at(n))
     energy, warm, lost = cell_energy(cell, laps), hottest(cell, laps), lost_minutes(cell, laps)
     return {
         "label": cell.label,
@@ -119,22 +119,22 @@ def _row(found: Versus, n: int, by_top: Mapping[float, Timed]) -> dict[str, Any]
             for top, timed in by_top.items()
             if (interval := _interval(timed.laps[n])) is not None
         ],
-        "rank": found.rank[n] or None,
-        "last_rank": found.last_rank[n] or None,
+        "rank": comparison.rank[n] or None,
+        "last_rank": comparison.last_rank[n] or None,
         "percent_at_30": None if FIXED_MINUTE not in at else round(at[FIXED_MINUTE], 1),
         "percent_at": [{"minute": m, "percent": round(p, 1)} for m, p in at.items()],
         **({"energy_wh": measured(energy)} if energy is not None else {}),
         **({"hottest_c": number(warm.hottest_c, 2), "rise_k": number(warm.rise_k, 2)} if warm is not None else {}),
         **({"heat_cost_min": measured(lost)} if lost is not None else {}),
-        **({"unfit": found.unfit[n]} if found.unfit[n] else {}),
+        **({"unfit": comparison.unfit[n]} if comparison.unfit[n] else {}),
     }
 
 
-def _pair(found: Versus, pair: Pair) -> dict[str, Any]:
-    a, b = found.cells[pair.a], found.cells[pair.b]
+def _pair(comparison: Versus, pair: Pair) -> dict[str, Any]:
+    a, b = comparison.cells[pair.a], comparison.cells[pair.b]
     difference = pair.difference
     verdict: DifferenceVerdict | None = None if difference is None else difference.verdict
-    welch = found.timed.welch(pair.a, pair.b) if difference is not None else None
+    welch = comparison.timed.welch(pair.a, pair.b) if difference is not None else None
     return {
         "a": a.label,
         "b": b.label,

@@ -95,12 +95,12 @@ class Pusher:
         try:
             connection.request("POST", self._path, body, headers)
             answer = connection.getresponse()
-            said = json.loads(answer.read() or b"{}")
+            answered = json.loads(answer.read() or b"{}")
         except (OSError, http.client.HTTPException, ValueError):
             return 0
         finally:
             connection.close()
-        if answer.status == 200 and said.get("committed"):
+        if answer.status == 200 and answered.get("committed"):
             for row in batch:
                 self.acknowledged[row["n"]] = row["clock_s"]
                 self._kept.pop(row["n"], None)
@@ -111,10 +111,12 @@ def _trusting(certificate: Path | None) -> ssl.SSLContext:
     """TLS that trusts a certificate itself, whoever made it; else as the machine does."""
     if certificate is None:
         return ssl.create_default_context()
-    made = ssl.create_default_context(cafile=str(certificate))
-    made.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN
-    made.check_hostname = False  # It is this very certificate that is trusted, by whatever name the bench is reached.
-    return made
+    context = ssl.create_default_context(cafile=str(certificate))
+    context.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN
+    context.check_hostname = (
+        False  # It is this very certificate that is trusted, by whatever name the bench is reached.
+    )
+    return context
 
 
 SAYS: dict[What, Callable[[Reading], dict[str, float | str]]] = {

@@ -172,8 +172,8 @@ def _short(header: str) -> str:
 @contextlib.contextmanager
 def standing_in(playback: Playback, role: Role = "both", **more: object) -> Iterator[StandIn]:
     """A stand-in while something else goes on."""
-    made = StandIn(playback, role, **more).start()  # type: ignore[arg-type]
+    stand_in = StandIn(playback, role, **more).start()  # type: ignore[arg-type]
     try:
-        yield made
+        yield stand_in
     finally:
-        made.stop()
+        stand_in.stop()

@@ -67,38 +67,40 @@ class Health:
 
     def room(self) -> Room | None:
         """The room on the disks of the state folder and of the database; None where that cannot be told."""
-        found = []
+        listed = []
         for folder in self._folders:
             place = next((f for f in (folder, *folder.parents) if f.exists()), None)
             if place is not None:
                 usage = shutil.disk_usage(place)
-                found.append(Room(usage.free, usage.total))
-        return min(found, key=lambda room: room.free, default=None)
+                listed.append(Room(usage.free, usage.total))
+        return min(listed, key=lambda room: room.free, default=None)
 
     def troubles(self) -> list[Trouble]:
         """All that does not work just now."""
-        found = [Trouble(b.what, b.says, b.since, "it is being started again") for b in self._watch.blind()]
+        listed = [Trouble(b.what, b.says, b.since, "it is being started again") for b in self._watch.blind()]
         if not self.answers():
             waiting = self._hub.inbox.spool.waiting()
             words = f"the database does not answer: {_many(waiting, 'reading')} wait on disk" if waiting else ""
-            found.append(
+            listed.append(
                 self._one("database", words or "the database does not answer", "it is started again by itself")
             )
         if self._hub.inbox.fault:
-            found.append(
+            listed.append(
                 self._one("spool", f"readings are not stored: {self._hub.inbox.fault}", "keep them on the instruments")
             )
         if (room := self.room()) is not None and room.low:
             left = f"only {room.free / GIGA:.1f} GB of {room.total / GIGA:.0f} GB are left on the disk"
-            found.append(self._one("disk", left, "make room before the runs of tonight"))
+            listed.append(self._one("disk", left, "make room before the runs of tonight"))
         for lane in self._hub.set_aside():
             words = f"lane {lane.name} cannot be shown, and no alarm is given for it"
-            found.append(Trouble(f"lane {lane.name}", words, lane.since, "look at its phone yourself, or end the lane"))
+            listed.append(
+                Trouble(f"lane {lane.name}", words, lane.since, "look at its phone yourself, or end the lane")
+            )
         if aside := self._hub.inbox.spool.aside():
             words = f"{_many(aside, 'batch', 'batches')} of readings could not be stored and {_were(aside)} set aside"
-            found.append(self._one("set aside", words, "see what they are"))
-        self._since = {t.what: t.since for t in found}
-        return found
+            listed.append(self._one("set aside", words, "see what they are"))
+        self._since = {t.what: t.since for t in listed}
+        return listed
 
     def _one(self, what: str, says: str, mend: str) -> Trouble:
         return Trouble(what, says, self._since.get(what) or now(), mend)

@@ -84,15 +84,15 @@ class Hub:
         with self._snapshot() as session:
             tick = store.present_tick(session)
             lanes = store.open_lanes(session)
-            found = self._load_each(session, lanes)
+            states = self._load_each(session, lanes)
         with self._lock:
             self.aside = {lane.id: self.aside[lane.id] for lane in lanes if lane.id in self.aside}
-            self.states, self.tick, self.loaded = found, tick, True
+            self.states, self.tick, self.loaded = states, tick, True
             self._aside_tried = time.monotonic()
 
     def _load_each(self, session: Session, lanes: list[b.Lane]) -> dict[uuid.UUID, LaneState]:
         """The state of each lane; one that cannot be read is set aside."""
-        found = {}
+        states = {}
         for lane in lanes:
             try:
                 state = loaded(session, lane)
@@ -103,9 +103,9 @@ class Hub:
                     raise
                 self._set_aside(lane, error)
             else:
-                found[lane.id] = state
+                states[lane.id] = state
                 self.aside.pop(lane.id, None)
-        return found
+        return states
 
     def _set_aside(self, lane: b.Lane, error: Exception) -> None:
         if lane.id not in self.aside:
@@ -113,18 +113,18 @@ class Hub:
             self.aside[lane.id] = Aside(lane.id, lane.name, now(), f"{type(error).__name__}: {error}"[:200])
         self.states.pop(lane.id, None)
 
-    def _each(self, lanes: Iterable[uuid.UUID], made: Callable[[LaneState], T]) -> dict[uuid.UUID, T]:
+    def _each(self, lanes: Iterable[uuid.UUID], build: Callable[[LaneState], T]) -> dict[uuid.UUID, T]:
         """Something of each lane; one of which it cannot be made is set aside."""
-        found = {}
+        by_lane = {}
         for lane_id in list(lanes):
             state = self.states.get(lane_id)
             if state is None:
                 continue
             try:
-                found[lane_id] = made(state)
+                by_lane[lane_id] = build(state)
             except Exception as error:
                 self._set_aside(state.lane, error)
-        return found
+        return by_lane
 
     @contextmanager
     def _snapshot(self) -> Iterator[Session]:
@@ -136,27 +136,27 @@ class Hub:
     def refresh(self) -> None:
         """Take in what has changed since, and tell it."""
         with self._snapshot() as session:
-            found = store.changes_since(session, self.tick)
-            if found.tick == self.tick:
+            changes = store.changes_since(session, self.tick)
+            if changes.tick == self.tick:
                 return
-            opened = [x for x in found.lanes if x.id not in self.states and x.state in store.OPEN]
+            opened = [x for x in changes.lanes if x.id not in self.states and x.state in store.OPEN]
             loaded = self._load_each(session, opened)
         with self._lock:
-            self._take(found, loaded)
+            self._take(changes, loaded)
             self._changed.notify_all()
 
-    def _take(self, found: store.Changes, loaded: dict[uuid.UUID, LaneState]) -> None:
-        before, self.tick = self.tick, found.tick
+    def _take(self, changes: store.Changes, loaded: dict[uuid.UUID, LaneState]) -> None:
+        before, self.tick = self.tick, changes.tick
         touched: set[uuid.UUID] = set(loaded)
-        told = Told()
+        news = Told()
         self.states |= loaded
-        for lane in found.lanes:
+        for lane in changes.lanes:
             if lane.id in loaded:
                 continue
             if lane.state not in store.OPEN:
                 self.aside.pop(lane.id, None)
                 state = self.states.pop(lane.id, None)
-                told.over.append(str(lane.id))
+                news.over.append(str(lane.id))
                 if state is not None:
                     state.lane = lane
                 continue
@@ -164,21 +164,21 @@ class Hub:
                 self.states[lane.id].lane = lane
                 self._viewed.pop(lane.id, None)
                 touched.add(lane.id)
-        for entry in found.entries:
+        for entry in changes.entries:
             if entry.lane_id in self.states and entry.lane_id not in loaded:
                 self.states[entry.lane_id].enter(entry)
                 self._viewed.pop(entry.lane_id, None)
                 touched.add(entry.lane_id)
         readings: dict[uuid.UUID, list[Any]] = {}
-        for r in found.readings:
+        for r in changes.readings:
             if r.lane_id in self.states and r.lane_id not in loaded:
                 readings.setdefault(r.lane_id, []).append(r)
         self._each(readings, lambda state: state.take(readings[state.lane.id]))
         touched |= readings.keys()
-        told.figures = {str(i): f for i, f in self._each(touched, lambda state: figures(state, before)).items()}
-        self._tell(told, touched)
+        news.figures = {str(i): f for i, f in self._each(touched, lambda state: figures(state, before)).items()}
+        self._tell(news, touched)
 
-    def _tell(self, told: Told, touched: set[uuid.UUID]) -> None:
+    def _tell(self, news: Told, touched: set[uuid.UUID]) -> None:
         at, clock = now(), time.monotonic()
         due = sorted(
             (self._viewed.get(i, 0.0), i.int, i)
@@ -187,22 +187,22 @@ class Hub:
         )
         # A few at a time, those that wait longest first: nobody waits for all of fifty lanes to be described.
         chosen = [lane_id for *_, lane_id in due[:MOST_VIEWS]]
-        told.views += self._each(chosen, lambda state: self._view(state, at)).values()
+        news.views += self._each(chosen, lambda state: self._view(state, at)).values()
         self._viewed |= dict.fromkeys(chosen, clock)
         if not self._hears:
             return
-        text = self._written(told, at)
+        text = self._written(news, at)
         for hears in list(self._hears):
             try:
                 hears(self.tick, text)
             except RuntimeError:  # The loop of one who listened is gone; that is no reason not to tell the others.
                 self._hears.remove(hears)
 
-    def _written(self, told: Told, at: dt.datetime) -> str:
-        views = _VIEWS.dump_json(told.views).decode() if told.views else "[]"
+    def _written(self, news: Told, at: dt.datetime) -> str:
+        views = _VIEWS.dump_json(news.views).decode() if news.views else "[]"
         rest = json.dumps(
             {
-                "tick": self.tick, "at": at.isoformat(), "figures": told.figures, "over": told.over,
+                "tick": self.tick, "at": at.isoformat(), "figures": news.figures, "over": news.over,
                 "away": self.away or self.inbox.away, "waiting": self._waiting(),
                 "aside": [{"id": str(x.id), "name": x.name, "since": x.since.isoformat(), "why": x.why}
                           for x in self.set_aside()],
@@ -258,22 +258,22 @@ class Hub:
         """
         return self._one(lane_id, lambda state: full(state, now(), self.shared_with(lane_id)))
 
-    def _one(self, lane_id: uuid.UUID, made: Callable[[LaneState], T]) -> T:
+    def _one(self, lane_id: uuid.UUID, build: Callable[[LaneState], T]) -> T:
         self.state_of(lane_id)
         with self._lock:
-            found = self._each([lane_id], made)
-        if lane_id not in found:
+            by_lane = self._each([lane_id], build)
+        if lane_id not in by_lane:
             self.state_of(lane_id)
             raise LaneAside("the lane has just changed")
-        return found[lane_id]
+        return by_lane[lane_id]
 
     def fulls(self) -> tuple[int, list[LaneFull]]:
         """The count up to which this is so, and every open lane with its ribbon."""
         at = now()
         with self._lock:
             order = sorted(self.states.values(), key=lambda s: (len(s.lane.name), s.lane.name))
-            found = self._each((s.lane.id for s in order), lambda s: full(s, at, self.shared_with(s.lane.id)))
-            return self.tick, list(found.values())
+            by_lane = self._each((s.lane.id for s in order), lambda s: full(s, at, self.shared_with(s.lane.id)))
+            return self.tick, list(by_lane.values())
 
     def shared_with(self, lane_id: uuid.UUID) -> list[str]:
         """Names of the other lanes that hang on the same meter."""
@@ -301,14 +301,14 @@ class Hub:
         """
         with self._lock:
             asked = token.encode()
-            found = next((s for s in self.states.values() if hmac.compare_digest(s.lane.token.encode(), asked)), None)
-        if found is None:
+            state = next((s for s in self.states.values() if hmac.compare_digest(s.lane.token.encode(), asked)), None)
+        if state is None:
             with self._database.session() as session:
                 lane = store.lane_of_token(session, token)
             if lane is None:
                 raise LaneOver("this code reaches no lane, or its lane has ended")
-            found = self.state_of(lane.id)
-        return found
+            state = self.state_of(lane.id)
+        return state
 
     def since(self, tick: int) -> tuple[int, str]:
         """All that somebody missed who knows the bench up to a count."""

@@ -161,32 +161,32 @@ class Inbox:
         if not waiting:
             return
         try:
-            found = self._pushed([batch for _, batch in waiting])
+            stored = self._pushed([batch for _, batch in waiting])
         except Exception as error:
             if failure(error) in WAITS:
                 self.away = True
             else:
                 self._drain_singly(waiting)
             return
-        self._settle(waiting, found)
+        self._settle(waiting, stored)
         self.away = False
 
     def _drain_singly(self, waiting: list[tuple[int, Batch]]) -> None:
         """Store what waits one by one: what is refused is set aside, and keeps nothing behind it."""
         for number, batch in waiting:
             try:
-                found = self._pushed([batch])
+                stored = self._pushed([batch])
             except Exception as error:
                 if failure(error) in WAITS:
                     return
                 self.spool.drop([number], reason(error))
             else:
-                self._settle([(number, batch)], found)
+                self._settle([(number, batch)], stored)
         self.away = False
 
-    def _settle(self, waiting: list[tuple[int, Batch]], found: list[Stored]) -> None:
-        over = [number for (number, _), one in zip(waiting, found, strict=True) if one.over]
-        stored = [number for (number, _), one in zip(waiting, found, strict=True) if not one.over]
+    def _settle(self, waiting: list[tuple[int, Batch]], settled: list[Stored]) -> None:
+        over = [number for (number, _), one in zip(waiting, settled, strict=True) if one.over]
+        stored = [number for (number, _), one in zip(waiting, settled, strict=True) if not one.over]
         if stored:
             self.spool.drop(stored)
         if over:

@@ -106,10 +106,10 @@ class Hangs:
 
 def wanted(lanes: list[Hangs]) -> dict[str, Asked]:
     """Questions for each address."""
-    found: dict[str, Asked] = {}
+    asked: dict[str, Asked] = {}
     for address in sorted({a for x in lanes for a in (x.meter, x.probe) if a}):
         mine = [x for x in lanes if address in (x.meter, x.probe)]
-        found[address] = Asked(
+        asked[address] = Asked(
             address,
             any(x.meter == address for x in mine),
             any(x.probe == address for x in mine),
@@ -117,4 +117,4 @@ def wanted(lanes: list[Hangs]) -> dict[str, Asked]:
             max(x.speed for x in mine),
             any(x.stand_in and x.meter == address for x in mine),
         )
-    return found
+    return asked

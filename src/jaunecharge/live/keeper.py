@@ -234,8 +234,8 @@ class Keeper:
         if poller is None or not poller.played_out:
             return
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
-            kept = store.lane_for_change(session, lane.id)
-            lanes.close_lane(session, kept, "complete", "the stand-in has played to its end", at, "the bench")
+            row = store.lane_for_change(session, lane.id)
+            lanes.close_lane(session, row, "complete", "the stand-in has played to its end", at, "the bench")
 
 
 def _reached(state: LaneState) -> Hangs:
@@ -267,12 +267,12 @@ def seen_placing(state: LaneState) -> float | None:
     # Finely where that is still at hand; else by the steps of the ribbon, which go back to the beginning.
     for steps in (state.fine, state.watts):
         times, watts = steps.arrays()
-        kept = times > from_s
-        if kept.sum() < 3:
+        later = times > from_s
+        if later.sum() < 3:
             continue
         with suppress(CannotRead):
-            at_s = latest_rise(power_trace(times[kept], watts[kept]))
-            if at_s is not None and state.newest_s - at_s >= LASTING_S and at_s > times[kept][0]:
+            at_s = latest_rise(power_trace(times[later], watts[later]))
+            if at_s is not None and state.newest_s - at_s >= LASTING_S and at_s > times[later][0]:
                 return at_s
     return None
 

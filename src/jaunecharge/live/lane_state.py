@@ -33,13 +33,13 @@ class Steps:
         """One value more."""
         index = int(t_s // self.step_s)
         self._arrays = None
-        found = self._sums.get(index)
-        if found is None:
+        sums = self._sums.get(index)
+        if sums is None:
             self._sums[index] = [value, 1.0, tick]
         else:
-            found[0] += value
-            found[1] += 1.0
-            found[2] = tick
+            sums[0] += value
+            sums[1] += 1.0
+            sums[2] = tick
 
     def forget_before(self, t_s: float) -> None:
         """Let old steps go."""
@@ -138,11 +138,11 @@ class LaneState:
     @property
     def celsius(self) -> dict[str, tuple[float, float]]:
         """The last temperature of each place: (at [s], °C)."""
-        found = {k: v for k, v in list(self.last.items()) if k not in {"watts", "volts", "amps"}}
+        latest = {k: v for k, v in list(self.last.items()) if k not in {"watts", "volts", "amps"}}
         for e in self.standing:
-            if (c := item_of(e).celsius) is not None and (e.text not in found or found[e.text][0] <= e.t_s):
-                found[e.text] = (e.t_s, c)
-        return found
+            if (c := item_of(e).celsius) is not None and (e.text not in latest or latest[e.text][0] <= e.t_s):
+                latest[e.text] = (e.t_s, c)
+        return latest
 
     def phone_heat(self) -> tuple[Array, Array]:
         """Temperatures of the phone's hottest place just now: (k,) [s], (k,) [°C]."""
@@ -178,8 +178,8 @@ class LaneState:
     @property
     def off(self) -> bool:
         """Whether the phone was said to be off the charger."""
-        told = [e for e in self.standing if e.kind == "charger"]
-        return bool(told) and told[-1].text == "off"
+        chargers = [e for e in self.standing if e.kind == "charger"]
+        return bool(chargers) and chargers[-1].text == "off"
 
     @property
     def alarms(self) -> list[b.LaneEntry]:

@@ -31,8 +31,8 @@ def stand_in_at(address: str) -> Stand | None:
     """The stand-in that answers at an address; None where a real instrument does, or nobody."""
     instrument = Scpi(address, ASKED_WITHIN_S)
     with contextlib.closing(instrument), contextlib.suppress(InstrumentError, ValueError):
-        found = instrument.identify()
-        if found.maker == MAKER and found.model.startswith("stand-in"):
+        identity = instrument.identify()
+        if identity.maker == MAKER and identity.model.startswith("stand-in"):
             return Stand(float(instrument.ask("SIM:SPEED?")))
     return None
 
@@ -70,10 +70,10 @@ class Practice:
         CannotRead
         """
         playback = Playback(prepare(chain, around).scenario, time.monotonic, speed, seed)
-        made = StandIn(playback, "both", seed=seed).start()
+        stand_in = StandIn(playback, "both", seed=seed).start()
         with self._lock:
-            self._stands[made.address] = made, playback, time.monotonic()
-        return made.address
+            self._stands[stand_in.address] = stand_in, playback, time.monotonic()
+        return stand_in.address
 
     def report(self, address: str, server: str, lane: uuid.UUID, token: str) -> None:
         """Have the phone that a stand-in plays report its percentage to a lane."""
@@ -88,12 +88,12 @@ class Practice:
         """End the stand-ins on which no lane hangs any more; one that was just made is given time to get its lane."""
         now = time.monotonic()
         with self._lock:
-            gone = [a for a, (*_, made) in self._stands.items() if a not in used and now - made > GETS_ITS_LANE_S]
+            gone = [a for a, (*_, made_at) in self._stands.items() if a not in used and now - made_at > GETS_ITS_LANE_S]
             ended = [(self._stands.pop(a)[0], self._pushers.pop(a, [])) for a in gone]
-        for made, pushers in ended:
+        for stand_in, pushers in ended:
             for pusher in pushers:
                 pusher.stop(0.1)
-            made.stop()
+            stand_in.stop()
 
     def __len__(self) -> int:
         return len(self._stands)
@@ -101,9 +101,9 @@ class Practice:
     def stop(self) -> None:
         """Stop them all."""
         with self._lock:
-            ended = [(made, self._pushers.get(a, [])) for a, (made, *_) in self._stands.items()]
+            ended = [(stand_in, self._pushers.get(a, [])) for a, (stand_in, *_) in self._stands.items()]
             self._stands, self._pushers = {}, {}
-        for made, pushers in ended:
+        for stand_in, pushers in ended:
             for pusher in pushers:
                 pusher.stop(0.1)
-            made.stop()
+            stand_in.stop()

@@ -96,13 +96,13 @@ class Spool:
             return []
         with self._lock:
             rows = self._open().execute("SELECT id, batch FROM waiting ORDER BY id LIMIT ?", (most,)).fetchall()
-        found = []
+        batches = []
         for number, text in rows:
             try:
-                found.append((number, _read(text)))
+                batches.append((number, _read(text)))
             except UNREADABLE as error:
                 self.drop([number], f"it cannot be read: {error}")
-        return found
+        return batches
 
     def drop(self, numbers: list[int], aside: str = "") -> None:
         """Let batches go that are stored now; or put them aside, saying why."""
@@ -195,6 +195,6 @@ def _written(batch: Batch) -> str:
 
 
 def _read(text: str) -> Batch:
-    found = json.loads(text)
-    rows = tuple(Row(**row) for row in found.pop("rows"))
-    return Batch(lane=uuid.UUID(found.pop("lane")), rows=rows, **found)
+    batch = json.loads(text)
+    rows = tuple(Row(**row) for row in batch.pop("rows"))
+    return Batch(lane=uuid.UUID(batch.pop("lane")), rows=rows, **batch)

@@ -182,13 +182,13 @@ def no_load_w(state: LaneState) -> float | None:
     placed, typed = state.lane.placed_s, state.typed_w
     if placed is None:
         times, watts = state.fine.arrays()
-        kept = times > (times[-1] if len(times) else 0.0) - NO_LOAD_OVER_S
-        level = idle_now(times[kept], watts[kept])
+        recent = times > (times[-1] if len(times) else 0.0) - NO_LOAD_OVER_S
+        level = idle_now(times[recent], watts[recent])
     else:
         level = None
         for times, watts in (state.fine.arrays(), state.watts.arrays()):
-            kept = (times < placed - 2.0) & (times > placed - NO_LOAD_BEFORE_S)
-            if level is None and (idle := idle_level(times[kept], watts[kept])) is not None:
+            recent = (times < placed - 2.0) & (times > placed - NO_LOAD_BEFORE_S)
+            if level is None and (idle := idle_level(times[recent], watts[recent])) is not None:
                 level = idle.watts
     if level is None and typed is not None and (placed is None or typed[0] < placed) and typed[1] <= MOST_NO_LOAD_W:
         return typed[1]
@@ -254,8 +254,8 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         kind, words = "none", "logged by hand" if placed is not None else "waiting for the phone"
     if shared_with and placed is not None:
         kind, words = "none", "shares its meter"
-    found = setting_of(state) if lane.state == "setting" else ()
-    following = next_step(found)
+    listed = setting_of(state) if lane.state == "setting" else ()
+    following = next_step(listed)
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
@@ -277,7 +277,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         checkins=thinned([(t, p) for t, p in percents if placed is None or t >= placed], interval),
         ticks=tens_reached([(t, p) for t, p in percents if placed is None or t >= placed]),
         finish=_finish(state, placed), alarms=[_alarm(a) for a in state.alarms],
-        steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in found],
+        steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in listed],
         next_step=following.key if following else "", phone_on=lane.state == "setting" and on_bench(state).phone_on,
         entries=[entry_view(e, lane.name) for e in last_entries(state)], off=state.off,
     )  # fmt: skip
@@ -299,11 +299,11 @@ def chain_said(lane: b.Lane) -> str:
 def thinned(checkins: list[tuple[float, float]], interval_min: float) -> list[tuple[float, float]]:
     """Check-ins for dots on a scale: of a continuous report about four an interval."""
     least = max(interval_min, 4.0) * MINUTE_S / 4.0
-    kept: list[tuple[float, float]] = []
+    points: list[tuple[float, float]] = []
     for t, p in checkins:
-        if not kept or t - kept[-1][0] >= least or p >= 100 > kept[-1][1]:
-            kept.append((round(t, 1), p))
-    return kept
+        if not points or t - points[-1][0] >= least or p >= 100 > points[-1][1]:
+            points.append((round(t, 1), p))
+    return points
 
 
 def _finish(state: LaneState, placed_s: float | None) -> FinishView | None:
@@ -312,13 +312,13 @@ def _finish(state: LaneState, placed_s: float | None) -> FinishView | None:
     if curve is None or placed_s is None or to is None:
         return None
     rows = [((t - placed_s) / MINUTE_S, p) for t, p in state.percents if t >= placed_s]
-    found = finish(curve, rows, float(to))
+    ends = finish(curve, rows, float(to))
 
     def on_clock(minutes: float | None) -> float | None:
         return None if minutes is None else round(placed_s + minutes * MINUTE_S, 1)
 
-    low, likely, high = (on_clock(m) for m in (found.low_min, found.likely_min, found.high_min))
-    return FinishView(to, low, likely, high, round(found.pace, 4))
+    low, likely, high = (on_clock(m) for m in (ends.low_min, ends.likely_min, ends.high_min))
+    return FinishView(to, low, likely, high, round(ends.pace, 4))
 
 
 def _alarm(entry: b.LaneEntry) -> AlarmView:

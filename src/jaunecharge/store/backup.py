@@ -146,13 +146,13 @@ def _restore(database: Database, archive: zipfile.ZipFile, name: str) -> None:
         with database.engine.begin() as connection:
             database.lock_schema(connection)
             tick = connection.scalar(text("SELECT tick FROM bench")) or 0
-            kept = {table: _rows(connection, table) for table in sorted(PRIVATE - ENDED)}
+            private = {table: _rows(connection, table) for table in sorted(PRIVATE - ENDED)}
             connection.execute(text("DROP SCHEMA public CASCADE"))
             connection.execute(text("CREATE SCHEMA public"))
             database.migrate_on(connection, manifest.schema_revision)
             _fill(connection, archive, manifest, name)
             database.migrate_on(connection)
-            for table, rows in kept.items():
+            for table, rows in private.items():
                 _put_back(connection, table, rows)
             _go_on_counting(connection)
             _renew(connection, tick)
@@ -168,21 +168,21 @@ def _manifest(archive: zipfile.ZipFile, name: str) -> Manifest:
         part = archive.getinfo(MANIFEST)
         if part.file_size > MOST_MANIFEST:
             raise _no_backup(name)
-        found = Manifest.model_validate_json(archive.read(part))
+        manifest = Manifest.model_validate_json(archive.read(part))
     except KeyError as error:
         raise _no_backup(name) from error
     except ValidationError as error:
         raise CannotRead(f"its manifest cannot be read: {said(error)[0]}", MADE_BY, name) from error
-    if found.format != FORMAT:
-        raise CannotRead(f"it is a “{found.format[:40]}”", f"“{FORMAT}” is read", file=name)
-    if found.schema_revision not in revisions():
+    if manifest.format != FORMAT:
+        raise CannotRead(f"it is a “{manifest.format[:40]}”", f"“{FORMAT}” is read", file=name)
+    if manifest.schema_revision not in revisions():
         raise CannotRead(
-            f"it was made by a later version ({found.version[:20]})", "restore it with that version", file=name
+            f"it was made by a later version ({manifest.version[:20]})", "restore it with that version", file=name
         )
-    wanted = {MANIFEST, *(_file(table) for table in found.tables)}
+    wanted = {MANIFEST, *(_file(table) for table in manifest.tables)}
     if sorted(wanted) != sorted(archive.namelist()):
         raise CannotRead("it holds other files than its manifest says", MADE_BY, file=name)
-    return found
+    return manifest
 
 
 def _fill(connection: Connection, archive: zipfile.ZipFile, manifest: Manifest, name: str) -> None:
@@ -247,28 +247,28 @@ def _rows(connection: Connection, table: str) -> list[dict[str, Any]]:
 
 def _put_back(connection: Connection, table: str, rows: list[dict[str, Any]]) -> None:
     if rows:
-        made = MetaData()
-        made.reflect(connection, only=[table], schema="public")
-        connection.execute(made.tables[f"public.{table}"].insert(), rows)
+        metadata = MetaData()
+        metadata.reflect(connection, only=[table], schema="public")
+        connection.execute(metadata.tables[f"public.{table}"].insert(), rows)
 
 
 def _tables(connection: Connection) -> dict[str, list[str]]:
     """The tables of the schema, each with its columns in order."""
-    found: dict[str, list[str]] = {}
+    tables: dict[str, list[str]] = {}
     query = (
         "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = 'public'"
         " ORDER BY table_name, ordinal_position"
     )
     for table, column in connection.execute(text(query)):
-        found.setdefault(table, []).append(column)
-    return found
+        tables.setdefault(table, []).append(column)
+    return tables
 
 
 def _order(connection: Connection) -> list[str]:
     """The tables in the order in which they can be filled: none before those that it refers to."""
-    made = MetaData()
-    made.reflect(connection, schema="public")
-    return [t.name for t in made.sorted_tables]
+    metadata = MetaData()
+    metadata.reflect(connection, schema="public")
+    return [t.name for t in metadata.sorted_tables]
 
 
 def _revision(connection: Connection) -> str:
@@ -276,9 +276,9 @@ def _revision(connection: Connection) -> str:
 
 
 def _driver(connection: Connection) -> psycopg.Connection[Any]:
-    found = connection.connection.driver_connection
-    assert isinstance(found, psycopg.Connection)
-    return found
+    driver = connection.connection.driver_connection
+    assert isinstance(driver, psycopg.Connection)
+    return driver
 
 
 def _file(table: str) -> str:

@@ -24,18 +24,18 @@ def failure(error: BaseException) -> Failure | None:
     """
     if isinstance(error, exc.TimeoutError):
         return "away"  # All connections of the pool are taken, for longer than anybody waits.
-    found: BaseException | None = error
+    cause: BaseException | None = error
     if isinstance(error, exc.DBAPIError):
         if error.connection_invalidated:
             return "away"
-        found = error.orig
-    if isinstance(found, UnicodeEncodeError):
+        cause = error.orig
+    if isinstance(cause, UnicodeEncodeError):
         return "refused"  # The driver cannot send text with half a surrogate pair.
-    if not isinstance(found, psycopg.Error):
+    if not isinstance(cause, psycopg.Error):
         return None
-    state = found.sqlstate
+    state = cause.sqlstate
     if state is None:
-        return "away" if isinstance(found, psycopg.OperationalError | psycopg.InterfaceError) else "refused"
+        return "away" if isinstance(cause, psycopg.OperationalError | psycopg.InterfaceError) else "refused"
     if state.startswith(_AWAY):
         return "away"
     if state.startswith(_NO_ROOM):

@@ -48,14 +48,14 @@ def why_pointless(session: Session, wanted: Wanted, usual: Mapping[str, str]) ->
     known, _ = _on_shelf(session, wanted)
     if not known:
         return {}
-    found = {
+    reasons = {
         (c.chain.phone.label.casefold(), c.row.label.casefold()): c.pointless
         for c in _cells(session, _choice(session, known, usual))
     }
     return {
         (phone, charger): why
         for phone, charger in known
-        if (why := found.get((phone.casefold(), charger.casefold()), ""))
+        if (why := reasons.get((phone.casefold(), charger.casefold()), ""))
     }
 
 
@@ -99,7 +99,7 @@ def _choice(session: Session, known: Wanted, usual: Mapping[str, str]) -> PlanCh
     picked = [(_piece(pieces, name), name) for name in chargers if name.casefold() != WIRED]
     return PlanChoice(
         phones=[by_label["phone", p.casefold()].id for p in dict.fromkeys(p for p, _ in known)],
-        chargers=[PickedCharger(id=found[0].id, place=found[1]) for found, _ in picked if found is not None],
+        chargers=[PickedCharger(id=choice[0].id, place=choice[1]) for choice, _ in picked if choice is not None],
         wired=any(name.casefold() == WIRED for name in chargers),
         adapter=None if adapter is None else adapter.id,
         cable=None if cable is None else cable.id,

@@ -29,7 +29,7 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
     if case.simulated:
         mend = "fit to a measured run: this one only gives back what it was made from"
         raise CannotRead("the run is simulated", mend, file="run")
-    used = {name: kit_of(_facts(kept)) for name, kept in run.kit.items() if name != "phone"}
+    used = {name: kit_of(_facts(item)) for name, item in run.kit.items() if name != "phone"}
     chain = chain_of_kit({**used, "phone": phone})
     if chain is None or chain.charger is None:
         raise CannotRead("the run's charger is not on the shelf", "add it under the label that the run gives it", "run")
@@ -41,5 +41,5 @@ def fit_to_run(piece: m.Kit, run: m.Run, reading: Reading) -> FitResult:
     return fit_phone(reading, chain, around, run.label)
 
 
-def _facts(kept: dict[str, Any]) -> dict[str, Any]:
-    return {name: value for name, value in kept.items() if name not in {"id", "revision"}}
+def _facts(facts: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in facts.items() if name not in {"id", "revision"}}

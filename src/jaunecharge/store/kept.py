@@ -17,12 +17,12 @@ R = TypeVar("R")
 
 def _once(row: Any, column: str, read: Callable[[Any], R]) -> R:
     """The document of a column, read once as long as the row keeps the same JSON: documents are never changed."""
-    kept = getattr(row, column)
+    raw = getattr(row, column)
     known = row.__dict__.get(f"{column}_read")
-    if known is None or known[0] is not kept:
-        known = row.__dict__[f"{column}_read"] = kept, read(kept)
-    found: R = known[1]
-    return found
+    if known is None or known[0] is not raw:
+        known = row.__dict__[f"{column}_read"] = raw, read(raw)
+    document: R = known[1]
+    return document
 
 
 class Kept(Generic[D]):
@@ -55,7 +55,7 @@ class MaybeKept(Generic[D]):
     def __get__(self, row: object | None, owner: type) -> "MaybeKept[D] | D | None":
         if row is None:
             return self
-        return _once(row, self.column, lambda kept: self.form.read(kept) if kept else None)
+        return _once(row, self.column, lambda raw: self.form.read(raw) if raw else None)
 
     def __set__(self, row: object, value: D | None) -> None:
         setattr(row, self.column, self.empty if value is None else value.kept())
@@ -72,7 +72,7 @@ class KeptList(Generic[D]):
     @overload
     def __get__(self, row: object, owner: type) -> tuple[D, ...]: ...
     def __get__(self, row: object | None, owner: type) -> "KeptList[D] | tuple[D, ...]":
-        return self if row is None else tuple(self.form.read(kept) for kept in getattr(row, self.column) or ())
+        return self if row is None else tuple(self.form.read(raw) for raw in getattr(row, self.column) or ())
 
     def __set__(self, row: object, value: Iterable[D]) -> None:
         setattr(row, self.column, [document.kept() for document in value])
@@ -88,7 +88,7 @@ class MaybeKeptCard:
     def __get__(self, row: Any, owner: type) -> "MaybeKeptCard | Card | None":
         if row is None:
             return self
-        return _once(row, "card_json", lambda kept: None if kept is None else card_of(kept))
+        return _once(row, "card_json", lambda raw: None if raw is None else card_of(raw))
 
     def __set__(self, row: Any, value: Card | None) -> None:
         row.card_json = None if value is None else card_document(value)
@@ -118,7 +118,7 @@ class KeptSteps:
     def __get__(self, row: Any, owner: type) -> "KeptSteps | dict[str, StepDocument]":
         if row is None:
             return self
-        return {key: StepDocument.model_validate(kept) for key, kept in row.setup_json.items()}
+        return {key: StepDocument.model_validate(raw) for key, raw in row.setup_json.items()}
 
     def __set__(self, row: Any, value: Mapping[str, StepDocument]) -> None:
         row.setup_json = {key: step.model_dump() for key, step in value.items()}

@@ -153,20 +153,20 @@ def fit_document(result: "FitResult", run_id: uuid.UUID | None) -> dict[str, Any
 
 def used_kit(session: Session, factors: dict[str, str]) -> dict[str, Any]:
     """The facts of what a run names by label, as they are now: to be kept with the run."""
-    found = {}
+    used = {}
     for factor, allowed in KINDS_OF_FACTORS.items():
         piece = by_label(session, factors[factor]) if factors.get(factor) else None
         if piece is not None and piece.kind in allowed:
-            found[factor] = {"id": str(piece.id), "revision": piece.revision, **piece.facts}
-    return found
+            used[factor] = {"id": str(piece.id), "revision": piece.revision, **piece.facts}
+    return used
 
 
 def _refuse_taken(session: Session, label: str, own: uuid.UUID | None) -> None:
     other = by_label(session, label)
     if other is not None and other.id != own:
-        kept = " (deleted)" if other.retired_at is not None else ""
+        suffix = " (deleted)" if other.retired_at is not None else ""
         raise Flawed(
-            [Flaw("label", f"“{other.label}” is the label of {an(other.kind)} already{kept}", "choose another")]
+            [Flaw("label", f"“{other.label}” is the label of {an(other.kind)} already{suffix}", "choose another")]
         )
 
 

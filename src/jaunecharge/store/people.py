@@ -64,10 +64,10 @@ def get_person(session: Session, person_id: uuid.UUID) -> b.Person:
     ------
     NotThere
     """
-    found = session.get(b.Person, person_id)
-    if found is None:
+    person = session.get(b.Person, person_id)
+    if person is None:
         raise NotThere("there is no such person")
-    return found
+    return person
 
 
 def add_person(session: Session, name: str, role: Role, passphrase: str) -> b.Person:

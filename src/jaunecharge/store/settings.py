@@ -22,22 +22,22 @@ def setting(session: Session, key: str) -> m.Setting | None:
 
 
 def _put(session: Session, key: str, value: dict[str, Any], revision: int, by: str) -> m.Setting:
-    kept = session.get(m.Setting, key, with_for_update=True)
-    if (kept.revision if kept is not None else 0) != revision:
+    row = session.get(m.Setting, key, with_for_update=True)
+    if (row.revision if row is not None else 0) != revision:
         raise ChangedMeanwhile("the setting was changed in another window since you opened it")
-    if kept is None:
-        kept = m.Setting(key=key, value=value, revision=1, by=by)
-        session.add(kept)
+    if row is None:
+        row = m.Setting(key=key, value=value, revision=1, by=by)
+        session.add(row)
     else:
-        kept.value, kept.revision, kept.by = value, kept.revision + 1, by
+        row.value, row.revision, row.by = value, row.revision + 1, by
     session.flush()
-    return kept
+    return row
 
 
 def habits(session: Session) -> tuple[Habits, int]:
     """Habits of charging here, and their revision; the defaults where nobody chose."""
-    kept = setting(session, HABITS)
-    return (Habits(), 0) if kept is None else (Habits(**kept.value), kept.revision)
+    row = setting(session, HABITS)
+    return (Habits(), 0) if row is None else (Habits(**row.value), row.revision)
 
 
 def change_habits(session: Session, new: Habits, revision: int, by: str) -> Habits:
@@ -81,9 +81,9 @@ def name_reference(
         "run": str(run.id), "label": run.label, "delivered_w": delivered_w, "drawn_w": drawn,
         "parts": [[source, standard * scale] for source, standard in parts],
     }  # fmt: skip
-    kept = _put(session, REFERENCE, value, revision, by)
+    row = _put(session, REFERENCE, value, revision, by)
     _all_stale(session)
-    return kept
+    return row
 
 
 def drop_reference(session: Session, revision: int, by: str) -> None:
@@ -99,17 +99,17 @@ def drop_reference(session: Session, revision: int, by: str) -> None:
 
 def ratio(session: Session) -> Ratio | None:
     """The ratio of the reference run, or None where none is named."""
-    kept = setting(session, REFERENCE)
-    if kept is None or not kept.value:
+    row = setting(session, REFERENCE)
+    if row is None or not row.value:
         return None
-    parts = tuple(Part(f"{source}, of the reference", standard) for source, standard in kept.value["parts"])
-    return ratio_of_reference(Measured(kept.value["drawn_w"], parts), kept.value["delivered_w"], kept.value["label"])
+    parts = tuple(Part(f"{source}, of the reference", standard) for source, standard in row.value["parts"])
+    return ratio_of_reference(Measured(row.value["drawn_w"], parts), row.value["delivered_w"], row.value["label"])
 
 
 def _all_stale(session: Session) -> None:
     session.execute(update(m.Run).values(reader_version=0, updated_at=m.Run.updated_at))
 
 
-def reference_id(kept: m.Setting | None) -> uuid.UUID | None:
+def reference_id(row: m.Setting | None) -> uuid.UUID | None:
     """The run that serves as reference."""
-    return uuid.UUID(kept.value["run"]) if kept is not None and kept.value else None
+    return uuid.UUID(row.value["run"]) if row is not None and row.value else None

@@ -46,12 +46,12 @@ def sign_in(session: Session, person: b.Person, now: dt.datetime, address: str =
 
 def signed_in(session: Session, token: str, now: dt.datetime) -> Signed | None:
     """The person of a session token; None where that is not good (any more)."""
-    found = session.execute(
+    row = session.execute(
         select(b.SignIn.id, b.Person.id, b.Person.name, b.Person.role)
         .join(b.Person, b.Person.id == b.SignIn.person_id)
         .where(b.SignIn.digest == digest_of(token), b.SignIn.until > now)
     ).one_or_none()
-    return None if found is None else Signed(found[0], found[1], found[2], "look" if found[3] == "look" else "change")
+    return None if row is None else Signed(row[0], row[1], row[2], "look" if row[3] == "look" else "change")
 
 
 def sessions(session: Session, now: dt.datetime) -> list[tuple[b.SignIn, str]]:
@@ -62,7 +62,7 @@ def sessions(session: Session, now: dt.datetime) -> list[tuple[b.SignIn, str]]:
         .where(b.SignIn.until > now)
         .order_by(b.SignIn.at.desc())
     )
-    return [(found, name) for found, name in session.execute(query)]
+    return [(row, name) for row, name in session.execute(query)]
 
 
 def sign_out(session: Session, token: str) -> None:

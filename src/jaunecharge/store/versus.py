@@ -46,9 +46,9 @@ _NEEDED = (
 
 def contender_of(run: m.Run) -> Contender:
     """A stored run as a side of a comparison."""
-    kept = run.summary if run.summary_json else None
-    course = None if kept is None or kept.course is None else kept.course.course(kept.ribbon)
-    return _contender(run, course, None if kept is None else kept.ribbon.minutes)
+    summary = run.summary if run.summary_json else None
+    course = None if summary is None or summary.course is None else summary.course.course(summary.ribbon)
+    return _contender(run, course, None if summary is None else summary.ribbon.minutes)
 
 
 def _contender(run: m.Run | RowMapping | Any, course: Course | None, length_min: float | None) -> Contender:
@@ -81,30 +81,30 @@ def _contender(run: m.Run | RowMapping | Any, course: Course | None, length_min:
     )
 
 
-def _readable(kept: Mapping[str, Any]) -> dict[str, Kit]:
+def _readable(raw: Mapping[str, Any]) -> dict[str, Kit]:
     """The kit of a run, as far as it can be read: one piece that cannot be spoils no comparison of others."""
-    found = {}
-    for factor, facts in kept.items():
+    fields = {}
+    for factor, facts in raw.items():
         with suppress(CannotRead):
-            found[factor] = kit_of(facts)
-    return found
+            fields[factor] = kit_of(facts)
+    return fields
 
 
-def _course(kept: Mapping[str, Any] | None) -> Course | None:
+def _course(raw: Mapping[str, Any] | None) -> Course | None:
     """The course of a run; None where it was made by an older reader, or cannot be read."""
     with suppress(ValidationError):
-        course = CourseDocument.read(kept)
+        course = CourseDocument.read(raw)
         return None if course is None else course.course()
     return None
 
 
 def _prices(kit: Mapping[str, Kit]) -> dict[str, tuple[float, str]]:
-    found = {}
+    prices = {}
     for factor in PRICED:
         price = getattr(kit.get(factor), "price", None)
         if price is not None:
-            found[factor] = (price.amount, price.currency)
-    return found
+            prices[factor] = (price.amount, price.currency)
+    return prices
 
 
 def contenders(session: Session) -> list[Contender]:
@@ -112,9 +112,9 @@ def contenders(session: Session) -> list[Contender]:
 
     Their power is left out: a thousand ribbons would be read for nothing.
     """
-    kept = m.Run.summary_json
+    column = m.Run.summary_json
     query = (
-        select(*_NEEDED, kept["course"].label("course"), kept["ribbon"]["minutes"].label("minutes"))
+        select(*_NEEDED, column["course"].label("course"), column["ribbon"]["minutes"].label("minutes"))
         .where(m.Run.deleted_at.is_(None))
         .order_by(m.Run.created_at.desc(), m.Run.id)
     )
@@ -129,15 +129,15 @@ def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Conten
     """The same runs with their power, and the ribbon of each by its key."""
     query = select(m.Run.id, m.Run.summary_json).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
     summaries = {}
-    for run_id, kept in session.execute(query):
+    for run_id, row in session.execute(query):
         with suppress(ValidationError):
-            summaries[str(run_id)] = RunSummary.read(kept)
+            summaries[str(run_id)] = RunSummary.read(row)
     whole = []
     for r in runs:
-        found = summaries.get(r.key)
-        known = found is not None and found.course is not None
-        whole.append(replace(r, course=found.course.course(found.ribbon)) if known else r)  # type: ignore[union-attr]
-    return whole, {key: found.ribbon for key, found in summaries.items()}
+        summary = summaries.get(r.key)
+        known = summary is not None and summary.course is not None
+        whole.append(replace(r, course=summary.course.course(summary.ribbon)) if known else r)  # type: ignore[union-attr]
+    return whole, {key: summary.ribbon for key, summary in summaries.items()}
 
 
 @dataclass(frozen=True)
@@ -171,21 +171,21 @@ def offered(plans: Sequence[tuple[str, tuple[str, ...]]], runs: Sequence[Contend
         if run.levels.get("phone"):
             by_phone.setdefault(run.factors["phone"], []).append(key)
     phones = sorted(by_phone.items(), key=lambda x: (-len(x[1]), x[0]))
-    made = [
+    groups = [
         *((title, "plan", [k for k in own if k in by_key]) for title, own in plans),
         *((phone, "phone", own) for phone, own in phones),
         ("everything", "all", list(by_key)),
     ]
     return [
         Offered(title, kind, tuple(own), len({by_key[k].levels.get("charger", "") for k in own}), _window(by_key, own))
-        for title, kind, own in made
+        for title, kind, own in groups
         if len(own) > 1
     ]
 
 
 def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
-    found = worthwhile_windows([span(by_key[k].course.readings) for k in keys])
-    return found[0][0] if found else None
+    windows = worthwhile_windows([span(by_key[k].course.readings) for k in keys])
+    return windows[0][0] if windows else None
 
 
 def limits(run: m.Run | None, other: Phone | None, by_wire: bool) -> tuple[float | None, float | None]:

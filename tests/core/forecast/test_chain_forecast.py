@@ -79,7 +79,7 @@ class TheWholeShelf(unittest.TestCase):
             [adapter("20W")],
             Cable(label="c"),
             Circumstances(ambient_c=30.0),
-            told=cls.told.append,
+            progress=cls.told.append,
         )
 
     def cell(self, row, column):

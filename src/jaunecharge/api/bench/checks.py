@@ -84,10 +84,10 @@ def list_checks(request: Request) -> list[CheckShape]:
 def add_check(request: Request, new: NewCheck) -> CheckShape:
     """Check a meter, and keep what came of it."""
     with context_of(request).database.session() as session:
-        made = store.add_check(
+        check = store.add_check(
             session, new.meter, new.other, new.known_w, new.known_percent, new.pairs, now(), name_of(request)
         )
-        return check_shape(made)
+        return check_shape(check)
 
 
 @router.delete("/meter-checks/{check_id}")
@@ -183,13 +183,13 @@ def open_spot(request: Request, new: NewSpot) -> SpotRow:
     survey = new.survey or uuid.uuid4()
     with context.database.session() as session:
         factors = {k: v for k, v in new.factors.model_dump().items() if v}
-        made = lane_on_the_spot(
+        opening = lane_on_the_spot(
             session, factors, card.name, new.ambient_c, meter=new.meter.strip(), probe="", zone=new.zone,
             by=name_of(request), survey=survey,
         )  # fmt: skip
-        made = replace(made, card=card, label=surveys.chain_label(made.factors))
-    about(request, made.label)
-    full = open_made(request, made, new.practice)
+        opening = replace(opening, card=card, label=surveys.chain_label(opening.factors))
+    about(request, opening.label)
+    full = open_made(request, opening, new.practice)
     with context.database.session() as session:
         return _row(context, session, bench.get_lane(session, full.view.id))
 
@@ -197,19 +197,19 @@ def open_spot(request: Request, new: NewSpot) -> SpotRow:
 def _row(context: Context, session: Session, lane: b.Lane) -> SpotRow:
     """A chain of a survey for the front end."""
     state = context.hub.states.get(lane.id)
-    found = surveys.found_of(session, lane, None if state is None else state.fine.arrays())
+    survey = surveys.found_of(session, lane, None if state is None else state.fine.arrays())
     row = SpotRow(
         lane=lane.id, name=lane.name, survey=lane.survey, at=lane.opened_at, zone=lane.zone, label=lane.label,
         phone=lane.factors.get("phone", ""), state=lane.state, outcome=lane.outcome, simulated=lane.simulated,
-        run=lane.run_id, by_hand=not lane.meter_address, volts=found.volts, start_percent=found.start_percent,
-        hottest_c=found.hottest_c, ramp_s=None, ramp_from_s=None, settled_w=None, steady=None, sparse=False, seems="",
+        run=lane.run_id, by_hand=not lane.meter_address, volts=survey.volts, start_percent=survey.start_percent,
+        hottest_c=survey.hottest_c, ramp_s=None, ramp_from_s=None, settled_w=None, steady=None, sparse=False, seems="",
     )  # fmt: skip
-    if found.spot is None:
+    if survey.spot is None:
         return row
     shown = {
-        "ramp_s": found.spot.ramp_s, "ramp_from_s": found.spot.ramp_from_s, "steady": found.spot.steady,
-        "settled_w": MeasuredDocument(value=found.spot.settled.value, expanded=found.spot.settled.stated),
-        "sparse": found.spot.sparse, "seems": spot_seems(found.spot),
+        "ramp_s": survey.spot.ramp_s, "ramp_from_s": survey.spot.ramp_from_s, "steady": survey.spot.steady,
+        "settled_w": MeasuredDocument(value=survey.spot.settled.value, expanded=survey.spot.settled.stated),
+        "sparse": survey.spot.sparse, "seems": spot_seems(survey.spot),
     }  # fmt: skip
     return row.model_copy(update=shown)
 

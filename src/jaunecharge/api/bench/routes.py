@@ -41,12 +41,12 @@ router = make_router("bench")
 def show_bench(request: Request) -> shapes.BenchShape:
     """Every open lane as it is now."""
     context = context_of(request)
-    tick, found = context.hub.fulls()
+    tick, shown = context.hub.fulls()
     away = context.hub.away or context.inbox.away
     return shapes.BenchShape(
         tick=tick,
         at=now(),
-        lanes=found,
+        lanes=shown,
         away=away,
         aside=[shapes.LaneAside(id=x.id, name=x.name, since=x.since, why=x.why) for x in context.hub.set_aside()],
         waiting=context.inbox.spool.waiting() if away else 0,
@@ -90,19 +90,19 @@ def entry_help() -> list[shapes.GrammarLine]:
     return [shapes.GrammarLine(example=example, says=says) for example, says in GRAMMAR]
 
 
-def echo_of(found: Understood | Unclear) -> shapes.Echo:
+def echo_of(understood: Understood | Unclear) -> shapes.Echo:
     """Understanding of a line, for the front end."""
-    if isinstance(found, Unclear):
-        return shapes.Echo(understood=False, why=found.why, mend=found.mend)
+    if isinstance(understood, Unclear):
+        return shapes.Echo(understood=False, why=understood.why, mend=understood.mend)
     return shapes.Echo(
-        understood=True, lane=found.state.lane.name, said=found.said, at=found.at, before=found.before,
-        doubts=[d.said for d in found.doubts], instead=_instead(found),
+        understood=True, lane=understood.state.lane.name, said=understood.said, at=understood.at,
+        before=understood.before, doubts=[d.said for d in understood.doubts], instead=_instead(understood),
     )  # fmt: skip
 
 
-def _instead(found: Understood) -> shapes.Instead | None:
-    names = next((d.names for d in found.doubts if d.instead is not None), None)
-    return None if names is None else shapes.Instead(line=found.instead, said=names[0], keep=names[1])
+def _instead(understood: Understood) -> shapes.Instead | None:
+    names = next((d.names for d in understood.doubts if d.instead is not None), None)
+    return None if names is None else shapes.Instead(line=understood.instead, said=names[0], keep=names[1])
 
 
 @router.get("/bench/next")
@@ -110,7 +110,7 @@ def next_of_plans(request: Request) -> list[shapes.FromPlan]:
     """Runs of the plans that can be started now, the next one first."""
     with context_of(request).database.session() as session:
         open_on_bench = {lane.slot_id for lane in store.open_lanes(session)}
-        found = [
+        slots = [
             shapes.FromPlan(
                 slot=slot.id, label=run_said(slot.phone, slot.said), question=plan.question, start=slot.start_at,
                 zone=plan.wishes.zone,
@@ -118,7 +118,7 @@ def next_of_plans(request: Request) -> list[shapes.FromPlan]:
             for slot in open_slots(session)
             if slot.id not in open_on_bench and (plan := get_plan(session, slot.plan_id)) is not None
         ]  # fmt: skip
-    return sorted(found, key=lambda s: (s.start is None, s.start))[:MOST_NEXT]
+    return sorted(slots, key=lambda s: (s.start is None, s.start))[:MOST_NEXT]
 
 
 @router.post("/bench/echo")
@@ -141,18 +141,20 @@ def noted(request: Request, new: shapes.NewLine, logged: shapes.Logged) -> shape
 
 def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None = None) -> shapes.Logged:
     """Log a line, to one lane alone where only one may be reached."""
-    found = understand(context.hub, new.line, new.fahrenheit, only, new.at)
-    if only is not None and not isinstance(found, Unclear) and found.items[0].kind == "end":
-        found = Unclear("a lane is not ended from the hand", "end it on the bench itself")
-    said = echo_of(found)
-    if isinstance(found, Unclear) or (found.doubts and not new.sure):
-        return shapes.Logged(logged=False, echo=said)
+    understood = understand(context.hub, new.line, new.fahrenheit, only, new.at)
+    if only is not None and not isinstance(understood, Unclear) and understood.items[0].kind == "end":
+        understood = Unclear("a lane is not ended from the hand", "end it on the bench itself")
+    answer = echo_of(understood)
+    if isinstance(understood, Unclear) or (understood.doubts and not new.sure):
+        return shapes.Logged(logged=False, echo=answer)
     with context.database.session() as session:
-        lane = store.lane_for_change(session, found.state.lane.id)
-        run = lanes.log_items(session, lane, found.items, found.at_s, now(), by, new.id, timed=found.at != "")
+        lane = store.lane_for_change(session, understood.state.lane.id)
+        run = lanes.log_items(
+            session, lane, understood.items, understood.at_s, now(), by, new.id, timed=understood.at != ""
+        )
         tick = lane.tick
     context.hub.wait_for(tick)
-    return shapes.Logged(logged=True, echo=said, lane=lane.id, run=None if run is None else run.id, tick=tick)
+    return shapes.Logged(logged=True, echo=answer, lane=lane.id, run=None if run is None else run.id, tick=tick)
 
 
 @router.post("/lanes", status_code=201)
@@ -164,27 +166,29 @@ def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
         for text, kind in ((new.meter, "meter"), (new.probe, "probe")):
             _refuse_unknown(session, text.strip(), kind)
         if new.slot is not None:
-            made = lane_from_slot(session, new.slot, **more)
+            opening = lane_from_slot(session, new.slot, **more)
         else:
             factors = {k: v for k, v in new.factors.model_dump().items() if v}
-            made = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
-    about(request, made.label)
-    return open_made(request, made, new.practice, new.reports)
+            opening = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
+    about(request, opening.label)
+    return open_made(request, opening, new.practice, new.reports)
 
 
-def open_made(request: Request, made: store.NewLane, practice: float | None = None, reports: bool = False) -> LaneFull:
+def open_made(
+    request: Request, opening: store.NewLane, practice: float | None = None, reports: bool = False
+) -> LaneFull:
     """Open a lane that was made ready; with stand-ins where it is for practice."""
     context, address = context_of(request), ""
     with context.database.session() as session:
         if practice is not None:
-            address = context.practise(session, made, practice)
-            made = replace(
-                made, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address, speed=practice,
-                simulated=True,
+            address = context.practise(session, opening, practice)
+            opening = replace(
+                opening, meter="stand-in", probe="stand-in", meter_address=address, probe_address=address,
+                speed=practice, simulated=True,
             )  # fmt: skip
-        elif made.meter_address and (stand := stand_in_at(made.meter_address)) is not None:
-            made = replace(made, speed=stand.speed, simulated=True)
-        lane = store.open_lane(session, made, now())
+        elif opening.meter_address and (stand := stand_in_at(opening.meter_address)) is not None:
+            opening = replace(opening, speed=stand.speed, simulated=True)
+        lane = store.open_lane(session, opening, now())
         lane_id, tick, token = lane.id, lane.tick, lane.token
     context.hub.wait_for(tick)
     if address and reports:
@@ -204,13 +208,13 @@ def show_lane(request: Request, lane_id: uuid.UUID) -> LaneFull:
 
 
 @router.post("/lanes/{lane_id}/steps/{key}")
-def tell_step(request: Request, lane_id: uuid.UUID, key: str, told: shapes.StepTold) -> LaneView:
+def tell_step(request: Request, lane_id: uuid.UUID, key: str, change: shapes.StepTold) -> LaneView:
     """Tick a step of setting the bench, skip it with a reason, or open it again."""
-    said = None if told.state == "open" else Told(told.state == "skipped", told.reason)
+    answer = None if change.state == "open" else Told(change.state == "skipped", change.reason)
     state = context_of(request).hub.states.get(lane_id)
-    found = () if state is None else setting_of(state)
+    steps = () if state is None else setting_of(state)
     return _change(
-        request, lane_id, lambda s, lane: lanes.tell_step(s, lane, key, said, now(), name_of(request), found)
+        request, lane_id, lambda s, lane: lanes.tell_step(s, lane, key, answer, now(), name_of(request), steps)
     )
 
 
@@ -302,7 +306,7 @@ def try_instrument(wanted: shapes.Instrument) -> shapes.Tried:
     """Ask an instrument who it is and what it shows."""
     instrument = Scpi(wanted.address)
     try:
-        found = instrument.identify()
+        identity = instrument.identify()
     except InstrumentError as error:
         return shapes.Tried(said="", problem=str(error))
     shown: dict[str, float] = {}
@@ -314,6 +318,6 @@ def try_instrument(wanted: shapes.Instrument) -> shapes.Tried:
             finally:
                 quick.close()
     instrument.close()
-    said = f"{found.maker} {found.model}, serial {found.serial}, firmware {found.firmware}"
+    text = f"{identity.maker} {identity.model}, serial {identity.serial}, firmware {identity.firmware}"
     problem = "" if shown else "it answers, but gives neither volts and amps nor a temperature"
-    return shapes.Tried(said=said, **shown, stand_in=stand_in_at(wanted.address) is not None, problem=problem)
+    return shapes.Tried(said=text, **shown, stand_in=stand_in_at(wanted.address) is not None, problem=problem)

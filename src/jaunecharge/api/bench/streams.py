@@ -28,18 +28,18 @@ EVENTS: dict[int | str, dict[str, Any]] = {
 
 def last_seen(request: Request, after: int | None) -> int:
     """The count up to which who asks knows the bench: as a browser that comes back says, or as asked."""
-    said = request.headers.get("last-event-id", "")
-    return int(said) if re.fullmatch("[0-9]{1,18}", said) else (after if after is not None else -1)
+    last_id = request.headers.get("last-event-id", "")
+    return int(last_id) if re.fullmatch("[0-9]{1,18}", last_id) else (after if after is not None else -1)
 
 
 def of_lane(text: str, lane: str) -> str:
     """News of one lane alone."""
-    told = json.loads(text)
-    told["figures"] = {i: f for i, f in told["figures"].items() if i == lane}
-    told["views"] = [v for v in told["views"] if v["id"] == lane]
-    told["over"] = [i for i in told["over"] if i == lane]
-    told["aside"] = [x for x in told["aside"] if x["id"] == lane]
-    return json.dumps(told, separators=(",", ":"))
+    event = json.loads(text)
+    event["figures"] = {i: f for i, f in event["figures"].items() if i == lane}
+    event["views"] = [v for v in event["views"] if v["id"] == lane]
+    event["over"] = [i for i in event["over"] if i == lane]
+    event["aside"] = [x for x in event["aside"] if x["id"] == lane]
+    return json.dumps(event, separators=(",", ":"))
 
 
 def stream(

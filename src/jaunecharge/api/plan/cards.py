@@ -18,15 +18,15 @@ router = make_router("method", "/api/method")
 CHOICES = {"airflow": list(AIRFLOWS), "phone_state": list(IDLE_W)}
 
 
-def card_shape(card: Card, kept: m.MethodCard | None = None) -> shapes.CardShape:
+def card_shape(card: Card, row: m.MethodCard | None = None) -> shapes.CardShape:
     """A card for the front end."""
     return shapes.CardShape(
-        id=kept.id if kept else None,
+        id=row.id if row else None,
         card=card,
         said=in_words(card),
         deep=card.deep,
-        revision=kept.revision if kept else 0,
-        retired_by=kept.retired_by if kept else "",
+        revision=row.revision if row else 0,
+        retired_by=row.retired_by if row else "",
     )
 
 
@@ -58,29 +58,29 @@ def show_method(request: Request) -> shapes.MethodShape:
 def add_card(request: Request, new: shapes.CardChange) -> shapes.CardShape:
     """Keep a card of one's own; every field that is wrong is named."""
     with context_of(request).database.session() as session:
-        kept = store.add_card(session, card_of(new.card), name_of(request))
-        return card_shape(store.facts_of_card(kept), kept)
+        row = store.add_card(session, card_of(new.card), name_of(request))
+        return card_shape(store.facts_of_card(row), row)
 
 
 @router.put("/cards/{card_id}")
 def change_card(request: Request, card_id: uuid.UUID, change: shapes.CardChange) -> shapes.CardShape:
     """Change a card; runs and plans keep it as it was."""
     with context_of(request).database.session() as session:
-        kept = store.change_card(session, card_id, change.revision, card_of(change.card))
-        return card_shape(store.facts_of_card(kept), kept)
+        row = store.change_card(session, card_id, change.revision, card_of(change.card))
+        return card_shape(store.facts_of_card(row), row)
 
 
 @router.post("/cards/{card_id}/retired")
 def retire_card(request: Request, card_id: uuid.UUID) -> shapes.CardShape:
     """Take a card out of use."""
     with context_of(request).database.session() as session:
-        kept = store.retire_card(session, card_id, name_of(request))
-        return card_shape(store.facts_of_card(kept), kept)
+        row = store.retire_card(session, card_id, name_of(request))
+        return card_shape(store.facts_of_card(row), row)
 
 
 @router.delete("/cards/{card_id}/retired")
 def bring_back_card(request: Request, card_id: uuid.UUID) -> shapes.CardShape:
     """Put a retired card back in use."""
     with context_of(request).database.session() as session:
-        kept = store.bring_back_card(session, card_id)
-        return card_shape(store.facts_of_card(kept), kept)
+        row = store.bring_back_card(session, card_id)
+        return card_shape(store.facts_of_card(row), row)

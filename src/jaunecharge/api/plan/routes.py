@@ -22,7 +22,7 @@ from ...store.plan import slots as slot_store
 from ...store.plan.work import NewPlan, choice_of, timed, worked_out
 from ..context import Context, about, context_of, name_of
 from ..downloads import answers, download
-from ..ndjson import NDJSON, Told, as_lines
+from ..ndjson import NDJSON, Progress, as_lines
 from ..numbers import SearchSeconds
 from ..searches import ticking
 from ..strict import make_router
@@ -85,7 +85,7 @@ def _refused(cells: list[PlanCell], plan: Plan | None, why: str) -> shapes.Previ
 
 
 def _cell(cell: PlanCell, plan: Plan | None) -> shapes.CellShape:
-    made = plan.expected.get(cell.key) if plan else None
+    expected = plan.expected.get(cell.key) if plan else None
     return shapes.CellShape(
         key=cell.key,
         phone=cell.chain.phone.label,
@@ -94,9 +94,9 @@ def _cell(cell: PlanCell, plan: Plan | None) -> shapes.CellShape:
         adapter=cell.factors.get("adapter", ""),
         pointless=cell.pointless,
         wanted=cell.wanted,
-        minutes=None if made is None else made.minutes,
-        to_80=None if made is None else made.to.get(80),
-        hottest_c=None if made is None else made.hottest_c,
+        minutes=None if expected is None else expected.minutes,
+        to_80=None if expected is None else expected.to.get(80),
+        hottest_c=None if expected is None else expected.hottest_c,
     )
 
 
@@ -193,7 +193,9 @@ def improve_plan(
     return StreamingResponse(as_lines(work, search.stop), media_type=NDJSON)
 
 
-def _improve(context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", told: Told) -> dict[str, Any]:
+def _improve(
+    context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", progress: Progress
+) -> dict[str, Any]:
     from ...core.schedule import solve
 
     step_back()
@@ -207,24 +209,24 @@ def _improve(context: Context, plan_id: uuid.UUID, seconds: float, search: "Sear
             def better(schedule: Schedule) -> None:
                 with context.database.session() as session:
                     store.keep_better(session, plan_id, revision, wanted, schedule)
-                told("better", 0.0)
+                progress("better", 0.0)
 
-            with ticking(lambda gone: told("searching", min(0.99, gone / seconds))):
-                found = solve(wanted, seconds, better, search)
+            with ticking(lambda gone: progress("searching", min(0.99, gone / seconds))):
+                better_one = solve(wanted, seconds, better, search)
             with context.database.session() as session:
-                store.keep_better(session, plan_id, revision, wanted, found, searched=not search.stopped)
+                store.keep_better(session, plan_id, revision, wanted, better_one, searched=not search.stopped)
         with context.database.session() as session:
             shape = plan_shape(session, store.get_plan(session, plan_id), _now())
     return {"plan": shape.model_dump(mode="json")}
 
 
 @router.post("/slots/{slot_id}/happened")
-def tell_slot(request: Request, slot_id: uuid.UUID, told: shapes.Told) -> shapes.PlanShape:
+def tell_slot(request: Request, slot_id: uuid.UUID, happened: shapes.Told) -> shapes.PlanShape:
     """Say what has happened to a slot; the rest of its plan is planned anew around it."""
     now = _now()
     with context_of(request).database.session() as session:
         slot = slot_store.tell(
-            session, slot_id, told.what, told.at or now, now, name_of(request), told.reason, told.again
+            session, slot_id, happened.what, happened.at or now, now, name_of(request), happened.reason, happened.again
         )
         return plan_shape(session, store.get_plan(session, slot.plan_id), now)
 

@@ -71,15 +71,15 @@ def plan_shape(session: Session, plan: m.Plan, now: dt.datetime) -> shapes.PlanS
 
 
 def _schedule(plan: m.Plan, wishes: PlanWishes, slots: list[m.Slot], zone: ZoneInfo) -> shapes.ScheduleShape:
-    kept = plan.schedule
-    over = dt.datetime.fromisoformat(kept["over_at"]).astimezone(zone) if kept.get("over_at") else None
+    schedule = plan.schedule
+    over = dt.datetime.fromisoformat(schedule["over_at"]).astimezone(zone) if schedule.get("over_at") else None
     end = None if wishes.end is None else local_moment(wishes.end, zone)
     return shapes.ScheduleShape(
         over_at=over,
-        optimal=kept.get("optimal", False),
-        said=said_of_schedule(kept.get("optimal", False), kept.get("gap"), over, end),
-        pace=kept.get("pace", ""),
-        searched=kept.get("searched", False),
+        optimal=schedule.get("optimal", False),
+        said=said_of_schedule(schedule.get("optimal", False), schedule.get("gap"), over, end),
+        pace=schedule.get("pace", ""),
+        searched=schedule.get("searched", False),
     )
 
 

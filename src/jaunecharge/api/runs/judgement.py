@@ -35,7 +35,7 @@ def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.Judge
             overruled=d.overruled,
         )
 
-    kept = settings.setting(session, settings.REFERENCE)
+    reference = settings.setting(session, settings.REFERENCE)
     return shapes.JudgedShape(
         outcome=judged.outcome,
         phases=[
@@ -62,8 +62,8 @@ def judged_shape(session: Session, run: m.Run, reading: Reading) -> shapes.Judge
             for d in run.decisions
         ],
         output=_output_shape(reading),
-        reference_here=settings.reference_id(kept) == run.id,
-        reference_revision=0 if kept is None else kept.revision,
+        reference_here=settings.reference_id(reference) == run.id,
+        reference_revision=0 if reference is None else reference.revision,
     )
 
 
@@ -76,30 +76,30 @@ def _decided(decision: Decision, placed_s: float) -> str:
     where = f"{decision.about} at {at(decision.start_s)}"
     if decision.about == "phase":
         return f"{where} begins at {at(decision.new_start_s or decision.start_s)}"
-    said = []
+    lines = []
     if decision.cause is not None:
-        said.append(decision.cause if decision.cause == NO_DIP else f"cause: {CAUSES[decision.cause].words}")
+        lines.append(decision.cause if decision.cause == NO_DIP else f"cause: {CAUSES[decision.cause].words}")
     if decision.new_start_s is not None:
-        said.append(f"from {at(decision.new_start_s)}")
+        lines.append(f"from {at(decision.new_start_s)}")
     if decision.new_end_s is not None:
-        said.append(f"to {at(decision.new_end_s)}")
-    return f"{where}: {', '.join(said) or 'as read'}"
+        lines.append(f"to {at(decision.new_end_s)}")
+    return f"{where}: {', '.join(lines) or 'as read'}"
 
 
 def _output_shape(reading: Reading) -> shapes.OutputShape | None:
-    found = reading.output
-    if found is None:
+    output = reading.output
+    if output is None:
         return None
-    group = found.group
+    group = output.group
     return shapes.OutputShape(
-        ratio=found.ratio.value.value,
-        ratio_expanded=found.ratio.value.expanded,
-        ratio_from=found.ratio.source,
+        ratio=output.ratio.value.value,
+        ratio_expanded=output.ratio.value.expanded,
+        ratio_from=output.ratio.source,
         estimates=[
             shapes.OutputEstimateShape(
                 method=e.method, point=e.point, watts=e.watts.value, expanded=e.watts.expanded, assumes=e.assumes
             )
-            for e in found.estimates
+            for e in output.estimates
         ],
         group_w=None if group is None else group.watts,
         fits=group is not None and group.fits,

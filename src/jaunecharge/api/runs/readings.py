@@ -60,27 +60,27 @@ def show_settings(request: Request) -> shapes.SettingsShape:
 
 
 def _settings_shape(session: Session) -> shapes.SettingsShape:
-    found, revision = settings.habits(session)
-    kept = settings.setting(session, settings.REFERENCE)
+    habits, revision = settings.habits(session)
+    reference = settings.setting(session, settings.REFERENCE)
     ratio = settings.ratio(session) or USUAL_RATIO
-    named = kept is not None and bool(kept.value)
+    named = reference is not None and bool(reference.value)
     return shapes.SettingsShape(
         habits=shapes.HabitsShape(
             revision=revision,
-            night_h=found.night_h,
-            full_h=found.full_h,
-            tariff=found.tariff,
-            currency=found.currency,
-            unplugged=found.unplugged,
-            charges_year=found.charges_year,
-            adapter_share=found.adapter_share,
-            hut_share=found.hut_share,
+            night_h=habits.night_h,
+            full_h=habits.full_h,
+            tariff=habits.tariff,
+            currency=habits.currency,
+            unplugged=habits.unplugged,
+            charges_year=habits.charges_year,
+            adapter_share=habits.adapter_share,
+            hut_share=habits.hut_share,
         ),
         reference=shapes.ReferenceShape(
-            revision=0 if kept is None else kept.revision,
-            run=settings.reference_id(kept),
-            label=kept.value["label"] if kept is not None and named else "",
-            delivered_w=kept.value["delivered_w"] if kept is not None and named else None,
+            revision=0 if reference is None else reference.revision,
+            run=settings.reference_id(reference),
+            label=reference.value["label"] if reference is not None and named else "",
+            delivered_w=reference.value["delivered_w"] if reference is not None and named else None,
             k=ratio.value.value,
             expanded=ratio.value.expanded,
         ),
@@ -137,10 +137,10 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
     """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
     with context_of(request).database.session() as session:
         runs = [run for run in store.list_runs(session) if run.outcome != "void" and not store.is_spot(run)]
-        found = [run.summary.throttle for run in runs]
+        throttles = [run.summary.throttle for run in runs]
         rooms = [
             t.ambient_c if t is not None and t.ambient_c is not None else run.case.ambient_c
-            for run, t in zip(runs, found, strict=True)
+            for run, t in zip(runs, throttles, strict=True)
         ]
         stated = [factors_of(run) for run in runs]
         usual, usual_room = usual_conditions(stated, rooms)
@@ -154,16 +154,16 @@ def show_throttling(request: Request) -> shapes.ThrottleTable:
                 charger=run.factors.get("charger", ""),
                 conditions=conditions_said(factors, room),
                 simulated=run.case.simulated,
-                throttle=kept,
+                throttle=throttle,
                 unlike=unlike(factors, room, usual, usual_room),
             )
-            for run, factors, kept, room in zip(runs, stated, found, rooms, strict=True)
+            for run, factors, throttle, room in zip(runs, stated, throttles, rooms, strict=True)
         ]
         return shapes.ThrottleTable(rows=rows, usual=conditions_said(usual, usual_room))
 
 
 def conditions_said(factors: dict[str, str], room_c: float | None) -> str:
-    said = [
+    conditions = [
         "no case"
         if name == "case" and factors[name] == "none"
         else f"from {factors[name]}"
@@ -172,4 +172,4 @@ def conditions_said(factors: dict[str, str], room_c: float | None) -> str:
         for name in CONDITIONS
         if factors.get(name)
     ]
-    return ", ".join([*said, *([] if room_c is None else [f"{room_c:.0f} °C"])])
+    return ", ".join([*conditions, *([] if room_c is None else [f"{room_c:.0f} °C"])])

@@ -33,7 +33,7 @@ from ...store.runs.remarks import notes_of, photos_of
 from ...store.settings import habits as chosen_habits
 from .. import shapes as common
 from ..context import Context, about, context_of, name_of
-from ..ndjson import NDJSON, Told, as_lines
+from ..ndjson import NDJSON, Progress, as_lines
 from ..strict import make_router
 from . import shapes, upload_shapes
 from .judgement import judged_shape
@@ -119,17 +119,17 @@ def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
     """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
     context, by = context_of(request), name_of(request)
 
-    def stored(told: Told) -> m.Run:
-        run = _store(context, new, by, told)
+    def stored(progress: Progress) -> m.Run:
+        run = _store(context, new, by, progress)
         about(request, run.label)
         return run
 
     if NDJSON in request.headers.get("accept", ""):
-        return StreamingResponse(as_lines(lambda told: {"run": str(stored(told).id)}), media_type=NDJSON)
+        return StreamingResponse(as_lines(lambda progress: {"run": str(stored(progress).id)}), media_type=NDJSON)
     return row_shape(stored(lambda step, fraction: None))
 
 
-def _store(context: Context, new: upload_shapes.NewRunShape, by: str, told: Told) -> m.Run:
+def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: Progress) -> m.Run:
     uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
     asked = [asked_of(uploads[use.upload], use) for use in new.files]
     reference = ClockKind(new.checkins_reference) if new.checkins_reference == "after placing" else None
@@ -137,9 +137,9 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, told: Told
         reference = ClockKind.ELAPSED
     read = apart(
         run_of, asked, new.checkins, reference, new.case, zone_named(new.zone), new.heat, new.fahrenheit,
-        name="files", progress=lambda fraction: told("reading", fraction),
+        name="files", progress=lambda fraction: progress("reading", fraction),
     )  # fmt: skip
-    found = read.assembled
+    assembled = read.assembled
     files = tuple(
         store.FileRead(
             file.path,
@@ -155,17 +155,17 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, told: Told
             session,
             store.NewRun(
                 label=new.label or _label(new.factors, asked[0].name),
-                log=found.log,
+                log=assembled.log,
                 case=new.case,
                 factors=new.factors.model_dump(),
                 files=files,
                 note=new.note,
-                started_at=found.started_at,
+                started_at=assembled.started_at,
                 zone=new.zone,
                 by=by,
-                remarks=found.remarks,
+                remarks=assembled.remarks,
             ),
-            lambda fraction: told("storing", fraction),
+            lambda fraction: progress("storing", fraction),
         )
         if new.slot is not None or str(run.id) not in copies_listed(session):
             fill_slot(session, run, dt.datetime.now(dt.UTC), new.slot)
@@ -268,10 +268,10 @@ def _level(readings: CheckIns | None, reading: Reading) -> common.CurveShape:
 
 def _bench_log(run: m.Run, placed_s: float) -> list[shapes.BenchEntry]:
     """The log that a run had on the bench."""
-    found = []
+    lines = []
     for line in () if run.bench is None else run.bench.log:
         minute = round((line.t_s - placed_s) / MINUTE_S, 2)
-        found.append(
+        lines.append(
             shapes.BenchEntry(
                 minute=minute,
                 said=entry_said(line),
@@ -280,7 +280,7 @@ def _bench_log(run: m.Run, placed_s: float) -> list[shapes.BenchEntry]:
                 undone=line.undone_at is not None,
             )
         )
-    return found
+    return lines
 
 
 def _method(session: Session, run: m.Run) -> shapes.RunMethod | None:
@@ -366,8 +366,8 @@ def correct_checkins(request: Request, run_id: uuid.UUID, change: shapes.CheckIn
         run = store.get_run(session, run_id)
         placed_s = context.placed_s(session, run)
         reference = ClockKind(change.reference) if change.reference == "after placing" else None
-        found = pasted_readings(change.text, reference)
-        readings = on_log_clock(found, placed_s)
+        pasted = pasted_readings(change.text, reference)
+        readings = on_log_clock(pasted, placed_s)
         return row_shape(changes.change_checkins(session, run_id, change.revision, readings, name_of(request)))
 
 

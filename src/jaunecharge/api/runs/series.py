@@ -46,8 +46,8 @@ def series(
         max(0, int(np.searchsorted(trace.time_s, from_s)) - 1), int(np.searchsorted(trace.time_s, to_s, "right")) + 1
     )
     time_s, power_w = trace.time_s[inside], trace.power_w[inside]
-    kept = thinned(time_s, power_w, points)
-    times, watts = time_s[kept], power_w[kept]
+    curve = thinned(time_s, power_w, points)
+    times, watts = time_s[curve], power_w[curve]
     if not trace.metered:
         times, watts = times[:0], watts[:0]
     # Of a run that no meter saw there is no curve, so no hole in it either.
@@ -70,9 +70,9 @@ def series(
                 celsius=np.round(c[few], 3).tolist(),
             )
         )
-    told = log.besides
-    inside_told = (told.time_s >= from_s) & (told.time_s <= to_s)
-    told_s, told_w = told.time_s[inside_told], told.watts[inside_told]
+    besides = log.besides
+    inside_told = (besides.time_s >= from_s) & (besides.time_s <= to_s)
+    told_s, told_w = besides.time_s[inside_told], besides.watts[inside_told]
     few = thinned(told_s, told_w, points)
     return shapes.SeriesShape(
         phone_minute=np.round((told_s[few] - placed_s) / MINUTE_S, 4).tolist(),

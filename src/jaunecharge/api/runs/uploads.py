@@ -43,20 +43,20 @@ def choice_of(shape: shapes.ChoiceShape) -> Choice:
     )
 
 
-def understanding_shape(found: Understanding) -> shapes.UnderstandingShape:
+def understanding_shape(understanding: Understanding) -> shapes.UnderstandingShape:
     """An understanding for the front end."""
     return shapes.UnderstandingShape.model_validate(
         {
-            "gives": found.gives,
-            "delimiter": found.layout.delimiter,
-            "comma": found.comma,
-            "sheet": found.layout.sheet,
-            "sheets": found.layout.sheets,
-            "time_form": found.time_form,
-            "first_data_row": found.layout.first_data_row,
-            "columns": [{**vars(c), "units": list(FACTORS.get(c.quantity, {}))} for c in found.columns],
-            "first_rows": found.first_rows,
-            "problems": found.problems,
+            "gives": understanding.gives,
+            "delimiter": understanding.layout.delimiter,
+            "comma": understanding.comma,
+            "sheet": understanding.layout.sheet,
+            "sheets": understanding.layout.sheets,
+            "time_form": understanding.time_form,
+            "first_data_row": understanding.layout.first_data_row,
+            "columns": [{**vars(c), "units": list(FACTORS.get(c.quantity, {}))} for c in understanding.columns],
+            "first_rows": understanding.first_rows,
+            "problems": understanding.problems,
         }
     )
 
@@ -90,7 +90,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
 
     def looked() -> shapes.UploadShape:
         try:
-            found = apart(look, Asked(upload.path, upload.name), name=upload.name)
+            understanding = apart(look, Asked(upload.path, upload.name), name=upload.name)
         except CannotRead:
             context.uploads.drop(upload)
             raise
@@ -103,7 +103,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             size=upload.path.stat().st_size,
             sha256=digest,
             read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=r.case.simulated) for r in before],
-            understanding=understanding_shape(found),
+            understanding=understanding_shape(understanding),
         )
 
     return await run_in_threadpool(looked)
@@ -137,13 +137,15 @@ def whose_clocks(request: Request, asked: shapes.ClocksAsked) -> list[shapes.Clo
 @router.post("/temperatures/understanding")
 def understand_temperatures(text: shapes.HeatText) -> shapes.HeatTextShape:
     """Understanding of typed or pasted temperatures."""
-    found = pasted_temperatures(text.text, text.fahrenheit)
-    after = found.clock.kind is ClockKind.AFTER_PLACING
-    zero = 0.0 if after or not len(found.celsius) else float(found.clock.seconds.min())
+    temperatures = pasted_temperatures(text.text, text.fahrenheit)
+    after = temperatures.clock.kind is ClockKind.AFTER_PLACING
+    zero = 0.0 if after or not len(temperatures.celsius) else float(temperatures.clock.seconds.min())
     return shapes.HeatTextShape(
         rows=[
             shapes.HeatRow(minute=round((s - zero) / MINUTE_S, 3), celsius=round(c, 3), place=place)
-            for s, c, place in zip(found.clock.seconds.tolist(), found.celsius.tolist(), found.places, strict=True)
+            for s, c, place in zip(
+                temperatures.clock.seconds.tolist(), temperatures.celsius.tolist(), temperatures.places, strict=True
+            )
         ],
         reference="after placing" if after else "log",
     )
@@ -157,13 +159,13 @@ def asked_of(upload: Upload, use: shapes.FileUse) -> Asked:
 @router.post("/checkins/understanding")
 def understand_checkins(text: shapes.CheckInText) -> shapes.CheckInsShape:
     """Understanding of typed or pasted check-ins."""
-    found = pasted_readings(text.text)
-    after = found.clock.kind is ClockKind.AFTER_PLACING
-    zero = 0.0 if after or not len(found.percent) else float(found.clock.seconds[0])
+    readings = pasted_readings(text.text)
+    after = readings.clock.kind is ClockKind.AFTER_PLACING
+    zero = 0.0 if after or not len(readings.percent) else float(readings.clock.seconds[0])
     return shapes.CheckInsShape(
         rows=[
             shapes.CheckInRow(minute=round((s - zero) / MINUTE_S, 3), percent=p)
-            for s, p in zip(found.clock.seconds.tolist(), found.percent.tolist(), strict=True)
+            for s, p in zip(readings.clock.seconds.tolist(), readings.percent.tolist(), strict=True)
         ],
         reference="after placing" if after else "log",
     )

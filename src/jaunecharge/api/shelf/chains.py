@@ -31,7 +31,7 @@ from ...store import models as m
 from ...store.errors import NotThere
 from ...store.runs.rehearsals import NewRehearsal, add_rehearsal
 from ..context import about, context_of, name_of
-from ..ndjson import NDJSON, Told, as_lines
+from ..ndjson import NDJSON, Progress, as_lines
 from ..runs.routes import row_shape
 from ..runs.shapes import RunRow
 from ..strict import make_router
@@ -105,8 +105,8 @@ def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainSha
         pieces = store.shelf(session)
         fitted = store.fitted_of(store.get_piece(session, choice.phone))
     around = around_of(choice.around)
-    made = forecast(chain, around, fitted)
-    checked = made.checked
+    prediction = forecast(chain, around, fitted)
+    checked = prediction.checked
     shelf = [store.item_of(p) for p in pieces]
     ids = {p.label: p.id for p in pieces}
     bold, why = headline(chain, checked)
@@ -125,27 +125,30 @@ def check_chain(request: Request, choice: shapes.ChainChoice) -> shapes.ChainSha
         headline=bold,
         because=why,
         swaps=[
-            shapes.SwapShape(link=s.link, piece=ids[s.label], place=s.chain.place, delivered_w=s.delivered_w, said=said)
-            for s, said in timed_swaps(chain, shelf, around, made, fitted)
+            shapes.SwapShape(link=s.link, piece=ids[s.label], place=s.chain.place, delivered_w=s.delivered_w, said=swap)
+            for s, swap in timed_swaps(chain, shelf, around, prediction, fitted)
         ],
         advice=advice(chain, checked),
-        forecast=forecast_shape(made),
+        forecast=forecast_shape(prediction),
     )
 
 
-def forecast_shape(made: Forecast) -> shapes.ForecastShape:
+def forecast_shape(prediction: Forecast) -> shapes.ForecastShape:
     """A forecast for the front end."""
     return shapes.ForecastShape(
-        minutes=made.minutes.round(1).tolist(),
-        least=made.least.round(2).tolist(),
-        likely=made.likely.round(2).tolist(),
-        most=made.most.round(2).tolist(),
-        likely_w=made.likely_w,
-        to=[shapes.MilestoneEstimate(percent=p, low=e.low, likely=e.likely, high=e.high) for p, e in made.to.items()],
-        hottest_c=_estimate(made.hottest_c),
-        throttle=made.throttle,
-        drawn_wh=made.drawn_wh,
-        origins=list(made.origins),
+        minutes=prediction.minutes.round(1).tolist(),
+        least=prediction.least.round(2).tolist(),
+        likely=prediction.likely.round(2).tolist(),
+        most=prediction.most.round(2).tolist(),
+        likely_w=prediction.likely_w,
+        to=[
+            shapes.MilestoneEstimate(percent=p, low=e.low, likely=e.likely, high=e.high)
+            for p, e in prediction.to.items()
+        ],
+        hottest_c=_estimate(prediction.hottest_c),
+        throttle=prediction.throttle,
+        drawn_wh=prediction.drawn_wh,
+        origins=list(prediction.origins),
     )
 
 
@@ -173,11 +176,11 @@ def cover_shelf(request: Request, choice: shapes.CoverageChoice) -> StreamingRes
     used = [(str(p.id), p.facts, p.fit) for p in pieces]
     key = json.dumps([used, choice.model_dump(mode="json")], sort_keys=True, default=str)
 
-    def work(told: Told) -> dict[str, Any]:
+    def work(progress: Progress) -> dict[str, Any]:
         with _lock:
             table = _tables.get(key)
         if table is None:
-            table = _cover(pieces, adapter, cable, case, around_of(choice.around), told)
+            table = _cover(pieces, adapter, cable, case, around_of(choice.around), progress)
             with _lock:
                 _tables[key] = table
         return {"coverage": table.model_dump(mode="json")}
@@ -191,7 +194,7 @@ def _cover(
     cable: Cable | None,
     case: Case | None,
     around: Circumstances,
-    told: Told,
+    progress: Progress,
 ) -> shapes.CoverageShape:
     items = [store.item_of(p) for p in pieces]
     ids = {p.label: p.id for p in pieces}
@@ -206,7 +209,7 @@ def _cover(
         around,
         case,
         fitted,
-        lambda fraction: told("forecasting", fraction),
+        lambda fraction: progress("forecasting", fraction),
     )
     return _coverage_shape(table, ids)
 

@@ -99,31 +99,31 @@ def add_kit_line(request: Request, typed: shapes.KitLine) -> shapes.UnderstoodKi
     """Put kit on the shelf as typed in one line: kept only if asked to, else it is said what was understood."""
     about(request, None)
     try:
-        found = typed_kit(typed.line)
+        parsed = typed_kit(typed.line)
     except CannotRead as error:
-        said = GRAMMAR if not typed.line.strip() else f"{error.what}; {error.mend}"
-        return shapes.UnderstoodKit(kind=None, label="", said="", fields={}, problem=said, kept=None)
-    kind, texts = found.kind, found.texts
+        summary = GRAMMAR if not typed.line.strip() else f"{error.what}; {error.mend}"
+        return shapes.UnderstoodKit(kind=None, label="", said="", fields={}, problem=summary, kept=None)
+    kind, texts = parsed.kind, parsed.texts
     label, item, problem = texts.get("label", ""), None, ""
     try:
-        item = item_of_line(found)
+        item = item_of_line(parsed)
         with context_of(request).database.session() as session:
-            kept = piece_shape(store.add_piece(session, item, name_of(request)))
+            stored = piece_shape(store.add_piece(session, item, name_of(request)))
             if not typed.keep:
                 session.rollback()
         about(request, item.label if typed.keep else None)
     except Flawed as error:
         problem = " ".join(f"{f.what} {f.mend}".strip() for f in error.flaws)
-        kept = None
-    said = in_words(item) if item is not None else ", ".join(f"{name} {text}" for name, text in texts.items())
+        stored = None
+    summary = in_words(item) if item is not None else ", ".join(f"{name} {text}" for name, text in texts.items())
     return shapes.UnderstoodKit.model_validate(
         {
             "kind": kind,
             "label": label,
-            "said": said,
+            "said": summary,
             "fields": texts,
             "problem": problem,
-            "kept": kept if typed.keep else None,
+            "kept": stored if typed.keep else None,
         }
     )
 

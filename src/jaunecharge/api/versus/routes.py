@@ -101,9 +101,9 @@ def compare_runs(
         if len(read) < 2 <= len(runs):
             raise CannotRead("the runs are being read again", "wait a moment, and look again", file="runs")
         read, ribbons = store.with_power(session, read)
-        found = versus(read, start, end, align)
+        comparison = versus(read, start, end, align)
         habits, _ = settings.habits(session)
-        shape = versus_shape(found, told_apart(pool), ribbons, habits, degrees == "F")
+        shape = versus_shape(comparison, told_apart(pool), ribbons, habits, degrees == "F")
         shape.windows = [
             shapes.WindowChoice(start=low, end=high, runs=count)
             for (low, high), count in worthwhile_windows([span(r.course.readings) for r in read])
@@ -116,16 +116,16 @@ def compare_runs(
 def pairs_csv(request: Request, asked: Annotated[shapes.Compared, Query()]) -> Response:
     """Every pair of a comparison as CSV."""
     with context_of(request).database.session() as session:
-        found = _compared(session, asked)
-    return download(csv_text(PAIR_HEADINGS, pair_rows(found)), "text/csv; charset=utf-8", "versus.csv")
+        comparison = _compared(session, asked)
+    return download(csv_text(PAIR_HEADINGS, pair_rows(comparison)), "text/csv; charset=utf-8", "versus.csv")
 
 
 @router.get("/comparison.json", response_class=Response, responses=answers("application/json"))
 def comparison_json(request: Request, asked: Annotated[shapes.Compared, Query()]) -> Response:
     """A comparison as the command line gives it out."""
     with context_of(request).database.session() as session:
-        found = _compared(session, asked)
-    return download(json.dumps(versus_document(found), ensure_ascii=False), "application/json", "versus.json")
+        comparison = _compared(session, asked)
+    return download(json.dumps(versus_document(comparison), ensure_ascii=False), "application/json", "versus.json")
 
 
 @router.post("/claim")
@@ -133,18 +133,18 @@ def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape
     """Whether the times support a claim, and under which reading."""
     claim = read_claim(asked.text)
     with context_of(request).database.session() as session:
-        found = _compared(session, asked)
+        comparison = _compared(session, asked)
     for place in (asked.a, asked.b):
-        if place >= len(found.cells):
+        if place >= len(comparison.cells):
             raise CannotRead("there is no such row", "choose one of those compared", file="claim")
-    about = found.cells[asked.a].label
+    about = comparison.cells[asked.a].label
     if claim.kind == "reaches":
-        checks, pair = check_cell(claim, found, asked.a), False
+        checks, pair = check_cell(claim, comparison, asked.a), False
     else:
         if asked.a == asked.b:
             raise CannotRead("a claim of a difference needs two rows", "choose another to hold it against", "claim")
-        checks, pair = check_pair(claim, found, asked.a, asked.b), True
-        about = f"{about}, against {found.cells[asked.b].label}"
+        checks, pair = check_pair(claim, comparison, asked.a, asked.b), True
+        about = f"{about}, against {comparison.cells[asked.b].label}"
     return shapes.ClaimShape(
         said=claim.said,
         pair=pair,
@@ -163,7 +163,7 @@ def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape
 def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
     """Expectation with another phone: estimates, with their range."""
     with context_of(request).database.session() as session:
-        found = _compared(session, asked)
+        comparison = _compared(session, asked)
         phone = store.phone_on_shelf(session, asked.phone) if asked.phone.strip() else None
         if asked.phone.strip() and phone is None and asked.capacity_mah is None:
             raise CannotRead(f"“{asked.phone}” is not on the shelf", "give its capacity in mAh", file="phone")
@@ -171,22 +171,22 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
         if to_mah is None:
             raise CannotRead("no other phone is named", "choose one, or give its capacity in mAh", file="phone")
         rows = []
-        for n, cell in enumerate(found.cells):
+        for n, cell in enumerate(comparison.cells):
             run = session.get(m.Run, uuid.UUID(cell.first.key))
             by_wire = is_wired(cell.first)
             limits = store.limits(run, phone, by_wire)
             own = phone is not None and cell.first.levels.get("phone") == phone.label.casefold()
-            minutes = float(found.timed.sides.minutes[n]) if found.timed.known[n] else None
-            made = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own, by_wire=by_wire)
+            minutes = float(comparison.timed.sides.minutes[n]) if comparison.timed.known[n] else None
+            carried = estimate(minutes, cell.first.capacity_mah, to_mah, *limits, same_phone=own, by_wire=by_wire)
             rows.append(
                 shapes.CarriedRow(
                     label=cell.label,
-                    estimate=None if made.lap is None else made.lap.estimate,
-                    low=None if made.lap is None else made.lap.low,
-                    high=None if made.lap is None else made.lap.high,
-                    ratio=made.ratio,
-                    same_tier=made.same_tier,
-                    said=made.said,
+                    estimate=None if carried.lap is None else carried.lap.estimate,
+                    low=None if carried.lap is None else carried.lap.low,
+                    high=None if carried.lap is None else carried.lap.high,
+                    ratio=carried.ratio,
+                    same_tier=carried.same_tier,
+                    said=carried.said,
                 )
             )
         return shapes.CarryShape(

@@ -120,8 +120,8 @@ def changes(on: frozenset[str], now: Sequence[Alarm]) -> tuple[list[Alarm], list
 def _mean(seen: Seen, over_s: float, until_s: float | None = None) -> float | None:
     """Mean watts of the last seconds; None where nothing was metered in them."""
     end = seen.now_s if until_s is None else until_s
-    kept = (seen.time_s > end - over_s) & (seen.time_s <= end)
-    return float(seen.watts[kept].mean()) if kept.any() else None
+    inside = (seen.time_s > end - over_s) & (seen.time_s <= end)
+    return float(seen.watts[inside].mean()) if inside.any() else None
 
 
 def _charging(seen: Seen) -> bool:
@@ -143,8 +143,8 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     percent = seen.percents[-1][1] if seen.percents else 0.0
     if percent >= TAPER_FROM_PERCENT or (not on and since > JUDGED_WITHIN_S):
         return None
-    kept = (seen.time_s > seen.now_s - MINUTE_S) & (seen.time_s <= seen.now_s)
-    drawn = float(np.percentile(seen.watts[kept], 80)) if kept.any() else None
+    inside = (seen.time_s > seen.now_s - MINUTE_S) & (seen.time_s <= seen.now_s)
+    drawn = float(np.percentile(seen.watts[inside], 80)) if inside.any() else None
     if drawn is None or drawn > seen.expected_w * (LOW_SHARE + (0.05 if on else 0.0)) or _at_no_load(seen, drawn):
         return None
     like = f", like {lower_class(seen.class_w):g} W" if seen.class_w and seen.class_w > 5.1 else ""

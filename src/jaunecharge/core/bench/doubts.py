@@ -57,18 +57,18 @@ class EntryDoubt:
 
 def doubts(items: Sequence[EntryItem], known: Known, in_fahrenheit: bool = False) -> list[EntryDoubt]:
     """Doubts about some items; empty where there are none."""
-    found: list[EntryDoubt] = []
+    doubtful: list[EntryDoubt] = []
     watts = _watts(items)
     for item in items:
         if item.kind == "percent" and item.value is not None:
-            found += [EntryDoubt(said) for said in _percent(item.value, known)]
+            doubtful += [EntryDoubt(doubt) for doubt in _percent(item.value, known)]
         elif item.kind == "celsius":
-            found += _celsius(item, known, in_fahrenheit)
+            doubtful += _celsius(item, known, in_fahrenheit)
         elif item.kind == "charger" and item.text == "on" and known.placed:
-            found.append(EntryDoubt("On? It was never said to be off."))
+            doubtful.append(EntryDoubt("On? It was never said to be off."))
     if watts is not None and known.adapter_w is not None and watts > known.adapter_w * OVER_RATING:
-        found.append(EntryDoubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
-    return found
+        doubtful.append(EntryDoubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
+    return doubtful
 
 
 def _watts(items: Sequence[EntryItem]) -> float | None:

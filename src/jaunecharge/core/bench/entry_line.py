@@ -126,8 +126,8 @@ def parse(text: str, lanes: tuple[str, ...] = ()) -> Line | Unclear:
     if not words:
         return Unclear(f"lane {lane}: what do you see?", "a figure: 47, 41.2c, 9.02v 1.97a; or note, off, light on")
     words, at = _moment(words)
-    found = _items(words)
-    return found if isinstance(found, Unclear) else Line(lane, found, at)
+    items = _items(words)
+    return items if isinstance(items, Unclear) else Line(lane, items, at)
 
 
 def _lane(words: list[str], lanes: tuple[str, ...]) -> tuple[str | Unclear, list[str]]:
@@ -146,10 +146,10 @@ def _lane(words: list[str], lanes: tuple[str, ...]) -> tuple[str | Unclear, list
 
 def _moment(words: list[str]) -> tuple[list[str], str]:
     """The words without the moment that stands last, and the moment; a note keeps its words."""
-    found = _AT.match(words[-1])
-    if found is None or len(words) < 2:
+    match = _AT.match(words[-1])
+    if match is None or len(words) < 2:
         return words, ""
-    at = f"{int(found[1]):02d}:{found[2]}" if found[1] else f"{found[3].replace('−', '-')}{int(found[4])}"
+    at = f"{int(match[1]):02d}:{match[2]}" if match[1] else f"{match[3].replace('−', '-')}{int(match[4])}"
     return words[:-1], at
 
 
@@ -157,21 +157,21 @@ def _items(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     first = words[0].lower()
     if first in _WORDS:
         return _WORDS[first](words[1:])
-    found: list[EntryItem] = []
+    items: list[EntryItem] = []
     for word in (w.lower() for w in words):
-        if word in POSITIONS and found and found[-1].kind == "celsius":
-            found[-1] = EntryItem("celsius", found[-1].value, found[-1].unit, word)
-        elif word == "phone" and found and (found[-1].kind, found[-1].unit) == ("meter", "w"):
-            found[-1] = EntryItem("phone watts", found[-1].value, "w")
+        if word in POSITIONS and items and items[-1].kind == "celsius":
+            items[-1] = EntryItem("celsius", items[-1].value, items[-1].unit, word)
+        elif word == "phone" and items and (items[-1].kind, items[-1].unit) == ("meter", "w"):
+            items[-1] = EntryItem("phone watts", items[-1].value, "w")
         else:
             item = _figure(word)
             if isinstance(item, Unclear):
                 return item
-            found.append(item)
-    kinds = [(i.kind, i.unit, i.text) for i in found]
+            items.append(item)
+    kinds = [(i.kind, i.unit, i.text) for i in items]
     if len(set(kinds)) < len(kinds):
         return Unclear("the same is said twice", "one figure of each kind in a line")
-    return tuple(found)
+    return tuple(items)
 
 
 def _figure(word: str) -> EntryItem | Unclear:
@@ -186,8 +186,8 @@ def _figure(word: str) -> EntryItem | Unclear:
         value, unit = round(value / 1000.0, DECIMALS), _MILLI[unit]
     low, high = LIMITS[unit or "%"]
     if not low <= value <= high:
-        said = SAID_UNIT[unit or "%"]
-        return Unclear(f"{value:g} {said} cannot be", f"from {low:g} to {high:g} {said}")
+        text = SAID_UNIT[unit or "%"]
+        return Unclear(f"{value:g} {text} cannot be", f"from {low:g} to {high:g} {text}")
     kind: Kind = "percent" if unit in {"", "%"} else "celsius" if unit in {"c", "f"} else "meter"
     if kind == "percent" and value != int(value):
         return Unclear(

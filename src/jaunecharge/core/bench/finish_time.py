@@ -117,15 +117,15 @@ def tens_reached(percents: Sequence[tuple[float, float]]) -> list[tuple[int, flo
     percents : sequence of (moment, %)
         In order of time, on any clock; the moments come back on the same.
     """
-    found: list[tuple[int, float]] = []
+    reached: list[tuple[int, float]] = []
     if not percents:
-        return found
+        return reached
     highest = percents[0][1]
     for (t0, p0), (t1, p1) in itertools.pairwise(percents):
         if p1 <= highest:
             continue
         for ten in range(int(highest // 10) * 10 + 10, int(p1 // 10) * 10 + 1, 10):
             share = (ten - min(p0, p1 - 1e-9)) / (p1 - min(p0, p1 - 1e-9))
-            found.append((ten, t0 + max(0.0, share) * (t1 - t0)))
+            reached.append((ten, t0 + max(0.0, share) * (t1 - t0)))
         highest = p1
-    return found
+    return reached

@@ -56,15 +56,15 @@ def run_log(
         The room as stated, where nobody measured it.
     """
     since = -np.inf if placed_s is None else placed_s - BEFORE_S
-    kept = [e for e in entered if e.t_s >= since]
-    trace = _trace([r for r in recorded if r.t_s >= since], kept)
+    recent = [e for e in entered if e.t_s >= since]
+    trace = _trace([r for r in recorded if r.t_s >= since], recent)
     readings, heat = levels(recorded, entered, placed_s), _heat(recorded, entered, since, ambient_c)
-    found = RunLog(trace, readings, heat) if trace is not None else _without_meter(readings, heat)
+    log = RunLog(trace, readings, heat) if trace is not None else _without_meter(readings, heat)
     more = besides(
-        ((e.t_s, e.item.value) for e in kept if e.item.kind == "phone watts" and e.item.value is not None),
-        ((e.t_s, e.item.text == "on") for e in kept if e.item.kind == "light"),
+        ((e.t_s, e.item.value) for e in recent if e.item.kind == "phone watts" and e.item.value is not None),
+        ((e.t_s, e.item.text == "on") for e in recent if e.item.kind == "light"),
     )
-    return None if found is None else replace(found, besides=more)
+    return None if log is None else replace(log, besides=more)
 
 
 def _trace(recorded: Sequence[Recorded], entered: Sequence[Entered]) -> PowerTrace | None:
@@ -94,7 +94,7 @@ def _whole(values: list[float | None]) -> np.ndarray | None:
 
 def by_hand(entered: Sequence[Entered]) -> list[tuple[float, float, float | None, float | None]]:
     """Meter readings that were typed: (at [s], watts, volts, amps); volts and amps of one line belong together."""
-    found = []
+    rows = []
     lines: dict[float, dict[str, float]] = {}
     for e in entered:
         if e.item.kind == "meter" and e.item.value is not None:
@@ -103,20 +103,20 @@ def by_hand(entered: Sequence[Entered]) -> list[tuple[float, float, float | None
         volts, amps = figures.get("v"), figures.get("a")
         watts = figures.get("w", volts * amps if volts is not None and amps is not None else None)
         if watts is not None:
-            found.append((at, watts, volts, amps))
-    return found
+            rows.append((at, watts, volts, amps))
+    return rows
 
 
 def levels(recorded: Sequence[Recorded], entered: Sequence[Entered], placed_s: float | None) -> CheckIns | None:
     """The check-ins of a lane; of a continuous report each change, and what stood before it."""
     reported = sorted((r.t_s, r.percent) for r in recorded if r.percent is not None)
-    kept = [
+    points = [
         (t, p)
         for i, (t, p) in enumerate(reported)
         if i in (0, len(reported) - 1) or p != reported[i - 1][1] or p != reported[i + 1][1]
     ]
     typed = [(e.t_s, e.item.value) for e in entered if e.item.kind == "percent" and e.item.value is not None]
-    both = sorted({*kept, *typed})
+    both = sorted({*points, *typed})
     if placed_s is not None:
         before = [p for t, p in both if t < placed_s]
         both = [(t, p) for t, p in both if t >= placed_s]

@@ -57,15 +57,15 @@ def outlook(chain: Chain, around: Circumstances, fitted: Fitted | None = None) -
     CannotRead
         If the circumstances cannot be.
     """
-    found = forecast(chain, around, fitted)
-    made = prepare(chain, around, None, fitted, found.checked)
-    charge = simulate(made.scenario)
-    minutes = max(LEAST_MIN, (len(charge.power_w) - made.scenario.placed_s) / MINUTE_S)
-    checked = found.checked
+    prediction = forecast(chain, around, fitted)
+    prepared = prepare(chain, around, None, fitted, prediction.checked)
+    charge = simulate(prepared.scenario)
+    minutes = max(LEAST_MIN, (len(charge.power_w) - prepared.scenario.placed_s) / MINUTE_S)
+    checked = prediction.checked
     fed = chain.charger is None or chain.charger.form not in OWN_SOURCE
     offered = next((link.watts for link in checked.links if link.link == "adapter"), None)
     return Outlook(
-        curve=Curve(found.minutes, found.least, found.likely, found.most),
+        curve=Curve(prediction.minutes, prediction.least, prediction.likely, prediction.most),
         ribbon=ribbon_of(charge, minutes),
         least_w=checked.meter_w.low,
         class_w=None if checked.agreement is None else checked.agreement.watts,

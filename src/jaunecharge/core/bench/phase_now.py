@@ -94,10 +94,10 @@ def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: 
         return Now("ramp", "ramp")
     recent = times >= max(ramp_end_s, trace.end_s - LOOKED_BACK_S)
     grid = series(power_trace(times[recent], drawn[recent])) if np.count_nonzero(recent) > 1 else None
-    found = None if grid is None else latest_piece(grid, 0, settled.watts, base_w, percent)
-    if found is None:
+    latest = None if grid is None else latest_piece(grid, 0, settled.watts, base_w, percent)
+    if latest is None:
         return Now("changing", "settling")
-    kind, piece = found
+    kind, piece = latest
     match kind:
         case "trickle":
             return Now("trickle", f"trickle, {piece.mean_w:.1f} W")

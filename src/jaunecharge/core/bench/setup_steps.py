@@ -75,62 +75,62 @@ class Step:
     odd: str = ""
 
 
-def steps(wanted: Wanted, bench: OnBench, told: Mapping[str, Told]) -> tuple[Step, ...]:
+def steps(wanted: Wanted, bench: OnBench, answers: Mapping[str, Told]) -> tuple[Step, ...]:
     """The steps of setting the bench, in order.
 
     Parameters
     ----------
     wanted : Wanted
     bench : OnBench
-    told : mapping of step key to Told
+    answers : mapping of step key to Told
         What a person ticked or skipped.
     """
-    found: list[Step] = []
+    listed: list[Step] = []
     lit = bench.drawn_w is not None and bench.drawn_w >= LEAST_NO_LOAD_W
     powered = bench.volts >= POWERED_V if bench.volts is not None else lit
     drawn = bench.no_load_w
     source = "Charger on" if wanted.own_source else "Adapter in"
-    found.append(_step("adapter", source, powered, told))
+    listed.append(_step("adapter", source, powered, answers))
     if not wanted.by_wire and not wanted.own_source:
         seen = powered and drawn is not None and drawn >= LEAST_NO_LOAD_W
-        found.append(_step("charger", "Charger in, nothing on it", seen, told, odd=_on_it(bench)))
+        listed.append(_step("charger", "Charger in, nothing on it", seen, answers, odd=_on_it(bench)))
     if not wanted.own_source:
-        found.append(
+        listed.append(
             _step(
                 "volts",
                 "Note the volts",
                 powered and bench.volts is not None,
-                told,
+                answers,
                 _v(bench.volts) if powered else "",
                 _low(wanted, bench),
             )
         )
-        found.append(_step("no_load", "Note the no-load watts", powered and drawn is not None, told, _w(drawn)))
-    found.append(
+        listed.append(_step("no_load", "Note the no-load watts", powered and drawn is not None, answers, _w(drawn)))
+    listed.append(
         _step(
-            "percent", f"Phone at {wanted.start_percent:g} %", bench.percent is not None, told,
+            "percent", f"Phone at {wanted.start_percent:g} %", bench.percent is not None, answers,
             "" if bench.percent is None else f"{bench.percent:g} %", _off_level(wanted, bench.percent),
         )
     )  # fmt: skip
     cool, value, odd = _cool(wanted, bench)
-    found.append(_step("cool", "Phone as cool as the room", cool, told, value, odd))
+    listed.append(_step("cool", "Phone as cool as the room", cool, answers, value, odd))
     limits = "off" if wanted.limits == "off" else "left on, as the method says"
-    found.append(_step("settings", f"Charge limit and optimised charging {limits}", False, told))
+    listed.append(_step("settings", f"Charge limit and optimised charging {limits}", False, answers))
     case = "no case" if wanted.case in {"", "none", "off"} else wanted.case
-    found.append(_step("around", f"{case.capitalize()}, {wanted.airflow}, phone {wanted.phone_state}", False, told))
+    listed.append(_step("around", f"{case.capitalize()}, {wanted.airflow}, phone {wanted.phone_state}", False, answers))
     place = "Plug the phone in" if wanted.by_wire else "Place the phone"
-    found.append(_step("place", f"{place}: t = 0", bench.placed, told))
-    return tuple(found)
+    listed.append(_step("place", f"{place}: t = 0", bench.placed, answers))
+    return tuple(listed)
 
 
-def next_step(found: tuple[Step, ...]) -> Step | None:
+def next_step(listed: tuple[Step, ...]) -> Step | None:
     """The first step that is still open."""
-    return next((s for s in found if s.state == "open"), None)
+    return next((s for s in listed if s.state == "open"), None)
 
 
-def skipped(found: tuple[Step, ...], told: Mapping[str, Told]) -> list[str]:
+def skipped(listed: tuple[Step, ...], answers: Mapping[str, Told]) -> list[str]:
     """The steps that were skipped, each with its reason: the run keeps them."""
-    return [f"{s.said}: skipped, {told[s.key].reason}" for s in found if s.state == "skipped"]
+    return [f"{s.said}: skipped, {answers[s.key].reason}" for s in listed if s.state == "skipped"]
 
 
 ON_ALREADY = "the phone was on it already"
@@ -140,7 +140,7 @@ NOTED: dict[str, str] = {"volts": "9.02v", "no_load": "0.4w"}
 """Steps that are done by a figure, and how it is typed."""
 
 
-def check_told(key: str, told: Told, found: Sequence[Step] = ()) -> None:
+def check_told(key: str, answer: Told, listed: Sequence[Step] = ()) -> None:
     """Refuse to skip a step without a reason, one that there is none of, and to tick a figure that nobody gave.
 
     Raises
@@ -149,13 +149,13 @@ def check_told(key: str, told: Told, found: Sequence[Step] = ()) -> None:
     """
     if key not in KEYS:
         raise CannotRead(f"“{key}” is no step of setting the bench", f"one of {', '.join(KEYS)}", file="step")
-    if told.skipped and not told.reason.strip():
+    if answer.skipped and not answer.reason.strip():
         raise CannotRead("a step is skipped with a reason", "say why; the run keeps the reason", file="reason")
-    if not told.skipped and key in NOTED and any(s.key == key and not s.value for s in found):
+    if not answer.skipped and key in NOTED and any(s.key == key and not s.value for s in listed):
         what = {"volts": "the volts", "no_load": "the no-load watts"}[key]
         mend = f"type what the meter shows, as {NOTED[key]}, or skip it with a reason"
         raise CannotRead(f"{what} are not known yet", mend, file="step")
-    if told.skipped and key == "place":
+    if answer.skipped and key == "place":
         raise CannotRead("a run begins when the phone is placed", "end the lane if it is not to be", file="step")
 
 
@@ -164,12 +164,12 @@ KEYS: tuple[StepKey, ...] = (
 )  # fmt: skip
 
 
-def _step(key: StepKey, said: str, seen: bool, told: Mapping[str, Told], value: str = "", odd: str = "") -> Step:
-    mine = told.get(key)
+def _step(key: StepKey, text: str, seen: bool, answers: Mapping[str, Told], value: str = "", odd: str = "") -> Step:
+    mine = answers.get(key)
     state: StepState = "seen" if seen else "open"
     if mine is not None:
         state = "skipped" if mine.skipped else "ticked" if not seen else "seen"
-    return Step(key, said, state, value, odd)
+    return Step(key, text, state, value, odd)
 
 
 def _v(volts: float | None) -> str:

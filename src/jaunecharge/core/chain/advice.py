@@ -62,39 +62,39 @@ def _with(chain: Chain, item: Kit) -> list[Swap]:
 
 def advice(chain: Chain, result: ChainCheck, shelf: Iterable[Kit] = ()) -> list[str]:
     """Advice on a chain, as sentences; what stands on the shelf comes first. Never empty."""
-    said = [s.said() for s in swaps(chain, shelf)]
+    lines = [s.said() for s in swaps(chain, shelf)]
     deal, narrow = result.deal, result.narrow_link
     wanted = deal.wanted
     supply_short = narrow.link == "adapter" and deal.outcome in {"reduced", "missing", "starved"}
     if supply_short and wanted is not None:
-        said.append(
+        lines.append(
             f"An adapter that offers {wanted.said} ({wanted.watts:.0f} W) gives this charger its full profile; with "
             f"{deal.volts:g} V {deal.amps:.3g} A expect {_span(result.meter_w.low, result.meter_w.high)} at the meter."
         )
     if deal.outcome == "starved":
-        said.append("Expect the light to flicker and the phone not to charge: do not spend a run on it.")
+        lines.append("Expect the light to flicker and the phone not to charge: do not spend a run on it.")
     if narrow.link == "cable":
-        said.append(
+        lines.append(
             f"A cable for more than {narrow.watts / deal.volts:.3g} A lets more through: over 3 A it must carry 5 A."
         )
     if narrow.link == "charger" and not supply_short:
-        said.append(_charger_narrow(chain, result))
+        lines.append(_charger_narrow(chain, result))
     if narrow.link == "phone":
-        said.append("A stronger adapter or charger changes nothing: the phone takes no more.")
+        lines.append("A stronger adapter or charger changes nothing: the phone takes no more.")
     if narrow.link == "coupling":
-        said.append("Take the case off, or use a thinner one; hold the phone in place with magnets.")
+        lines.append("Take the case off, or use a thinner one; hold the phone in place with magnets.")
     if narrow.link == "battery":
-        said.append("The battery is the narrowest link: it takes no more than this.")
+        lines.append("The battery is the narrowest link: it takes no more than this.")
     if narrow.link == "adapter" and (wanted is None or not supply_short):
-        said.append("The adapter is the narrowest link: one with more watts at the same voltage would lift it.")
+        lines.append("The adapter is the narrowest link: one with more watts at the same voltage would lift it.")
     if deal.inferred:
-        said.append(
+        lines.append(
             "The adapter's profiles are inferred from its rating and unknown until negotiated: note the volts when the "
             "charger is plugged in."
         )
     if chain.charger is not None and chain.chargers_on_adapter > 1:
-        said.append("The adapter is shared: the same charger alone on it may do more. Compare only like with like.")
-    return said
+        lines.append("The adapter is shared: the same charger alone on it may do more. Compare only like with like.")
+    return lines
 
 
 def headline(chain: Chain, result: ChainCheck) -> tuple[str, str]:

@@ -84,13 +84,13 @@ def on_offer(
     amps = cable.amps if cable else PD_AMPS
     fixed = shared_offer(adapter, sharing)
     five = [p for p in fixed if p.volts <= 5.5] or [SupplyProfile(5.0, min(3.0, max(0.5, adapter.most_w / 5.0)))]
-    found = list(five)
+    profiles = list(five)
     if "pd" in agrees or ("own" in agrees and set(modes) & set(adapter.modes)):
-        found += fixed
+        profiles += fixed
     if "pps" in agrees and sharing <= 1:
         settings = (9.0, 11.0, 12.0, 15.0, 20.0)
-        found += [SupplyProfile(v, r.amps) for r in adapter.pps for v in settings if r.low_v <= v <= r.high_v]
-    return [SupplyProfile(p.volts, min(p.amps, amps)) for p in found]
+        profiles += [SupplyProfile(v, r.amps) for r in adapter.pps for v in settings if r.low_v <= v <= r.high_v]
+    return [SupplyProfile(p.volts, min(p.amps, amps)) for p in profiles]
 
 
 def shared_offer(adapter: Adapter, sharing: int) -> tuple[SupplyProfile, ...]:

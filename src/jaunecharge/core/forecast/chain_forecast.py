@@ -25,7 +25,7 @@ from ..wording import duration
 CURVE_STEP_MIN = 2.0
 WORKERS = 2
 
-Told = Callable[[float], None]
+Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ def forecast(chain: Chain, around: Circumstances = Circumstances(), fitted: Fitt
 def forecasts(
     chains: Sequence[tuple[Chain, Fitted | None]],
     around: Circumstances = Circumstances(),
-    told: Told = lambda fraction: None,
+    progress: Progress = lambda fraction: None,
 ) -> list[Forecast]:
     """Forecasts of many chains in one batch, three charges each.
 
@@ -88,8 +88,8 @@ def forecasts(
     chains : sequence of (Chain, Fitted or None)
     around : Circumstances
         The same for all.
-    told : callable
-        Is told the fraction that is done.
+    progress : callable
+        Called with the fraction that is done.
 
     Raises
     ------
@@ -97,11 +97,11 @@ def forecasts(
     """
     with ThreadPoolExecutor(WORKERS) as pool:
         done = []
-        for made in pool.map(lambda pair: _forecast(_three(pair[0], around, pair[1])), chains):
-            done.append(made)
+        for prediction in pool.map(lambda pair: _forecast(_three(pair[0], around, pair[1])), chains):
+            done.append(prediction)
             if len(done) % 8 == 0:
-                told(len(done) / len(chains))
-    told(1.0)
+                progress(len(done) / len(chains))
+    progress(1.0)
     return done
 
 
@@ -143,14 +143,14 @@ def timed_swaps(
     """Swaps from the shelf that would lift a chain, each with its sentence, minutes to 80 % in it where both get
     there.
     """
-    found = []
+    timed = []
     for swap in swaps(chain, shelf):
-        said = swap.said().removesuffix(".")
+        text = swap.said().removesuffix(".")
         then, before = forecast(swap.chain, around, fitted).to[80].likely, now.to[80].likely
         if then is not None and before is not None:
-            said += f" (80 % in {duration(then * MINUTE_S)} instead of {duration(before * MINUTE_S)})"
-        found.append((swap, f"{said}."))
-    return found
+            text += f" (80 % in {duration(then * MINUTE_S)} instead of {duration(before * MINUTE_S)})"
+        timed.append((swap, f"{text}."))
+    return timed
 
 
 def throttle_of(charge: Simulated) -> ThrottleForecast | None:

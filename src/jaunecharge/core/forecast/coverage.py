@@ -9,7 +9,7 @@ from ..kit.items import Adapter, Cable, Case, Charger, Kit, Pack, Phone, as_char
 from ..kit.standards import TRANSFER_WATTS
 from ..simulator.circumstances import Circumstances
 from ..simulator.scenario import Fitted
-from .chain_forecast import Forecast, Told, forecasts
+from .chain_forecast import Forecast, Progress, forecasts
 
 HOT_MINUTES = 5.0
 """Minutes below 80 % in which heat takes power away, from which a pair counts as hot (our own)."""
@@ -67,11 +67,11 @@ def chargers_of(items: Iterable[Kit]) -> list[Charger]:
 
 def rows_of(chargers: Sequence[Charger]) -> tuple[Row, ...]:
     """A row a charger, one for each place of those whose places differ; the wired baseline at the end."""
-    found: list[Row] = []
+    rows: list[Row] = []
     for charger in chargers:
         differ = len({p.gives for p in charger.pads}) > 1
-        found += [Row(charger, p.place) for p in charger.pads] if differ else [Row(charger)]
-    return (*found, Row(None))
+        rows += [Row(charger, p.place) for p in charger.pads] if differ else [Row(charger)]
+    return (*rows, Row(None))
 
 
 def cover(
@@ -82,7 +82,7 @@ def cover(
     around: Circumstances = Circumstances(),
     case: Case | None = None,
     fitted: dict[str, Fitted] | None = None,
-    told: Told = lambda fraction: None,
+    progress: Progress = lambda fraction: None,
 ) -> Coverage:
     """Forecast every charger with every phone, in one batch.
 
@@ -93,8 +93,8 @@ def cover(
         One feeds all: that isolates the charger. Of several each pair gets the best: that is what a buyer gets.
     fitted : dict of phone label to Fitted
         Figures that were fitted to measured runs, in place of presets.
-    told : callable
-        Is told the fraction that is done.
+    progress : callable
+        Called with the fraction that is done.
 
     Raises
     ------
@@ -103,10 +103,10 @@ def cover(
     rows = rows_of(chargers)
     chains = [_chain(row, phone, adapters, cable, case) for row in rows for phone in phones]
     known = fitted or {}
-    made = forecasts([(c, known.get(c.phone.label)) for c in chains], around, told)
+    predictions = forecasts([(c, known.get(c.phone.label)) for c in chains], around, progress)
     cells = [
         CoverageCell(c, f, f.checked.reaches_claim, likely_hot(f), not_worth_testing(f.checked, c))
-        for c, f in zip(chains, made, strict=True)
+        for c, f in zip(chains, predictions, strict=True)
     ]
     width = len(phones)
     table = tuple(tuple(cells[i * width : (i + 1) * width]) for i in range(len(rows)))
@@ -123,14 +123,14 @@ def with_best_adapter(chain: Chain, adapters: Sequence[Adapter]) -> Chain:
 
 
 def _merit(chain: Chain) -> tuple[float, float, float]:
-    found = check(chain)
+    checked = check(chain)
     # Among adapters that give the same, the one whose profiles are known, then the smallest.
-    return found.delivered_w.high, -float(found.deal.inferred), -(chain.adapter.most_w if chain.adapter else 0.0)
+    return checked.delivered_w.high, -float(checked.deal.inferred), -(chain.adapter.most_w if chain.adapter else 0.0)
 
 
-def likely_hot(made: Forecast) -> bool:
+def likely_hot(prediction: Forecast) -> bool:
     """Whether heat will take power away for long."""
-    return made.throttle is not None and made.throttle.minutes_below_80 >= HOT_MINUTES
+    return prediction.throttle is not None and prediction.throttle.minutes_below_80 >= HOT_MINUTES
 
 
 def not_worth_testing(checked: ChainCheck, chain: Chain) -> str:

@@ -109,8 +109,8 @@ def fit_phone(reading: Reading, chain: Chain, around: Circumstances, run: str = 
         return target.missed(simulate(trial(x)))
 
     low, high, scale = LOW[free], HIGH[free], SCALE[free]
-    found = least_squares(residual, FIRST[free], bounds=(low, high), x_scale=scale, diff_step=0.02, max_nfev=30)
-    scenario = trial(found.x)
+    solution = least_squares(residual, FIRST[free], bounds=(low, high), x_scale=scale, diff_step=0.02, max_nfev=30)
+    scenario = trial(solution.x)
     charge = simulate(scenario)
     nodes, throttling = scenario.nodes, scenario.throttling
     # The air's conductance is that of this airflow and case: bring it back to still air and no case.
@@ -166,8 +166,8 @@ class _Target:
         self.at_s = np.arange(GRID_S, max(GRID_S * 3, self.end_s), GRID_S)
         edges = np.append(self.at_s - GRID_S / 2.0, self.at_s[-1] + GRID_S / 2.0) + placed
         self.watts = _means(log.trace.time_s, log.trace.power_w, edges)
-        kept = (log.readings.time_s >= placed) & (log.readings.time_s - placed <= self.end_s)
-        self.checkin_s, self.percent = log.readings.time_s[kept] - placed, log.readings.percent[kept]
+        inside = (log.readings.time_s >= placed) & (log.readings.time_s - placed <= self.end_s)
+        self.checkin_s, self.percent = log.readings.time_s[inside] - placed, log.readings.percent[inside]
         surface = log.heat.phone() if log.heat else None
         self.celsius: Array | None = None
         self.room_c: float | None = None

@@ -36,9 +36,9 @@ Parse = Callable[[str], Any]
 class Flawed(Exception):
     """Kit that cannot be kept as it was typed: one flaw a field."""
 
-    def __init__(self, found: list[Flaw]) -> None:
-        super().__init__("; ".join(f"{f.field}: {f.what}" for f in found))
-        self.flaws = found
+    def __init__(self, flaws: list[Flaw]) -> None:
+        super().__init__("; ".join(f"{f.field}: {f.what}" for f in flaws))
+        self.flaws = flaws
 
 
 @dataclass(frozen=True)
@@ -162,12 +162,12 @@ def price(text: str) -> Price:
 
 def _pads(text: str) -> tuple[Pad, ...]:
     """`mpp` for one pad; `left: mpp; right: bpp` for several."""
-    found = []
+    pads = []
     for part in (p for p in re.split(r"[;\n]", text) if p.strip()):
         named = re.match(r"^\s*(?!own:)([^:]+):(.*)$", part)
         place, gives = (label(named[1]), named[2]) if named else ("", part)
-        found.append(Pad(place, transfers(gives, "")))
-    return tuple(found)
+        pads.append(Pad(place, transfers(gives, "")))
+    return tuple(pads)
 
 
 def _write_pads(value: tuple[Pad, ...]) -> str:
@@ -175,10 +175,10 @@ def _write_pads(value: tuple[Pad, ...]) -> str:
 
 
 def _pps(text: str) -> tuple[PpsRange, ...]:
-    found = offers(text, "")
-    if found.profiles or found.rated_w:
+    offered = offers(text, "")
+    if offered.profiles or offered.rated_w:
         raise CannotRead("a fixed profile stands among the ranges", "write ranges only, as 3.3-11V3A")
-    return found.pps
+    return offered.pps
 
 
 def _profiles(text: str) -> tuple[SupplyProfile, ...]:
@@ -214,8 +214,8 @@ def _address(text: str) -> str:
     return text.strip().lower().removeprefix("tcp://")
 
 
-def _mm(name: str, said: str) -> Field:
-    return Field(name, said, _number(0, 1000, "mm"), "mm")
+def _mm(name: str, text: str) -> Field:
+    return Field(name, text, _number(0, 1000, "mm"), "mm")
 
 
 TRANSFER_HINT = "Qi2 15W, Qi 5W, Qi 15W, or a maker's own, as own:NAME=20"
@@ -332,23 +332,23 @@ def item_from(kind: str, texts: Mapping[str, str]) -> Kit:
     if kind not in KINDS:
         raise CannotRead(f"“{kind}” is not a kind of kit", f"one of {', '.join(KINDS)}", file="kind")
     facts: dict[str, Any] = {}
-    found: list[Flaw] = []
+    listed: list[Flaw] = []
     for entry in FIELDS[kind]:
         text = texts.get(entry.name, "").strip()
         if not text:
             if entry.required:
-                found.append(Flaw(entry.name, entry.ask or f"{entry.said}?", entry.hint))
+                listed.append(Flaw(entry.name, entry.ask or f"{entry.said}?", entry.hint))
             continue
         try:
             facts[entry.name] = entry.parse(text)
         except CannotRead as error:
-            found.append(Flaw(entry.name, error.what, error.mend))
-    if found:
-        raise Flawed(found)
+            listed.append(Flaw(entry.name, error.what, error.mend))
+    if listed:
+        raise Flawed(listed)
     # A form knows only the fields of its kind; the dataclass fills the rest with its defaults.
     item = KINDS[kind](**facts)
-    if found := flaws(item):
-        raise Flawed(found)
+    if listed := flaws(item):
+        raise Flawed(listed)
     return item
 
 

@@ -222,48 +222,52 @@ KINDS: dict[str, type[Kit]] = {
 
 def flaws(item: Kit) -> list[Flaw]:
     """Flaws of kit beyond the limits of its single fields."""
-    found = [] if item.label.strip() else [Flaw("label", "it has no label", "give it one")]
+    listed = [] if item.label.strip() else [Flaw("label", "it has no label", "give it one")]
     if item.price and not (item.price.currency.isalpha() and item.price.currency.isupper()):
-        found.append(Flaw("price", f"“{item.price.currency}” is not a currency", "three capital letters, as EUR"))
+        listed.append(Flaw("price", f"“{item.price.currency}” is not a currency", "three capital letters, as EUR"))
     if isinstance(item, Phone):
         if not item.accepts:
-            found.append(
+            listed.append(
                 Flaw(
                     "accepts", "Which wireless standard does the phone take, and how many watts at most?", "Qi at least"
                 )
             )
         if any(t.name == "magnet-only" for t in item.accepts):
-            found.append(
+            listed.append(
                 Flaw("accepts", "magnet-only is what a charger gives", "say what the phone takes: Qi, Qi 15W, Qi2")
             )
         if item.gives_stop_percent is not None and item.gives_w is None:
-            found.append(Flaw("gives_w", "a stop level without watts", "say how many watts it gives away"))
+            listed.append(Flaw("gives_w", "a stop level without watts", "say how many watts it gives away"))
     elif isinstance(item, Charger):
         places = [p.place for p in item.pads]
         if not item.pads or any(not p.gives for p in item.pads):
-            found.append(
+            listed.append(
                 Flaw("pads", "one of its places gives nothing", "say what each gives: Qi2, Qi 15W, Qi, or own:NAME=15")
             )
         if len(set(places)) < len(places):
-            found.append(Flaw("pads", "two of its places have one name", "give each its own: left, right, watch"))
+            listed.append(Flaw("pads", "two of its places have one name", "give each its own: left, right, watch"))
         if "own" in item.agrees and not item.modes:
-            found.append(Flaw("modes", "a maker's own way of agreeing has no name", "name the mode that it insists on"))
+            listed.append(
+                Flaw("modes", "a maker's own way of agreeing has no name", "name the mode that it insists on")
+            )
         if not item.agrees:
-            found.append(
+            listed.append(
                 Flaw("agrees", "no way of agreeing on a voltage", "pd, pps, own, or 5v where it takes only that")
             )
     elif isinstance(item, Adapter):
         if not (item.profiles or item.pps or item.rated_w or item.computer_port):
-            found.append(Flaw("profiles", "no supply profile is given", "as 5V3A,9V2.22A, or the rating alone, as 20W"))
+            listed.append(
+                Flaw("profiles", "no supply profile is given", "as 5V3A,9V2.22A, or the rating alone, as 20W")
+            )
         if item.computer_port is not None and item.computer_port not in PORT_AMPS:
-            found.append(
+            listed.append(
                 Flaw("computer_port", f"“{item.computer_port}” is not known", f"one of {', '.join(PORT_AMPS)}")
             )
         if item.pps and any(r.low_v >= r.high_v for r in item.pps):
-            found.append(Flaw("pps", "a range runs from high to low", "the lower voltage first"))
+            listed.append(Flaw("pps", "a range runs from high to low", "the lower voltage first"))
     elif isinstance(item, Pack) and not (item.outputs or item.gives):
-        found.append(Flaw("outputs", "it gives nothing", "say its outputs by wire, its profiles by coil, or both"))
-    return found
+        listed.append(Flaw("outputs", "it gives nothing", "say its outputs by wire, its profiles by coil, or both"))
+    return listed
 
 
 OWN_SOURCE = frozenset({"pack", "phone"})
@@ -293,9 +297,9 @@ def as_charger(item: Kit) -> Charger:
         gives, form, claimed = (Transfer("bpp", min(item.gives_w, TRANSFER_WATTS["bpp"])),), "phone", None
     else:
         raise ValueError(f"{item.label} gives nothing by coil")
-    made: ChargerKind = "pack" if form == "pack" else "phone"
+    kind: ChargerKind = "pack" if form == "pack" else "phone"
     return Charger(
-        label=item.label, form=made, pads=(Pad("", gives),), claimed_w=claimed,
+        label=item.label, form=kind, pads=(Pad("", gives),), claimed_w=claimed,
         agrees=("5v",), captive_cable=True,
     )  # fmt: skip
 

@@ -118,11 +118,11 @@ def typed_kit(line: str) -> Typed:
     quoted = re.findall(r'"([^"]+)"', line)
     named: list[str] = quoted[:1]
     asked += [_unknown(text) for text in quoted[1:]]
-    said = joined(re.sub(r'"[^"]+"', " ", line))
-    if kind == "charger" and (places := [p for p in _PLACE.findall(said) if p[0] not in known]):
+    unquoted = joined(re.sub(r'"[^"]+"', " ", line))
+    if kind == "charger" and (places := [p for p in _PLACE.findall(unquoted) if p[0] not in known]):
         texts["pads"] = ["; ".join(f"{place}: {gives}" for place, gives in places)]
-        said = _PLACE.sub(lambda found: found[0] if found[1] in known else " ", said)
-    rest = said.split()[1:]
+        unquoted = _PLACE.sub(lambda match: match[0] if match[1] in known else " ", unquoted)
+    rest = unquoted.split()[1:]
     camera = kind == "probe" and _CAMERA.search(" ".join([*named, *rest])) is not None
     if camera:
         # Whatever it is called: a camera is no bead.
@@ -172,7 +172,7 @@ def typed_kit(line: str) -> Typed:
         texts["label"] = [" ".join(named)]
     # Where the standard is named as well, its watts need not be asked about.
     asked = [f for f in asked if f.field not in texts]
-    return Typed(kind, {name: ", ".join(found) for name, found in texts.items()}, tuple(asked))
+    return Typed(kind, {name: ", ".join(given) for name, given in texts.items()}, tuple(asked))
 
 
 _BY_COIL = {"charger": "pads", "phone": "accepts", "pack": "gives"}
@@ -210,9 +210,9 @@ def _with_wh(wh: float, texts: dict[str, list[str]]) -> list[Flaw]:
     if not wh or mah == 0 or volts == 0 or (mah is None and volts is None):
         return [Flaw("line", f"{wh:g} Wh: from how many mAh, at how many V?", "two of the three are enough")]
     if mah is not None and volts is not None:
-        made = mah * volts / 1000.0
-        told = Flaw("line", f"{wh:g} Wh, or {made:.3g}, as mAh × V make it?", "leave the wrong one out")
-        return [] if abs(made - wh) <= SAME_WH * wh else [told]
+        product_wh = mah * volts / 1000.0
+        flaw = Flaw("line", f"{wh:g} Wh, or {product_wh:.3g}, as mAh × V make it?", "leave the wrong one out")
+        return [] if abs(product_wh - wh) <= SAME_WH * wh else [flaw]
     if mah is not None:
         texts["cell_v"] = [f"{wh / mah * 1000:.4g}"]
     elif volts is not None:
@@ -252,8 +252,8 @@ def typed_fields(line: str) -> tuple[str, dict[str, str]]:
     CannotRead
         If the line does not begin with a kind of kit.
     """
-    found = typed_kit(line)
-    return found.kind, found.texts
+    parsed = typed_kit(line)
+    return parsed.kind, parsed.texts
 
 
 def _place(kind: str, word: str) -> tuple[str, str] | None:
@@ -281,20 +281,20 @@ def kit_from_line(line: str) -> Kit:
     CannotRead, Flawed
         If anything of it is not understood.
     """
-    found = typed_kit(line)
-    return item_of(found)
+    parsed = typed_kit(line)
+    return item_of(parsed)
 
 
-def item_of(found: Typed) -> Kit:
+def item_of(parsed: Typed) -> Kit:
     """Kit from a line that was understood; nothing of it may be left over.
 
     Raises
     ------
     Flawed
     """
-    asked = list(found.asked)
+    asked = list(parsed.asked)
     try:
-        item = item_from(found.kind, found.texts)
+        item = item_from(parsed.kind, parsed.texts)
     except Flawed as error:
         # A pack of which something is asked has not said that it gives nothing.
         already = {f.field for f in asked} | ({"outputs"} if asked else set())

@@ -20,8 +20,8 @@ def in_words(item: Kit) -> str:
         case Adapter():
             if item.computer_port:
                 return f"a computer's port, {item.offers()[0].said}"
-            said = ", ".join([p.said for p in item.offers()] + [str(r) for r in item.pps])
-            return f"{said}; inferred from {item.rated_w:g} W, unknown until negotiated" if item.inferred else said
+            text = ", ".join([p.said for p in item.offers()] + [str(r) for r in item.pps])
+            return f"{text}; inferred from {item.rated_w:g} W, unknown until negotiated" if item.inferred else text
         case Cable():
             return f"carries {item.amps:g} A{f', {item.length_m:g} m' if item.length_m else ''}"
         case Pack():

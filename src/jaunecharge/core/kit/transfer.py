@@ -115,15 +115,15 @@ def transfers(text: str, field: str) -> tuple[Transfer, ...]:
     ------
     CannotRead
     """
-    found = tuple(transfer(part, field) for part in parts(text))
-    if not found:
+    parsed = tuple(transfer(part, field) for part in parts(text))
+    if not parsed:
         raise CannotRead("no transfer profile is given", KNOWN, file=field)
-    if field.endswith("phone") and (wrong := next((t for t in found if t.name == "magnet-only"), None)):
+    if field.endswith("phone") and (wrong := next((t for t in parsed if t.name == "magnet-only"), None)):
         raise CannotRead(
             f"“{wrong.name}” is what a charger gives, not what a phone takes", "write what the phone takes: bpp, epp, "
             "mpp, mpp25 or own:NAME=WATTS", file=field,
         )  # fmt: skip
-    return found
+    return parsed
 
 
 def agree(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> Agreement:
@@ -162,8 +162,8 @@ def agree(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> Agreement
 
 def phone_limit_w(gives: tuple[Transfer, ...], takes: tuple[Transfer, ...]) -> float | None:
     """Watts [W] at which the phone, not the charger, keeps a test down; None where it does not."""
-    found = agree(gives, takes)
-    return found.watts if found.held_by == "phone" else None
+    agreement = agree(gives, takes)
+    return agreement.watts if agreement.held_by == "phone" else None
 
 
 def _one(name: str, watts: float) -> str:

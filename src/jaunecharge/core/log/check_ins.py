@@ -101,8 +101,8 @@ def make_check_ins(time_s: Array, percent: Array) -> CheckIns:
 
 def since(readings: CheckIns, at_s: float) -> CheckIns:
     """The check-ins from a moment on [s], some seconds of slack before it included."""
-    kept = readings.time_s >= at_s - SLACK_S
-    return CheckIns(readings.time_s[kept], readings.percent[kept])
+    later = readings.time_s >= at_s - SLACK_S
+    return CheckIns(readings.time_s[later], readings.percent[later])
 
 
 LISTED_ONLY = 2.0
@@ -163,8 +163,8 @@ def level_points(readings: CheckIns) -> tuple[Array, Array]:
 
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:
     """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never."""
-    found = reached(readings, percent)
-    return None if found is None else Milestone(percent, *found)
+    crossed = reached(readings, percent)
+    return None if crossed is None else Milestone(percent, *crossed)
 
 
 def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
@@ -173,10 +173,10 @@ def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | 
 
     The estimate is the first crossing of the monotone curve inside the interval; for 100 % it is the first sighting.
     """
-    found = np.flatnonzero(readings.percent >= percent)
-    if not len(found) or found[0] == 0:
+    above = np.flatnonzero(readings.percent >= percent)
+    if not len(above) or above[0] == 0:
         return None
-    at = int(found[0])
+    at = int(above[0])
     earliest, latest = float(readings.time_s[at - 1]), float(readings.time_s[at])
     if readings.within_s is not None and readings.percent[at] == percent:
         earliest = max(earliest, latest - readings.within_s)
@@ -197,8 +197,8 @@ def _crossing(readings: CheckIns, at: int, percent: float) -> float:
 
 def milestones(readings: CheckIns) -> list[Milestone]:
     """Every ten percent that was passed, in order."""
-    found = (milestone(readings, p) for p in TENS)
-    return [m for m in found if m is not None]
+    crossings = (milestone(readings, p) for p in TENS)
+    return [m for m in crossings if m is not None]
 
 
 def percent_at(readings: CheckIns, placed_s: float) -> list[tuple[float, float]]:
@@ -206,8 +206,8 @@ def percent_at(readings: CheckIns, placed_s: float) -> list[tuple[float, float]]
     level = curve(readings)
     if level is None:
         return []
-    found = [(minute, float(level(placed_s + minute * MINUTE_S))) for minute in REPORTED_MINUTES]
-    return [(minute, percent) for minute, percent in found if np.isfinite(percent)]
+    levels = [(minute, float(level(placed_s + minute * MINUTE_S))) for minute in REPORTED_MINUTES]
+    return [(minute, percent) for minute, percent in levels if np.isfinite(percent)]
 
 
 def points_gained(readings: CheckIns) -> Measured:
@@ -273,12 +273,12 @@ def falls(readings: CheckIns, still: Sequence[tuple[float, float]] = ()) -> list
 
     still : stretches [s] in which the charge stood still by itself; a fall by a point there is none to be told.
     """
-    found = []
+    drops = []
     for i in np.flatnonzero(np.diff(readings.percent) < 0):
         at, high, low = float(readings.time_s[i + 1]), float(readings.percent[i]), float(readings.percent[i + 1])
         if high - low > GAUGE_POINTS or not any(a <= at <= b for a, b in still):
-            found.append((at, high, low))
-    return found
+            drops.append((at, high, low))
+    return drops
 
 
 def doubts(readings: CheckIns) -> list[DoubtfulCheckIn]:
@@ -288,7 +288,7 @@ def doubts(readings: CheckIns) -> list[DoubtfulCheckIn]:
     the neighbours of a reading that stands out more than they do.
     """
     time_s, percent = readings.time_s, readings.percent
-    found: list[tuple[float, int, DoubtfulCheckIn]] = []
+    doubtful: list[tuple[float, int, DoubtfulCheckIn]] = []
     for i in range(2, len(readings) - 2):
         before = (percent[i - 1] - percent[i - 2]) / (time_s[i - 1] - time_s[i - 2])
         after = (percent[i + 2] - percent[i + 1]) / (time_s[i + 2] - time_s[i + 1])
@@ -299,9 +299,9 @@ def doubts(readings: CheckIns) -> list[DoubtfulCheckIn]:
         between = percent[i] - np.interp(time_s[i], time_s[[i - 1, i + 1]], percent[[i - 1, i + 1]])
         if np.all(np.abs(miss) > limit) and miss[0] * miss[1] > 0 and miss[0] * between > 0:
             expected = float(from_left + from_right) / 2.0
-            found.append((abs(float(between)), i, DoubtfulCheckIn(float(time_s[i]), float(percent[i]), expected)))
-    kept: list[int] = []
-    for _, i, _ in sorted(found, key=lambda f: -f[0]):
-        if all(abs(i - other) > 1 for other in kept):
-            kept.append(i)
-    return [doubt for _, i, doubt in found if i in kept]
+            doubtful.append((abs(float(between)), i, DoubtfulCheckIn(float(time_s[i]), float(percent[i]), expected)))
+    indices: list[int] = []
+    for _, i, _ in sorted(doubtful, key=lambda f: -f[0]):
+        if all(abs(i - other) > 1 for other in indices):
+            indices.append(i)
+    return [doubt for _, i, doubt in doubtful if i in indices]

@@ -71,8 +71,8 @@ def idle_level(time_s: Array, power_w: Array) -> Idle | None:
     lasts = float(time_s[end - 1] - time_s[first])
     if len(held) < LEAST_SAMPLES or (step <= DENSE_S and lasts < LEAST_LEVEL_S - 0.5 * step):
         return None
-    kept = held[held <= same_level_w(base_w)]
-    return Idle(float(kept.mean()), first, end, _drift(time_s[first:end], held))
+    near = held[held <= same_level_w(base_w)]
+    return Idle(float(near.mean()), first, end, _drift(time_s[first:end], held))
 
 
 def idle_now(time_s: Array, power_w: Array) -> float | None:

@@ -33,11 +33,11 @@ def besides(watts: Iterable[tuple[float, float]] = (), lights: Iterable[tuple[fl
     return Besides(table[:, 0], table[:, 1], tuple(sorted(lights)))
 
 
-def phone_watts_said(found: Besides) -> tuple[str, str]:
+def phone_watts_said(reports: Besides) -> tuple[str, str]:
     """The watts that the phone reported, and what that rests on; the figures between asterisks."""
-    readings = counted(len(found.watts), "reading")
-    spread = f", *{float(found.watts.mean()):.1f} W* on average" if len(found.watts) > 1 else ""
+    readings = counted(len(reports.watts), "reading")
+    spread = f", *{float(reports.watts.mean()):.1f} W* on average" if len(reports.watts) > 1 else ""
     return (
-        f"The phone itself reports *{float(found.watts.max()):.1f} W* at most{spread}",
+        f"The phone itself reports *{float(reports.watts.max()):.1f} W* at most{spread}",
         f"{readings}; its own figure, behind the charger's losses and never mixed with the meter's",
     )

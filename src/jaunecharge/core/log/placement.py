@@ -93,21 +93,21 @@ def find_placement(
     return Placement(trace.start_s, "start of the log, as it shows no rise from no-load")
 
 
-def placed_said(found: Placement, start_s: float, on_bench: bool = False) -> str:
+def placed_said(placement: Placement, start_s: float, on_bench: bool = False) -> str:
     """When the phone was placed and how that is known: `placed 60 s after the meter's log begins, seen by the rise`.
 
     Parameters
     ----------
-    found : Placement
+    placement : Placement
     start_s : float [s]
         Of the meter's log.
     on_bench : bool
         Whether it was logged on a lane: its clock counts from where that was opened.
     """
     zero, since = ("the lane was opened", 0.0) if on_bench else ("the meter's log begins", start_s)
-    away = found.at_s - since
+    away = placement.at_s - since
     given = "as logged" if on_bench else "as typed"
-    how = {GIVEN: given, RISE: "seen by the rise of the power"}.get(found.how, f"taken from the {found.how}")
+    how = {GIVEN: given, RISE: "seen by the rise of the power"}.get(placement.how, f"taken from the {placement.how}")
     if abs(away) < 1.0:
         return f"placed as {zero}, {how}"
     return f"placed {duration(abs(away))} {'after' if away > 0 else 'before'} {zero}, {how}"
@@ -122,9 +122,9 @@ def latest_rise(trace: PowerTrace) -> float | None:
     edges = np.flatnonzero(np.diff(np.concatenate(([False], low))).astype(bool) & low)
     for begin in edges[::-1].tolist():
         volts = None if trace.volts is None else trace.volts[begin:]
-        found = _rise(*_powered(trace.time_s[begin:], trace.power_w[begin:], volts))
-        if found is not None:
-            return found.at_s
+        rise = _rise(*_powered(trace.time_s[begin:], trace.power_w[begin:], volts))
+        if rise is not None:
+            return rise.at_s
     return None
 
 
@@ -171,9 +171,9 @@ def _before(trace: PowerTrace, given_s: float, readings: CheckIns | None) -> Str
 
     Where the same goes on after it and the phone gains points, it lay there already.
     """
-    kept = trace.time_s < given_s - GUARD_S
-    volts = trace.volts[kept] if trace.volts is not None else None
-    time_s, power_w = _powered(trace.time_s[kept], trace.power_w[kept], volts)
+    before = trace.time_s < given_s - GUARD_S
+    volts = trace.volts[before] if trace.volts is not None else None
+    time_s, power_w = _powered(trace.time_s[before], trace.power_w[before], volts)
     idle = idle_level(time_s, power_w)
     if idle is None:
         return None

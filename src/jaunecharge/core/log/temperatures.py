@@ -148,5 +148,5 @@ def minutes_at_or_above(surface: Surface, threshold_c: float) -> float:
     with np.errstate(invalid="ignore", divide="ignore"):
         share = np.clip((high - threshold_c) / (high - low), 0.0, 1.0)
     share = np.where(high == low, high >= threshold_c, share)
-    kept = steps <= max(HOLE_STEPS * float(np.median(steps)), HOLE_FLOOR_S)
-    return float(np.sum(steps[kept] * share[kept])) / MINUTE_S
+    whole = steps <= max(HOLE_STEPS * float(np.median(steps)), HOLE_FLOOR_S)
+    return float(np.sum(steps[whole] * share[whole])) / MINUTE_S

@@ -73,9 +73,9 @@ class PowerTrace:
     def running(self) -> tuple[Array, Array]:
         """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
         steps = np.diff(self.time_s)
-        kept = np.where(steps > self.hole_limit_s, 0.0, steps)
-        energy = (self.power_w[1:] + self.power_w[:-1]) / 2.0 * kept / HOUR_S
-        return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(kept)))
+        counted_s = np.where(steps > self.hole_limit_s, 0.0, steps)
+        energy = (self.power_w[1:] + self.power_w[:-1]) / 2.0 * counted_s / HOUR_S
+        return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(counted_s)))
 
     @property
     def coverage(self) -> float:

@@ -25,7 +25,7 @@ def typed_checkins(text: str) -> list[tuple[float, float]]:
     CannotRead
         Naming the line that was not understood, or whose figures cannot be.
     """
-    found = []
+    rows = []
     for row, line in _lines(text):
         match = _LINE.match(line)
         if match is None:
@@ -33,8 +33,8 @@ def typed_checkins(text: str) -> list[tuple[float, float]]:
         percent = _number(match["percent"])
         if not 0 <= percent <= 100:
             raise CannotRead(f"{percent:g} % is not a battery level", "a percentage lies between 0 and 100", row=row)
-        found.append((_minute(match, row), percent))
-    return found
+        rows.append((_minute(match, row), percent))
+    return rows
 
 
 def typed_temperatures(text: str, in_fahrenheit: bool = False) -> list[tuple[float, float, str]]:
@@ -52,7 +52,7 @@ def typed_temperatures(text: str, in_fahrenheit: bool = False) -> list[tuple[flo
     CannotRead
         Naming the line that was not understood, or whose figures cannot be.
     """
-    found = []
+    rows = []
     for row, line in _lines(text):
         match = _HEAT_LINE.match(line)
         if match is None:
@@ -62,8 +62,8 @@ def typed_temperatures(text: str, in_fahrenheit: bool = False) -> list[tuple[flo
         if not COLDEST_C <= celsius <= HOTTEST_C:
             mend = f"{typed:g} °F would be {from_fahrenheit(typed):.1f} °C" if unit == "c" else "see the unit"
             raise CannotRead(f"{typed:g} °{unit.upper()} cannot be", mend, row=row)
-        found.append((_minute(match, row), celsius, (match["place"] or "back").strip().casefold()))
-    return found
+        rows.append((_minute(match, row), celsius, (match["place"] or "back").strip().casefold()))
+    return rows
 
 
 COLDEST_C, HOTTEST_C = -40.0, 150.0

@@ -37,26 +37,26 @@ class AgendaEvent:
     said: str
 
 
-def run_said(phone: str, said: str) -> str:
+def run_said(phone: str, text: str) -> str:
     """A run in words: `Ostrel Max on Cairn disc, fan`, `Ostrel Max by wire`."""
-    return f"{phone} {said.replace(WIRED, 'by wire', 1)}" if said.split(", ")[0] == WIRED else f"{phone} on {said}"
+    return f"{phone} {text.replace(WIRED, 'by wire', 1)}" if text.split(", ")[0] == WIRED else f"{phone} on {text}"
 
 
 def events(slots: Sequence[TimedSlot]) -> list[AgendaEvent]:
     """Everything that is still to be done, in order of time; the reminder at the end."""
-    found = []
+    agenda = []
     for s in slots:
         if s.state in OVER:
             continue
         if s.state == "planned" and s.drains:
-            found.append(AgendaEvent(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
+            agenda.append(AgendaEvent(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
         if s.state != "running":
-            found.append(AgendaEvent(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
-        found.append(AgendaEvent(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
+            agenda.append(AgendaEvent(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
+        agenda.append(AgendaEvent(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
     if slots:
         last = max(s.end for s in slots)
-        found.append(AgendaEvent(last, last, "reminder", "", REMINDER))
-    return sorted(found, key=lambda e: (e.at, e.kind == "reminder", e.said))
+        agenda.append(AgendaEvent(last, last, "reminder", "", REMINDER))
+    return sorted(agenda, key=lambda e: (e.at, e.kind == "reminder", e.said))
 
 
 def next_step(slots: Sequence[TimedSlot]) -> AgendaEvent | None:
@@ -85,9 +85,9 @@ def evening(slots: Sequence[TimedSlot], now: dt.datetime) -> Evening:
     """Work to be done tonight, and when the next thing after it comes; `now` by the clock of the plan's zone."""
     due = tonight(slots, now)
     after = next((e for e in events(slots) if e.at > (due[-1].at if due else now) and e.kind != "reminder"), None)
-    said = "" if due else "Nothing needs you tonight. "
+    text = "" if due else "Nothing needs you tonight. "
     if after is None:
         return Evening(tuple(due), "Nothing else is left to do." if due else "Nothing is left to do.")
     local = after.at.astimezone(now.tzinfo)
     when = f"{local:%H:%M}" if (local - now).total_seconds() < 20 * 3600 else f"{local:%a %H:%M}"
-    return Evening(tuple(due), f"{said}Nothing else before {when}.")
+    return Evening(tuple(due), f"{text}Nothing else before {when}.")

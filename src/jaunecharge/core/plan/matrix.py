@@ -114,12 +114,12 @@ def ambient_of(level: str) -> float:
     ------
     CannotRead
     """
-    found = number_in(level)
-    if found is not None and re.search(r"\d\s*(?:°\s*)?f\b", level, re.IGNORECASE):
-        found = from_fahrenheit(found)
-    if found is None or not -10.0 <= found <= 50.0:
+    number = number_in(level)
+    if number is not None and re.search(r"\d\s*(?:°\s*)?f\b", level, re.IGNORECASE):
+        number = from_fahrenheit(number)
+    if number is None or not -10.0 <= number <= 50.0:
         raise CannotRead(f"“{level}” is no temperature of a room", "as 22 °C, between −10 and 50", file="levels")
-    return found
+    return number
 
 
 def cells_of(choice: Choice, card: Card) -> list[PlanCell]:
@@ -131,13 +131,13 @@ def cells_of(choice: Choice, card: Card) -> list[PlanCell]:
     """
     check_choice(choice)
     named = [name for name, _ in choice.levels]
-    found = []
+    cells = []
     for phone, row in itertools.product(choice.phones, choice.rows):
         if row.charger is not None and row.charger.label == phone.label:
             continue  # a phone that gives away does not charge itself
         for n, picked in enumerate(itertools.product(*(levels for _, levels in choice.levels))):
-            found.append(_cell(choice, card, phone, row, dict(zip(named, picked, strict=True)), n))
-    return found
+            cells.append(_cell(choice, card, phone, row, dict(zip(named, picked, strict=True)), n))
+    return cells
 
 
 def _cell(choice: Choice, card: Card, phone: Phone, row: Row, picked: dict[str, str], number: int) -> PlanCell:
@@ -198,7 +198,7 @@ def stated(chain: Chain, around: Circumstances) -> dict[str, str]:
 
 
 def _factors(chain: Chain, around: Circumstances, card: Card, picked: dict[str, str]) -> dict[str, str]:
-    found = {
+    factors = {
         **picked,
         **stated(chain, around),
         "software": picked.get("software", chain.phone.software),
@@ -206,4 +206,4 @@ def _factors(chain: Chain, around: Circumstances, card: Card, picked: dict[str, 
         "start": f"{around.start_percent:g} %",
         "method": card.name,
     }
-    return {name: found[name] for name in NAMES if found.get(name)}
+    return {name: factors[name] for name in NAMES if factors.get(name)}

@@ -256,10 +256,10 @@ def _no(name: str) -> Card:
 
 def card_flaws(card: Card) -> list[Flaw]:
     """Flaws of a card beyond the limits of its single fields."""
-    found = [] if card.name.strip() else [Flaw("name", "it has no name", "give it one")]
+    flaws = [] if card.name.strip() else [Flaw("name", "it has no name", "give it one")]
     ends = card.ends_at
     if ends is not None and card.starts_at > ends - 10:
-        found.append(
+        flaws.append(
             Flaw(
                 "start_percent",
                 f"from {card.starts_at:g} to {ends} % there is hardly a charge to time",
@@ -267,8 +267,8 @@ def card_flaws(card: Card) -> list[Flaw]:
             )
         )
     if not card.output:
-        found.append(Flaw("output", "no estimate of the output is chosen", "choose one at least"))
-    return found
+        flaws.append(Flaw("output", "no estimate of the output is chosen", "choose one at least"))
+    return flaws
 
 
 def in_words(card: Card) -> str:

@@ -90,10 +90,10 @@ def _balanced_rows(n: int) -> list[list[int]]:
 
 def _why(rule: OrderRule, seed: int, repeats: int, close: bool) -> str:
     rounds = "one round" if repeats == 1 else f"{repeats} rounds"
-    said = {
+    text = {
         "randomised": f"Order drawn by lot in {rounds}, seed {seed}, so that warmth and time of day fall on all alike.",
         "balanced": f"Order balanced over {rounds} and the phones, seed {seed}: each chain early and late in turn.",
         "as listed": f"Order as listed, {rounds}: whatever drifts during the day falls on the last chains.",
     }[rule]
     closing = " The first chain of each phone comes again at the end, to see drift." if close else ""
-    return said + closing
+    return text + closing

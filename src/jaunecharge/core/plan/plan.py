@@ -115,16 +115,16 @@ def make_plan(choice: Choice, card: Card, ordering: Ordering, seen: KnownBefore 
         )
     order = ordered(by_phone, ordering.repeats, ordering.rule, ordering.seed, ordering.close)
     cell_of = {c.key: c for c in wanted}
-    found = dict(zip(cell_of, expected(wanted, card, dict(choice.fitted), seen.chargers), strict=True))
+    by_cell = dict(zip(cell_of, expected(wanted, card, dict(choice.fitted), seen.chargers), strict=True))
     turns = [turn for own in order.turns for turn in own]
-    runs = tuple(Planned(f"r{i + 1}", t, cell_of[t.key], found[t.key]) for i, t in enumerate(turns))
+    runs = tuple(Planned(f"r{i + 1}", t, cell_of[t.key], by_cell[t.key]) for i, t in enumerate(turns))
     drains, cools = {}, {}
     for phone in choice.phones:
         own = [r.expected for r in runs if r.turn.phone == phone.label]
         if own:
             drains[phone.label] = seen.drains.get(phone.label, drain_minutes(phone, card))
             cools[phone.label] = seen.cools.get(phone.label, cool_minutes(phone, own))
-    return Plan(card, tuple(cells), found, order, runs, drains, cools)
+    return Plan(card, tuple(cells), by_cell, order, runs, drains, cools)
 
 
 def tasks_of(plan: Plan) -> tuple[Task, ...]:
@@ -149,10 +149,10 @@ def resolutions(plan: Plan) -> list[Resolution]:
     """Resolution of a plan on each phone, to each percentage that its method judges."""
     runs_of = Counter(run.cell.key for run in plan.runs)
     return [
-        made
+        resolution
         for percent in plan.card.judged_at
         for phone in dict.fromkeys(run.turn.phone for run in plan.runs)
-        if (made := _resolution(plan, phone, percent, plan.card.interval_var, runs_of)) is not None
+        if (resolution := _resolution(plan, phone, percent, plan.card.interval_var, runs_of)) is not None
     ]
 
 
@@ -176,13 +176,13 @@ def _resolution(
 def warm_chargers(plan: Plan, schedule: Schedule) -> list[str]:
     """Where a charger would still be warm from the run before, in words."""
     runs = {r.id: r for r in plan.runs}
-    found = carried_over(
+    warm = carried_over(
         {s.id: (s.start, s.end) for s in schedule.slots},
         {t.id: t.charger for t in tasks_of(plan)},
         {i: r.expected.pad_end_c - r.expected.ambient_c for i, r in runs.items()},
         {i: r.expected.pad_tau_min for i, r in runs.items()},
     )
-    return [warm_said(w, {i: r.turn.phone for i, r in runs.items()}) for w in found]
+    return [warm_said(w, {i: r.turn.phone for i, r in runs.items()}) for w in warm]
 
 
 @dataclass(frozen=True)
@@ -200,14 +200,14 @@ def trades(plan: Plan) -> list[Trade]:
     if first is None:
         return []
     cells, closing = len({run.cell.key for run in plan.runs}), sum(run.turn.closing for run in plan.runs)
-    found = []
+    rows = []
     for interval in dict.fromkeys((*INTERVALS_SHOWN, plan.card.interval_min)):
         spread = replace(plan.card, interval_min=interval).spread
         variance = interval_variance(interval or LOG_STEP_MIN)
         for repeats in REPEATS_SHOWN:
             measured = float(cells * (repeats - 1) + closing)
-            found.append(Trade(repeats, interval, resolvable(first.minutes, repeats, variance, spread, measured)))
-    return sorted(found, key=lambda t: (-t.interval_min, t.repeats))
+            rows.append(Trade(repeats, interval, resolvable(first.minutes, repeats, variance, spread, measured)))
+    return sorted(rows, key=lambda t: (-t.interval_min, t.repeats))
 
 
 def _minutes(resolution: Resolution) -> float:
@@ -274,50 +274,50 @@ def shows_said(plan: Plan) -> str:
     if len(known) < len(first):
         return "It would not detect even a charger that is twice as fast: repeat the runs."
     worst, best = max(known), min(known)
-    said = f"Would detect a difference of *{worst:.0f} min* to {first[0].percent} %"
+    text = f"Would detect a difference of *{worst:.0f} min* to {first[0].percent} %"
     if round(best) < round(worst):
         quickest = min(first, key=lambda r: r.single or 0.0)
-        said += f" ({best:.0f} on {quickest.phone})"
-    return f"{said} with 80 % probability."
+        text += f" ({best:.0f} on {quickest.phone})"
+    return f"{text} with 80 % probability."
 
 
 def warnings_of(plan: Plan, choice: Choice, ordering: Ordering) -> list[str]:
     """Cautions about a plan, the gravest first."""
     runs, card = plan.runs, plan.card
-    found = [*_mixed_up(plan, choice)]
+    warnings = [*_mixed_up(plan, choice)]
     if ordering.rule == "as listed" and len({r.cell.key for r in runs}) > len({r.turn.phone for r in runs}):
-        found.append("Charger and time of day always change together: the order is as listed. Draw it by lot.")
+        warnings.append("Charger and time of day always change together: the order is as listed. Draw it by lot.")
     for cell in plan.cells:
-        made = plan.expected.get(cell.key)
+        outcome = plan.expected.get(cell.key)
         if cell.wanted and cell.pointless:
-            found.append(f"{run_said(cell.chain.phone.label, cell.said)} is run although {cell.pointless}.")
-        if made is not None and not made.reaches:
-            found.append(
+            warnings.append(f"{run_said(cell.chain.phone.label, cell.said)} is run although {cell.pointless}.")
+        if outcome is not None and not outcome.reaches:
+            warnings.append(
                 f"{run_said(cell.chain.phone.label, cell.said)} is not expected to get to {card.ends_at} %: "
-                f"stopped after {duration(made.minutes * MINUTE_S)}."
+                f"stopped after {duration(outcome.minutes * MINUTE_S)}."
             )
     hot = [r for r in runs if r.expected.hottest_c >= WARN_C]
     if hot:
         worst = max(hot, key=lambda r: r.expected.hottest_c)
-        found.append(
+        warnings.append(
             f"{worst.said} may reach {worst.expected.hottest_c:.0f} °C: stop and separate "
             f"at {threshold(STOP_C)}, or at any swelling, smell or hiss."
         )
     if card.limits == "left on":
-        found.append(f"Charge limits are left on: a run may hold at {CHARGE_LIMITS[0]:g} % or so for hours.")
+        warnings.append(f"Charge limits are left on: a run may hold at {CHARGE_LIMITS[0]:g} % or so for hours.")
     if ordering.repeats == 1 and len(runs) > 1 and card.judged_at:
         spread: Spread = card.spread
-        found.append(
+        warnings.append(
             f"One run each: the spread of a run is assumed, {spread.assumed * 100:.0f} % of its time, not measured."
         )
     unknown = {r.cell.factors["charger"] for r in runs if card.continuous and r.expected.attended_min > 0}
     if unknown:
-        found.append(
+        warnings.append(
             f"First runs of {', '.join(sorted(unknown))}: somebody stays there, as with any charger not known yet."
         )
     if not ordering.close and ordering.repeats == 1 and len(runs) > len(plan.sequences()):
-        found.append("Nothing is repeated: a drift of room, phone or meter would go unseen.")
-    return found
+        warnings.append("Nothing is repeated: a drift of room, phone or meter would go unseen.")
+    return warnings
 
 
 def _mixed_up(plan: Plan, choice: Choice) -> list[str]:
@@ -325,23 +325,23 @@ def _mixed_up(plan: Plan, choice: Choice) -> list[str]:
     by_phone: dict[str, list[dict[str, str]]] = {}
     for run in plan.runs:
         by_phone.setdefault(run.turn.phone, []).append(_compared(run))
-    found: list[str] = []
+    warnings: list[str] = []
     several = [p for p, own in by_phone.items() if len({r.get("adapter") for r in own if r.get("adapter")}) > 1]
     bundles = choice.adapter_rule == "each its best" and bool(several)
     if bundles:
-        found.append(
+        warnings.append(
             f"Charger and adapter change together on {', '.join(several)}: each charger has its best, as a buyer gets "
             "it. The comparison is of both."
         )
-    told: dict[Aliased, list[str]] = {}
+    groups: dict[Aliased, list[str]] = {}
     for phone, own in by_phone.items():
         for a in aliased(own):
             if not (bundles and "adapter" in {a.a, a.b}):
-                told.setdefault(a, []).append(phone)
-    for a, phones in told.items():
-        found.append(a.said if len(phones) == len(by_phone) else f"On {', '.join(phones)}: {a.said}")
+                groups.setdefault(a, []).append(phone)
+    for a, phones in groups.items():
+        warnings.append(a.said if len(phones) == len(by_phone) else f"On {', '.join(phones)}: {a.said}")
     whole = aliased([_compared(r) for r in plan.runs])
-    return found + [a.said for a in whole if a.a == "phone"]
+    return warnings + [a.said for a in whole if a.a == "phone"]
 
 
 def _compared(run: Planned) -> dict[str, str]:

@@ -113,14 +113,14 @@ class Learned:
 
 def seen_times(slots: Iterable[Placed]) -> Learned:
     """Measured drains and cool-downs of each phone."""
-    found = Learned({}, {})
+    times = Learned({}, {})
     for s in slots:
         h = s.happened
         if h.drain_began is not None and h.drained is not None and h.drained > h.drain_began:
-            found.drains.setdefault(s.phone, []).append(minutes_between(h.drain_began, h.drained))
+            times.drains.setdefault(s.phone, []).append(minutes_between(h.drain_began, h.drained))
         if h.ended is not None and h.cool is not None and h.cool > h.ended:
-            found.cools.setdefault(s.phone, []).append(minutes_between(h.ended, h.cool))
-    return found
+            times.cools.setdefault(s.phone, []).append(minutes_between(h.ended, h.cool))
+    return times
 
 
 TOLD_APART = ("phone", "charger", "place", "adapter", "cable", "case", "airflow", "phone_state")
@@ -195,15 +195,15 @@ def carried_over(
     above_k : float [K]
         From which it is told.
     """
-    found = []
+    carried = []
     for charger in dict.fromkeys(c for c in chargers.values() if c):
         own = sorted((i for i in begins_min if chargers.get(i) == charger), key=lambda i: begins_min[i][0])
         for before, after in itertools.pairwise(own):
             gap = begins_min[after][0] - begins_min[before][1]
             warm = still_warm_k(ends_above_k[before], tau_min[before], gap)
             if warm > above_k:
-                found.append(WarmCharger(charger, before, after, warm))
-    return found
+                carried.append(WarmCharger(charger, before, after, warm))
+    return carried
 
 
 Happening = Literal["drain", "drained", "begin", "end", "cool", "void"]
@@ -256,25 +256,25 @@ def happens(h: Happened, what: Happening, at: dt.datetime, now: dt.datetime, rea
     may, then, moment = _MAY[what]
     if h.state not in may:
         raise CannotRead(f"it is {h.state}: it cannot be that {_SAID[what]}", "undo what is wrong first", file="slot")
-    found = replace(h, state=then)
+    current = replace(h, state=then)
     if moment == "drain_began":
-        return replace(found, drain_began=at)
+        return replace(current, drain_began=at)
     if moment == "drained":
-        return replace(found, drained=at)
-    return replace(found, began=at) if moment == "began" else replace(found, ended=at)
+        return replace(current, drained=at)
+    return replace(current, began=at) if moment == "began" else replace(current, ended=at)
 
 
 def may(h: Happened) -> list[Happening]:
     """Events that can come next for a slot, the usual thing first."""
-    found: list[Happening] = [what for what, (states, _, _) in _MAY.items() if h.state in states]
+    allowed: list[Happening] = [what for what, (states, _, _) in _MAY.items() if h.state in states]
     if h.state == "draining":
-        found.remove("drained")
-        found.insert(0, "drained")
+        allowed.remove("drained")
+        allowed.insert(0, "drained")
     if h.ended is not None and h.cool is None and h.state in OVER:
-        found.insert(0, "cool")
+        allowed.insert(0, "cool")
     if h.state != "void":
-        found.append("void")
-    return found
+        allowed.append("void")
+    return allowed
 
 
 def overdue_min(h: Happened, drain_start: Moment, start: Moment, end: Moment, drains: bool, now: dt.datetime) -> float:

@@ -120,18 +120,20 @@ def _heat_steps_here(scene: Scene, dip: RawDip, steps_c: Sequence[float], for_go
     return on < max(steps_c) + (STOPS_ABOVE_K if len(steps_c) > 1 or for_good else -RETURN_K)
 
 
-def _with_one_return(scene: Scene, lows: Sequence[RawDip], found: dict[int, CauseVerdict]) -> dict[int, CauseVerdict]:
+def _with_one_return(
+    scene: Scene, lows: Sequence[RawDip], verdicts: dict[int, CauseVerdict]
+) -> dict[int, CauseVerdict]:
     """Stops by heat end where the phone has cooled to one level; those that come back elsewhere are none of them."""
-    stops = [d for d in lows if d.first in found and not d.trailing]
+    stops = [d for d in lows if d.first in verdicts and not d.trailing]
     ends = {d.first: low for d in stops if (low := scene.lowest_c(d)) is not None}
     if scene.warmth is None or scene.warmth.sparse or len(ends) <= MANY:
-        return found
+        return verdicts
     usual = float(np.median(list(ends.values())))
     within = max(RETURN_K, 3.0 * scene.warmth.unsure_k)
     near = [c for c in ends.values() if abs(c - usual) <= within]
     if len(near) < max(MANY, 0.6 * len(ends)):
-        return found
-    return {first: v for first, v in found.items() if abs(ends.get(first, usual) - usual) <= within}
+        return verdicts
+    return {first: v for first, v in verdicts.items() if abs(ends.get(first, usual) - usual) <= within}
 
 
 def _regular_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> CauseVerdict | None:
@@ -191,7 +193,7 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         lukewarm = on is not None and on >= STRONG_C and on >= coolest + STRONG_RISE_K
         if on is not None and fell is not None and lukewarm and not carried_on(scene, d, full):
             warm.append((d, on, fell))
-    found: dict[int, CauseVerdict] = _alike(scene, dips, cause) if scene.warmth.sparse else {}
+    verdicts: dict[int, CauseVerdict] = _alike(scene, dips, cause) if scene.warmth.sparse else {}
     level = _level_c([on for _, on, _ in warm], scene.warmth.unsure_k)
     for d, on, fell in warm:
         if level is not None and abs(on - level[0]) > level[1]:
@@ -210,8 +212,8 @@ def _by_level(scene: Scene, dips: list[RawDip], full: Mask, low: bool) -> dict[i
         what = "stopped" if low else "dropped"
         why = f"{what} at {scene.said_c(d, on)}, came back {fell:.1f} K cooler{often}"
         once = "One such event could be chance: repeat the run, or the same with a fan." if len(peers) < 2 else ""
-        found[d.first] = CauseVerdict(cause, why, once, likely=len(peers) < 2)
-    return found
+        verdicts[d.first] = CauseVerdict(cause, why, once, likely=len(peers) < 2)
+    return verdicts
 
 
 def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, CauseVerdict]:
@@ -233,8 +235,8 @@ def _alike(scene: Scene, dips: list[RawDip], cause: Cause) -> dict[int, CauseVer
     usual = 1.4826 * float(np.median([abs(o - on) for o, _ in known]))
     within = max(SAME_LEVEL_K, 3.0 * usual)
     near = [d for d, o in zip(family, onsets, strict=True) if o is None or abs(o - on) <= within]
-    said = f"{len(near)} alike start at about {on:.1f} °C and end {fell:.1f} K cooler (estimated between readings)"
-    return {d.first: CauseVerdict(cause, said) for d in near}
+    reason = f"{len(near)} alike start at about {on:.1f} °C and end {fell:.1f} K cooler (estimated between readings)"
+    return {d.first: CauseVerdict(cause, reason) for d in near}
 
 
 def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None:

@@ -42,10 +42,10 @@ def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
     cost, begin = np.full(n + 1, np.inf), [0] * (n + 1)
     cost[0] = -penalty
     rows = np.ascontiguousarray(sums.T)
-    starts, until, kept, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
+    starts, until, open_sums, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
     for j in range(least, n + 1):
-        starts[m], until[m], kept[:, m], m = j - least, 2 * n, rows[:, j - least], m + 1
-        w, wx, wxx, wy, wxy, wyy = rows[:, j, None] - kept[:, :m]
+        starts[m], until[m], open_sums[:, m], m = j - least, 2 * n, rows[:, j - least], m + 1
+        w, wx, wxx, wy, wxy, wyy = rows[:, j, None] - open_sums[:, :m]
         # A stretch without weight costs nothing; the smallest weight keeps it from dividing by nothing.
         np.maximum(w, 1e-12, out=w)
         mean_x = wx / w
@@ -63,7 +63,7 @@ def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
             alive = np.flatnonzero(until[:m] > j)
             if len(alive) < m:
                 starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
-                kept[:, : len(alive)], m = kept[:, alive], len(alive)
+                open_sums[:, : len(alive)], m = open_sums[:, alive], len(alive)
     return begin
 
 

@@ -64,34 +64,34 @@ def overruled(judged: Judged, trace: PowerTrace, given: Sequence[Decision]) -> J
 
 
 def _dip(judged: Judged, one: Decision) -> Judged:
-    found = max(
+    dip = max(
         (*judged.dips, *judged.dismissed),
         key=lambda d: _common(d.start_s, d.end_s, one.start_s, one.end_s),
         default=None,
     )
-    if found is not None and _common(found.start_s, found.end_s, one.start_s, one.end_s) <= SAME_SHARE:
-        found = None
-    start = one.new_start_s if one.new_start_s is not None else (found.start_s if found else one.start_s)
-    end = one.new_end_s if one.new_end_s is not None else (found.end_s if found else one.end_s)
-    kept = tuple(d for d in judged.dips if d is not found)
-    aside = tuple(d for d in judged.dismissed if d is not found)
+    if dip is not None and _common(dip.start_s, dip.end_s, one.start_s, one.end_s) <= SAME_SHARE:
+        dip = None
+    start = one.new_start_s if one.new_start_s is not None else (dip.start_s if dip else one.start_s)
+    end = one.new_end_s if one.new_end_s is not None else (dip.end_s if dip else one.end_s)
+    others = tuple(d for d in judged.dips if d is not dip)
+    aside = tuple(d for d in judged.dismissed if d is not dip)
     by = f" by {one.by}" if one.by else ""
     because = f": {one.why}" if one.why else ""
-    if found is None:
+    if dip is None:
         if one.cause is None or one.cause == NO_DIP:
             return judged
-        made = _made(judged, start, end, one.cause)
-        made = replace(made, why=one.why or "added by hand", overruled=f"not read as a dip; added{by}{because}")
-        return replace(judged, dips=_sorted((*kept, made)), dismissed=aside)
-    first = found.overruled or f"read as {found.cause}, {found.minutes:.1f} min"
-    said = f"{first.split('; ')[0]}; changed{by}{because}"
+        replaced = _made(judged, start, end, one.cause)
+        replaced = replace(replaced, why=one.why or "added by hand", overruled=f"not read as a dip; added{by}{because}")
+        return replace(judged, dips=_sorted((*others, replaced)), dismissed=aside)
+    first = dip.overruled or f"read as {dip.cause}, {dip.minutes:.1f} min"
+    reason = f"{first.split('; ')[0]}; changed{by}{because}"
     if one.cause == NO_DIP:
-        return replace(judged, dips=kept, dismissed=(*aside, replace(found, overruled=said)))
-    cause = found.cause if one.cause is None or one.cause == NO_DIP else one.cause
+        return replace(judged, dips=others, dismissed=(*aside, replace(dip, overruled=reason)))
+    cause = dip.cause if one.cause is None or one.cause == NO_DIP else one.cause
     changed = replace(
-        found, start_s=start, end_s=end, cause=cause, overruled=said, settle="" if one.cause else found.settle
+        dip, start_s=start, end_s=end, cause=cause, overruled=reason, settle="" if one.cause else dip.settle
     )
-    return replace(judged, dips=_sorted((*kept, changed)), dismissed=aside)
+    return replace(judged, dips=_sorted((*others, changed)), dismissed=aside)
 
 
 def _made(judged: Judged, start: float, end: float, cause: Cause) -> Dip:
@@ -124,8 +124,8 @@ def _phase(judged: Judged, trace: PowerTrace, one: Decision) -> Judged:
     low, high = phases[k - 1].start_s + LEAST_S, phases[k].end_s - LEAST_S
     at = min(max(one.new_start_s, low), high)
     by = f" by {one.by}" if one.by else ""
-    said = f"read as beginning at {phases[k].start_s:.0f} s; changed{by}" + (f": {one.why}" if one.why else "")
+    reason = f"read as beginning at {phases[k].start_s:.0f} s; changed{by}" + (f": {one.why}" if one.why else "")
     before, here = phases[k - 1], phases[k]
     phases[k - 1] = replace(before, end_s=at, mean_w=mean_power(trace, before.start_s, at))
-    phases[k] = Phase(here.kind, at, here.end_s, mean_power(trace, at, here.end_s), here.overruled or said)
+    phases[k] = Phase(here.kind, at, here.end_s, mean_power(trace, at, here.end_s), here.overruled or reason)
     return replace(judged, phases=tuple(phases))

@@ -113,12 +113,12 @@ def find_dips(grid: Series, first: int, end: int, settled_w: float, low_w: float
     depth = max(LEAST_DEPTH_SHARE * settled_w, LEAST_DEPTH_NOISES * grid.noise_w)
     below = (watts < DEEP_SHARE * hoped) & (hoped - watts > depth)
     bridged = closed(below, int(BRIDGED_S / grid.step_s))
-    found: list[RawDip] = []
+    dips: list[RawDip] = []
     for a, b in runs(bridged):
         if not grid.seen[first + a : first + b].any():
             continue
-        found += _parts(grid, hoped, watts, low, first, a, b)
-    return found
+        dips += _parts(grid, hoped, watts, low, first, a, b)
+    return dips
 
 
 def _parts(grid: Series, hoped: Array, watts: Array, low: Mask, first: int, a: int, b: int) -> list[RawDip]:

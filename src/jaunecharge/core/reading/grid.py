@@ -111,8 +111,8 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     def column(values: Array | None, wild: bool) -> Array | None:
         if values is None:
             return None
-        kept = _tame(values) if wild else values
-        total = np.bincount(place, weights=kept, minlength=count)
+        clean = _tame(values) if wild else values
+        total = np.bincount(place, weights=clean, minlength=count)
         mean = total / np.maximum(filled, 1)
         empty = filled == 0
         if empty.any():

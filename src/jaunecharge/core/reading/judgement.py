@@ -274,11 +274,11 @@ def _phases(
     for d in dips:
         if d.cause == "hold":
             spans = _insert(spans, ("hold", d.start_s, d.end_s))
-    found = []
+    phases = []
     for kind, begin_s, end_s in spans:
         if end_s - begin_s > 0:
-            found.append(Phase(kind, begin_s, end_s, mean_power(trace, begin_s, end_s)))
-    return found
+            phases.append(Phase(kind, begin_s, end_s, mean_power(trace, begin_s, end_s)))
+    return phases
 
 
 Span = tuple[PhaseKind, float, float]
@@ -292,17 +292,17 @@ def _spans(edges: list[tuple[PhaseKind, float]], end_s: float) -> list[Span]:
 def _insert(spans: list[Span], new: Span) -> list[Span]:
     """The phases with another laid over them."""
     _, begin, end = new
-    made: list[Span] = []
+    rest: list[Span] = []
     for k, a, b in spans:
         if b <= begin or a >= end:
-            made.append((k, a, b))
+            rest.append((k, a, b))
             continue
         if a < begin:
-            made.append((k, a, begin))
+            rest.append((k, a, begin))
         if b > end:
-            made.append((k, end, b))
-    made.append(new)
-    return sorted(made, key=lambda s: s[1])
+            rest.append((k, end, b))
+    rest.append(new)
+    return sorted(rest, key=lambda s: s[1])
 
 
 def _wake(grid: Series, start: int, percent: Array | None, low_w: float) -> int | None:
@@ -314,13 +314,13 @@ def _wake(grid: Series, start: int, percent: Array | None, low_w: float) -> int 
         return None
     minute, least = grid.steps(MINUTE_S), grid.steps(LEAST_WAKE_S)
     stop = min(len(grid) - 2 * minute, start + grid.steps(WAKE_WITHIN_S))
-    found, most = None, 0.0
+    wake, most = None, 0.0
     for i in range(start + least, stop):
         before, after = float(grid.watts[i - minute : i].mean()), float(grid.watts[i : i + minute].mean())
         reached = float(grid.smooth[start + grid.steps(15.0) : max(start + 1, i - minute // 2)].max(initial=0.0))
         if low_w < before < WAKE_SHARE * after and reached < WAKE_SHARE * after and after - before > most:
-            found, most = i, after - before
-    return found
+            wake, most = i, after - before
+    return wake
 
 
 def _level_after(grid: Series, wake: int) -> int:

@@ -30,7 +30,7 @@ def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> 
     stop = next(x for x in (scene.course.taper, scene.course.trickle, scene.course.end) if x is not None)
     steps = [(a, b) for a, b in pairwise(levels) if b.watts < STEP_SHARE * a.watts]
     full = full_power(scene, dips)
-    found: list[tuple[RawDip, CauseVerdict]] = []
+    cuts: list[tuple[RawDip, CauseVerdict]] = []
     taken = -1
     for above, below in steps:
         if above.end <= taken or below.watts >= DEEP_SHARE * above.watts:
@@ -43,9 +43,9 @@ def lasting_cuts(scene: Scene, dips: list[RawDip], throttled_c: list[float]) -> 
         else:
             verdict = _lasting_heat(scene, raw, above, below, steps, full, throttled_c)
         if verdict is not None:
-            found.append((raw, verdict))
+            cuts.append((raw, verdict))
             taken = raw.end
-    return found
+    return cuts
 
 
 def _with_peak(scene: Scene, levels: tuple[Level, ...]) -> tuple[Level, ...]:
@@ -112,8 +112,8 @@ def _lasting_heat(
         return None
     same = [c for c in throttled_c if abs(c - on) <= min(SAME_LEVEL_K, max(TIGHT_K, 3.0 * warmth.unsure_k))]
     if len(same) > 1:
-        said = f"dropped at {scene.said_c(raw, on)}, as {len(same)} times before; the taper came before it returned"
-        return CauseVerdict("heat", said)
+        reason = f"dropped at {scene.said_c(raw, on)}, as {len(same)} times before; the taper came before it returned"
+        return CauseVerdict("heat", reason)
     seconds = scene.seconds(raw)
     before_taper = celsius[scene.first : raw.end]
     inside = celsius[raw.first : raw.end]

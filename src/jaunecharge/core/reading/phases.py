@@ -98,18 +98,18 @@ def course(
     percent : (n,) float array or None [%]
         Battery level at each step of the grid, NaN where it is not known.
     """
-    found = _pieces(grid, first, end, dips, settled_w)
-    if not found:
+    parts = _pieces(grid, first, end, dips, settled_w)
+    if not parts:
         return PowerCourse((), None, None, end)
-    flat = [_is_flat(grid, p, base_w) for p in found]
-    low = [(p.mean_w - base_w) < TRICKLE_SHARE * (settled_w - base_w) for p in found]
-    trickle = _trickle(found, flat, low)
-    taper = _taper(grid, found, flat, low, percent, dips)
+    flat = [_is_flat(grid, p, base_w) for p in parts]
+    low = [(p.mean_w - base_w) < TRICKLE_SHARE * (settled_w - base_w) for p in parts]
+    trickle = _trickle(parts, flat, low)
+    taper = _taper(grid, parts, flat, low, percent, dips)
     if taper is not None and trickle is not None and trickle <= taper:
         trickle = None
     stop = min(x for x in (taper, trickle, end) if x is not None)
     levels = []
-    for piece, steady in zip(found, flat, strict=True):
+    for piece, steady in zip(parts, flat, strict=True):
         if piece.first >= stop:
             break
         if steady:
@@ -128,14 +128,14 @@ def latest_piece(
     A fall is a taper only at a percentage at which phones slow; without one it is a fall. Parameters as in `course`;
     percent [%] : the latest.
     """
-    found = _pieces(grid, first, len(grid), [], settled_w)
-    if not found:
+    parts = _pieces(grid, first, len(grid), [], settled_w)
+    if not parts:
         return None
-    last = found[-1]
+    last = parts[-1]
     late = percent is not None and percent >= TAPER_FROM_PERCENT
     if _is_flat(grid, last, base_w):
         small = last.mean_w - base_w < TRICKLE_SHARE * (settled_w - base_w)
-        return "trickle" if late and small and len(found) > 1 else "plateau", last
+        return "trickle" if late and small and len(parts) > 1 else "plateau", last
     if last.end_w > last.start_w:
         return "rising", last
     return "taper" if late else "falling", last
@@ -157,8 +157,8 @@ def _pieces(grid: Series, first: int, end: int, dips: list[RawDip], settled_w: f
     total = w.sum(axis=1)
     mean = np.where(total > 0, (w * y).sum(axis=1) / np.maximum(total, 1e-9), y.mean(axis=1))
     noise = max(grid.noise_w / np.sqrt(wide), LEAST_NOISE_SHARE * settled_w)
-    found = pieces(mean, (total > 0).astype(np.float64), noise)
-    known = [p for p in found if total[p.first : p.end].sum() > 0]
+    parts = pieces(mean, (total > 0).astype(np.float64), noise)
+    known = [p for p in parts if total[p.first : p.end].sum() > 0]
     joined: list[Piece] = []
     for p in known:
         last = joined[-1] if joined else None
@@ -196,23 +196,23 @@ def _is_flat(grid: Series, p: Piece, base_w: float) -> bool:
     return long and -FLAT_SHARE < _relative_slope(p, grid.step_s, base_w) < CLIMB_SHARE
 
 
-def _trickle(found: list[Piece], flat: list[bool], low: list[bool]) -> int | None:
+def _trickle(parts: list[Piece], flat: list[bool], low: list[bool]) -> int | None:
     """Where the flat low end begins: the first flat low piece from which on all are low."""
     begin = None
-    for piece, steady, small in reversed(list(zip(found, flat, low, strict=True))):
+    for piece, steady, small in reversed(list(zip(parts, flat, low, strict=True))):
         if not small:
             break
         if steady:
             begin = piece.first
-    return begin if begin is not None and begin > found[0].first else None
+    return begin if begin is not None and begin > parts[0].first else None
 
 
 def _taper(
-    grid: Series, found: list[Piece], flat: list[bool], low: list[bool], percent: Array | None, dips: list[RawDip]
+    grid: Series, parts: list[Piece], flat: list[bool], low: list[bool], percent: Array | None, dips: list[RawDip]
 ) -> int | None:
     """Where power leaves its last level for good, smoothly; None where it leaves it by a step, or never."""
-    for k in range(len(found) - 1, -1, -1):
-        here, falls = found[k], found[k + 1 :]
+    for k in range(len(parts) - 1, -1, -1):
+        here, falls = parts[k], parts[k + 1 :]
         if low[k] or not flat[k] or not falls:
             continue
         if not _leaves_smoothly(grid, here, falls, flat[k + 1 :], low[k + 1 :], dips):
@@ -225,9 +225,9 @@ def _taper(
             if bend is not None:
                 return bend
         return _knee(grid, here, falls, dips)
-    falling = not any(f and not s for f, s in zip(flat, low, strict=True)) and found[-1].end_w < 0.8 * found[0].start_w
-    level = _percent_at(percent, found[0].first)
-    return found[0].first if falling and (level is None or level >= TAPER_FROM_PERCENT) else None
+    falling = not any(f and not s for f, s in zip(flat, low, strict=True)) and parts[-1].end_w < 0.8 * parts[0].start_w
+    level = _percent_at(percent, parts[0].first)
+    return parts[0].first if falling and (level is None or level >= TAPER_FROM_PERCENT) else None
 
 
 def _leaves_smoothly(

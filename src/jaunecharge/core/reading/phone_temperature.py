@@ -124,10 +124,10 @@ def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
             faded = np.exp(-(grid.time_s - grid.time_s[0]) / tau)
             basis = np.stack([np.ones(len(driven)), driven, faded], axis=1)
             at = np.stack([np.interp(time_s, grid.time_s, basis[:, k]) for k in range(3)], axis=1)
-            found, *_ = np.linalg.lstsq(at, celsius, rcond=None)
-            misfit = float(np.sum((at @ found - celsius) ** 2))
-            if misfit < best and found[1] > 0:
-                best, course = misfit, basis @ found
+            solution, *_ = np.linalg.lstsq(at, celsius, rcond=None)
+            misfit = float(np.sum((at @ solution - celsius) ** 2))
+            if misfit < best and solution[1] > 0:
+                best, course = misfit, basis @ solution
     return course
 
 
@@ -138,12 +138,12 @@ def _follow(values: Array, step_s: float, tau_s: float) -> Array:
     keep = float(np.exp(-step_s / tau_s))
     # A step is what is kept of the one before and the rest of the new value: a block of steps at once.
     steps = np.arange(BLOCK)
-    kept = keep ** (steps + 1.0)
+    decay = keep ** (steps + 1.0)
     passed = np.tril(np.power(keep, np.maximum(steps[:, None] - steps, 0))) * (1.0 - keep)
     blocks = np.pad(values, (0, -len(values) % BLOCK), mode="edge").reshape(-1, BLOCK)
     driven = blocks @ passed.T
     last = float(values[0])
     for row in driven:
-        row += kept * last
+        row += decay * last
         last = float(row[-1])
     return driven.reshape(-1)[: len(values)]

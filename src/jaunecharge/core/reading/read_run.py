@@ -146,13 +146,13 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
         bat.refuse_outside(readings.time_s, begins)
     placement = find_placement(trace, conditions.placed_s, readings)
-    found = tuple(bat.milestones(readings)) if readings is not None else ()
+    crossings = tuple(bat.milestones(readings)) if readings is not None else ()
     points = bat.points_gained(readings) if readings is not None else None
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
     energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
     credited = _Credited(levels.end_of_ramp(trace, placement.at_s))
     if not conditions.shared_with:
-        reached = {m.percent: m for m in found}
+        reached = {m.percent: m for m in crossings}
         credited = _credited(log, conditions, placement, reached, energy_in, account, account_battery)
     return Reading(
         log=log,
@@ -165,7 +165,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         after_full=credited.after_full,
         best_settled=credited.settled,
         sustained=credited.sustained,
-        milestones=found,
+        milestones=crossings,
         percent_at=tuple(bat.percent_at(readings, placement.at_s)) if readings is not None else (),
         points_gained=points,
         energy_battery=bat.energy_into_battery(points, conditions.battery) if points and conditions.battery else None,
@@ -283,15 +283,15 @@ def _output(
 ) -> Output:
     """Every estimate of the output that the run allows, and the class."""
     trace, best = log.trace, metered_power(settled.watts, energy_in)
-    found = [by_ratio(best, conditions.ratio)]
+    estimates = [by_ratio(best, conditions.ratio)]
     for idle, which in ((no_load, "no-load"), (after_full, "after full")):
         if idle is not None:
-            found.append(by_idle(best, metered_idle(idle.watts, trace, conditions.meter), which))
+            estimates.append(by_idle(best, metered_idle(idle.watts, trace, conditions.meter), which))
     if account is not None and gained is not None and account.end_s > account.start_s:
         window = (account.from_percent, account.to_percent)
-        found.append(by_account(gained, account.end_s - account.start_s, window))
+        estimates.append(by_account(gained, account.end_s - account.start_s, window))
     if judged is not None and judged.outcome:
-        return Output(conditions.ratio, tuple(found), None)
+        return Output(conditions.ratio, tuple(estimates), None)
     volts = None
     if trace.volts is not None:
         inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
@@ -309,5 +309,9 @@ def _output(
         None if hot_s is None or hot_s >= trace.end_s else max(0.0, hot_s - ramp_end_s),
         early,
     )
-    kept = None if sustained is None else by_ratio(metered_power(sustained.watts, energy_in), conditions.ratio).watts
-    return Output(conditions.ratio, tuple(found), classify(found[0].watts, conditions.claimed_w, undecided, kept))
+    at_battery = (
+        None if sustained is None else by_ratio(metered_power(sustained.watts, energy_in), conditions.ratio).watts
+    )
+    return Output(
+        conditions.ratio, tuple(estimates), classify(estimates[0].watts, conditions.claimed_w, undecided, at_battery)
+    )

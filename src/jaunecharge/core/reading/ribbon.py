@@ -51,7 +51,7 @@ def _marks(reading: Reading) -> tuple[tuple[str, float, float], ...]:
     judged = reading.judged
     if judged is None:
         return ()
-    found = [(str(d.cause), d.start_s, d.end_s) for d in judged.dips]
+    marks = [(str(d.cause), d.start_s, d.end_s) for d in judged.dips]
     if judged.full_s is not None:
-        found.append(("full", judged.full_s, reading.log.trace.end_s))
-    return tuple((w, (a - reading.placed_s) / MINUTE_S, (b - reading.placed_s) / MINUTE_S) for w, a, b in found)
+        marks.append(("full", judged.full_s, reading.log.trace.end_s))
+    return tuple((w, (a - reading.placed_s) / MINUTE_S, (b - reading.placed_s) / MINUTE_S) for w, a, b in marks)

@@ -126,13 +126,13 @@ def classes(meter_w: float) -> tuple[float, ...]:
     return tuple(w for w in CLASSES_W if abs(w - output) <= slack)
 
 
-def spot_seems(found: Spot) -> str:
+def spot_seems(check: Spot) -> str:
     """A spot check in words: `like 15 W`, `like 10 or 12 W`, `not charging`, `between 15 and 20 W`."""
-    if not found.charging:
+    if not check.charging:
         return "not charging"
-    if found.like_w:
-        return "like " + " or ".join(f"{w:g}" for w in found.like_w) + " W"
-    output = found.settled.value / REFERENCE_RATIO
+    if check.like_w:
+        return "like " + " or ".join(f"{w:g}" for w in check.like_w) + " W"
+    output = check.settled.value / REFERENCE_RATIO
     below = [w for w in CLASSES_W if w < output]
     above = [w for w in CLASSES_W if w > output]
     if below and above:

@@ -152,17 +152,17 @@ def steady_stretches(judged: Judged) -> list[tuple[float, float, float]]:
         return []
     grid = judged.grid
     cut = sorted(judged.dips, key=lambda d: d.start_s)
-    found: list[tuple[float, float, float]] = []
+    stretches: list[tuple[float, float, float]] = []
     for level in judged.course.levels:
         begin, end = grid.edge_s(level.first), grid.edge_s(level.end)
         at = begin
         for dip in (d for d in cut if d.start_s < end and d.end_s > begin and not _covers(d, begin, end)):
             if dip.start_s > at:
-                found.append((at, dip.start_s, level.watts))
+                stretches.append((at, dip.start_s, level.watts))
             at = max(at, dip.end_s)
         if end > at:
-            found.append((at, end, level.watts))
-    return [f for f in found if f[1] - f[0] >= LEAST_S]
+            stretches.append((at, end, level.watts))
+    return [f for f in stretches if f[1] - f[0] >= LEAST_S]
 
 
 def _covers(dip: Dip, begin: float, end: float) -> bool:

@@ -90,17 +90,17 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
 Verdict = Literal["throttled", "probably", "perhaps", "never", "unknown"]
 
 
-def throttle_verdict(found: Throttle | None) -> Verdict:
+def throttle_verdict(cut: Throttle | None) -> Verdict:
     """Whether heat throttled a run, in a word.
 
     `unknown` where power or temperature is missing, `perhaps` where something without a cause may have been heat,
     `probably` where one event alone speaks for it.
     """
-    if found is None:
+    if cut is None:
         return "unknown"
-    if found.first is None:
-        return "perhaps" if found.perhaps else "never"
-    return "probably" if found.likely else "throttled"
+    if cut.first is None:
+        return "perhaps" if cut.perhaps else "never"
+    return "probably" if cut.likely else "throttled"
 
 
 def _perhaps_heat(judged: Judged) -> bool:

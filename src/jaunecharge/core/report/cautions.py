@@ -52,64 +52,64 @@ def _about_sharing(reading: Reading) -> list[str]:
 
 def _about_log(reading: Reading) -> list[str]:
     trace, cleaned = reading.log.trace, reading.log.trace.cleaned
-    said = []
+    lines = []
     if not trace.metered:
         return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
     if reading.conditions.meter.gain_percent is None:
-        said.append("The meter's accuracy is not known and is not part of any ±.")
+        lines.append("The meter's accuracy is not known and is not part of any ±.")
     if trace.sparse:
-        said.append(
+        lines.append(
             f"Watts were read every {duration(trace.step_s)}: no drop, phase or best minute can be told from that, and"
             " the energy is as uncertain as what happened in between."
         )
     elif trace.step_s > COARSE_S:
-        said.append(
+        lines.append(
             f"The meter was read every {duration(trace.step_s)}: drops shorter than twice that cannot be seen, and"
             " longer ones are only that exact."
         )
     if trace.holes:
-        said.append(
+        lines.append(
             f"{duration(cleaned.missing_s)} of the log are missing, in {counted(len(trace.holes), 'hole')}:"
             " energy over the whole run is a bridged estimate."
         )
     if cleaned.duplicates:
-        said.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and were averaged.")
+        lines.append(f"{counted(cleaned.duplicates, 'row')} shared a time with another and were averaged.")
     if cleaned.reordered:
-        said.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
+        lines.append(f"{counted(cleaned.reordered, 'row')} out of order: sorted by time.")
     if trace.volts is None:
-        said.append("Only watts were logged: meter resolution and voltage sag cannot be checked.")
-    return said
+        lines.append("Only watts were logged: meter resolution and voltage sag cannot be checked.")
+    return lines
 
 
 def _about_start(reading: Reading) -> list[str]:
     trace, how = reading.log.trace, reading.placement.how
-    said = []
+    lines = []
     if trace.metered and how not in (GIVEN, RISE):
-        said.append(f"The placing is taken from the {how}.")
+        lines.append(f"The placing is taken from the {how}.")
     late_s = trace.start_s - reading.placed_s
     if trace.metered and late_s > MINUTE_S:
-        said.append(
+        lines.append(
             f"The meter's log begins {duration(late_s)} after the placing: what was drawn before that is not known."
         )
-    return said
+    return lines
 
 
 def _about_checkins(reading: Reading) -> list[str]:
     readings, placed_s = reading.log.readings, reading.placed_s
     if readings is None or not len(readings):
         return ["No percentages were logged: nothing can be said about the battery."]
-    said = [
+    lines = [
         f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which suggest about"
         f" {doubt.expected:.0f} %: was it read right?"
         for doubt in doubts(readings)
     ]
-    said += [
+    lines += [
         f"The percentage fell from {high:g} to {low:g} % at {duration(at - placed_s)}: was the phone moved or in use?"
         for at, high, low in falls(readings, stood_still(reading))
     ]
     if reading.log.trace.metered and readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:
-        said.append("Percentages go on after the meter's log ends.")
-    return said
+        lines.append("Percentages go on after the meter's log ends.")
+    return lines
 
 
 def stood_still(reading: Reading) -> tuple[tuple[float, float], ...]:
@@ -144,26 +144,26 @@ def _about_battery(reading: Reading) -> list[str]:
 def _about_safety(reading: Reading, fahrenheit: bool) -> list[str]:
     """The limits of a phone's battery are held against the phone alone; what a hand may touch, against the rest."""
     phone = reading.phone_heat
-    said: list[str] = []
+    lines: list[str] = []
     hottest = 0.0 if phone is None or not (is_phone(phone.position) or len(reading.heat) == 1) else phone.max_c
     if hottest >= STOP_C:
-        said.append(
+        lines.append(
             f"The phone reached {temperature(hottest, fahrenheit)}: stop and separate phone and charger at"
             f" {threshold(STOP_C, fahrenheit)}."
         )
     elif hottest >= WARN_C:
-        said.append(
+        lines.append(
             f"The phone reached {temperature(hottest, fahrenheit)}: charging guidance ends full-rate charging at"
             f" {threshold(WARN_C, fahrenheit)} (JEITA)."
         )
     others = [h for h in reading.heat if h is not phone and not is_phone(h.position)]
     touched = max(others, key=lambda h: h.max_c, default=None)
     if touched is not None and touched.max_c >= TOUCH_C:
-        said.append(
+        lines.append(
             f"{touched.position} reached {temperature(touched.max_c, fahrenheit)}: held surfaces may have"
             f" {threshold(TOUCH_C, fahrenheit)} (IEC 62368-1)."
         )
-    return said
+    return lines
 
 
 def _about_method(reading: Reading) -> list[str]:
@@ -210,8 +210,8 @@ def _about_overrulings(reading: Reading) -> list[str]:
     judged = reading.judged
     if judged is None:
         return []
-    said = [d.overruled for d in (*judged.dips, *judged.dismissed)] + [p.overruled for p in judged.phases]
-    number = sum(bool(x) for x in said)
+    lines = [d.overruled for d in (*judged.dips, *judged.dismissed)] + [p.overruled for p in judged.phases]
+    number = sum(bool(x) for x in lines)
     return [f"{counted(number, 'change')} made by hand: each shows what was read."] if number else []
 
 

@@ -43,14 +43,14 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
 
 
 def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
-    found = []
+    rows = []
     for percent in MILESTONES:
         m = reading.milestone(percent)
         if m is None:
             continue
         half = (m.latest_s - m.earliest_s) / 2.0 / MINUTE_S
         seen = percent == 100
-        found.append(
+        rows.append(
             Figure(
                 key=f"to_{percent}",
                 label=f"{percent} % " + ("seen at" if seen else "reached after"),
@@ -72,14 +72,14 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
                 high=(m.latest_s - reading.placed_s) / MINUTE_S,
             )
         )
-    return found
+    return rows
 
 
 def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
     if not reading.log.trace.metered:
         return []
     peak = metered_power(reading.peak_w, reading.energy_in)
-    found = [
+    rows = [
         Figure(
             key="peak",
             label="highest reading" if reading.log.trace.sparse else "peak",
@@ -111,7 +111,7 @@ def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]
         if stretch is None:
             continue
         power = metered_power(stretch.watts, reading.energy_in)
-        found.append(
+        rows.append(
             Figure(
                 key=key,
                 label=label,
@@ -128,7 +128,7 @@ def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]
                 end_s=stretch.end_s,
             )
         )
-    return found
+    return rows
 
 
 def _energies(reading: Reading, clock: Clock) -> list[Figure]:
@@ -139,7 +139,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
     spec = "the meter's accuracy is not known and not part of the ±"
     if meter.gain_percent is not None:
         spec = f"meter ±({meter.gain_percent:g} % + {meter.counts_v:g} V, {meter.counts_a:g} A)"
-    found = [
+    rows = [
         Figure(
             key="energy_in",
             label="energy in, metered",
@@ -159,7 +159,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
         )
     ]
     if not energy.complete:
-        found.append(
+        rows.append(
             Figure(
                 key="energy_bridged",
                 label="energy in, holes bridged",
@@ -182,7 +182,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
         health = "health not known" if battery.health is None else f"health {share(battery.health)}"
         rated = f"{battery.capacity_mah:g} mAh × {battery.nominal_v:g} V, {health}"
         low, high = reading.log.readings.percent[0], reading.log.readings.percent.max()
-        found.append(
+        rows.append(
             Figure(
                 key="energy_battery",
                 label="energy into the battery",
@@ -202,7 +202,7 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
         )
         if reading.efficiency and reading.account and reading.account_energy and reading.account_battery:
             account = reading.account
-            found.append(
+            rows.append(
                 Figure(
                     key="efficiency",
                     label="efficiency, meter to battery",
@@ -221,11 +221,11 @@ def _energies(reading: Reading, clock: Clock) -> list[Figure]:
                     end_s=account.end_s,
                 )
             )
-    return found
+    return rows
 
 
 def _standby(reading: Reading, clock: Clock) -> list[Figure]:
-    found = []
+    rows = []
     for key, label, stretch, formula in (
         ("no_load", "no-load", reading.no_load, "mean draw at a steady level with no phone on it"),
         (
@@ -238,7 +238,7 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
         if stretch is None:
             continue
         draw = metered_idle(stretch.watts, reading.log.trace, reading.conditions.meter)
-        found.append(
+        rows.append(
             Figure(
                 key=key,
                 label=label,
@@ -254,7 +254,7 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
                 end_s=stretch.end_s,
             )
         )
-    return found
+    return rows
 
 
 def _seen_for(stretch: Stretch, clock: Clock) -> str:
@@ -264,10 +264,10 @@ def _seen_for(stretch: Stretch, clock: Clock) -> str:
 
 
 def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
-    found = []
+    rows = []
     for heat in reading.heat:
         rise = "" if heat.rise_k is None else f"; at most {temperature_rise(heat.rise_k, in_fahrenheit)} over the room"
-        found.append(
+        rows.append(
             Figure(
                 key=f"hottest_{heat.position}",
                 label=f"hottest, {heat.position}",
@@ -284,7 +284,7 @@ def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
                 end_s=heat.max_at_s,
             )
         )
-    return found
+    return rows
 
 
 EXPANDED_NOTE = f"± is the expanded uncertainty, k = {COVERAGE_FACTOR:g}"

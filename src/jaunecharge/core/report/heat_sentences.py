@@ -19,11 +19,11 @@ def over_said(heat: HeatFacts, fahrenheit: bool = False) -> str:
         return f"never at {threshold(float(THRESHOLDS_C[0]), fahrenheit)}" + ("" if heat.dense else " when read")
     if heat.every_s is None:
         return f"one reading, at or above {threshold(float(reached[-1][0]), fahrenheit)}"
-    told = ", ".join(
+    text = ", ".join(
         f"{'under a minute' if minutes < LEAST_MIN else f'{minutes:.0f} min'} at or above {threshold(c, fahrenheit)}"
         for c, minutes in reached
     )
-    return told if heat.dense else f"about {told}, by straight lines between readings"
+    return text if heat.dense else f"about {text}, by straight lines between readings"
 
 
 def hottest_said(heat: HeatFacts, fahrenheit: bool = False) -> str:

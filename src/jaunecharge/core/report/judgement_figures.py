@@ -23,10 +23,10 @@ Clock = Callable[[float], str]
 
 def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
     """First throttle, throttled minutes, energy short and minutes that heat cost."""
-    found, judged = reading.throttle, reading.judged
-    if found is None or judged is None or found.first is None:
+    throttle, judged = reading.throttle, reading.judged
+    if throttle is None or judged is None or throttle.first is None:
         return []
-    first = found.first
+    first = throttle.first
     dips = [d for d in judged.dips if d.throttle]
     listed = ", ".join(f"{clock(d.start_s)} for {d.minutes:.1f} min" for d in dips[:6]) + (
         " …" if len(dips) > 6 else ""
@@ -53,11 +53,11 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             key="throttled",
             label=f"throttled below {SLOWS_FROM} %",
             unit="min",
-            value=found.minutes,
+            value=throttle.minutes,
             expanded=None,
             point="meter side",
             formula=f"time in dips by heat, up to {SLOWS_FROM} % or the end of the log",
-            numbers=f"{counted(found.cycles, 'dip')}: {listed}",
+            numbers=f"{counted(throttle.cycles, 'dip')}: {listed}",
             source="common practice",
             budget=(),
             start_s=dips[0].start_s,
@@ -67,17 +67,17 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             key="heat_cost",
             label="heat cost",
             unit="min",
-            value=found.cost_min.value,
-            expanded=found.cost_min.expanded,
+            value=throttle.cost_min.value,
+            expanded=throttle.cost_min.expanded,
             point="meter side",
             formula=f"Σ (expected − power) ÷ (expected − no-load) × step over dips by heat below {SLOWS_FROM} %",
-            numbers=f"{found.shortfall_wh:.2f} Wh short of {first.expected_w:.1f} W, no-load"
+            numbers=f"{throttle.shortfall_wh:.2f} Wh short of {first.expected_w:.1f} W, no-load"
             f" {reading.no_load.watts if reading.no_load else 0.0:.2f} W;"
             f" the share that reaches the battery may differ by {share(ALIKE_SHARE)}",
             source="own working; rectangle after JCGM 100:2008, 4.3.7",
-            budget=found.cost_min.parts,
+            budget=throttle.cost_min.parts,
             start_s=dips[0].start_s,
-            end_s=found.until_s,
+            end_s=throttle.until_s,
         ),
     ]
 
@@ -95,7 +95,7 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
     formula = (
         f"T = Ts − (Ts − T0)·e^(−t/τ), least squares over the stretch of constant power, at least {LEAST_TAUS:g} τ long"
     )
-    found = [
+    rows = [
         Figure(
             key="steady",
             label="steady temperature",
@@ -129,7 +129,7 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
         at = node.crossing(limit)
         if at is None:
             continue
-        found.append(
+        rows.append(
             Figure(
                 key=f"crosses_{limit:g}",
                 label=f"crosses {threshold(limit, in_fahrenheit)} after",
@@ -146,13 +146,13 @@ def node_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Fi
                 end_s=node.end_s,
             )
         )
-    return found
+    return rows
 
 
 def output_figures(reading: Reading) -> list[Figure]:
     """The estimates of the output side by side, each with what it assumes."""
-    found = reading.output
-    if found is None:
+    output = reading.output
+    if output is None:
         return []
     settled = reading.best_settled
     keys = {
@@ -162,7 +162,7 @@ def output_figures(reading: Reading) -> list[Figure]:
         "battery account": "output_account",
     }
     return [_estimate(e, keys[e.method], settled.start_s if settled else None, settled.end_s if settled else None)
-            for e in found.estimates]  # fmt: skip
+            for e in output.estimates]  # fmt: skip
 
 
 def _estimate(e: OutputEstimate, key: str, start_s: float | None, end_s: float | None) -> Figure:
@@ -185,26 +185,26 @@ def _estimate(e: OutputEstimate, key: str, start_s: float | None, end_s: float |
 
 def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
     """Standby a night and a year, and its cost."""
-    found = standby_of(reading, habits)
-    if found is None:
+    standby = standby_of(reading, habits)
+    if standby is None:
         return []
     rows: list[tuple[str, str, str, Measured | None, str, str]] = []
-    if found.after_full is not None:
+    if standby.after_full is not None:
         rows.append((
-            "night", "after full, a night", "Wh", found.night_wh, "Wh = after-full draw × hours a night after full",
-            f"{found.after_full.value:.2f} W × {habits.full_h:g} h",
+            "night", "after full, a night", "Wh", standby.night_wh, "Wh = after-full draw × hours a night after full",
+            f"{standby.after_full.value:.2f} W × {habits.full_h:g} h",
         ))  # fmt: skip
-    idle = "" if found.no_load is None else f"{found.no_load.value:.2f} W × {24 - habits.night_h:g} h with no phone"
+    idle = "" if standby.no_load is None else f"{standby.no_load.value:.2f} W × {24 - habits.night_h:g} h with no phone"
     numbers = " + ".join(x for x in (
-        "" if found.after_full is None else f"{found.after_full.value:.2f} W × {habits.full_h:g} h after full",
+        "" if standby.after_full is None else f"{standby.after_full.value:.2f} W × {habits.full_h:g} h after full",
         "" if habits.unplugged else idle,
     ) if x)  # fmt: skip
     rows.append((
-        "year", "standby, a year", "kWh", found.year_kwh, "kWh = (after full + no phone) × 365 ÷ 1000",
+        "year", "standby, a year", "kWh", standby.year_kwh, "kWh = (after full + no phone) × 365 ÷ 1000",
         f"{numbers}, 365 days; of levels seen for {LEAST_SEEN_S / MINUTE_S:.0f} min or more",
     ))  # fmt: skip
     rows.append((
-        "year_cost", "standby, a year", habits.currency, found.year_cost, "cost = kWh × tariff",
+        "year_cost", "standby, a year", habits.currency, standby.year_cost, "cost = kWh × tariff",
         f"{habits.tariff:g} {habits.currency}/kWh",
     ))  # fmt: skip
     return [
@@ -216,10 +216,10 @@ def standby_figures(reading: Reading, habits: Habits) -> list[Figure]:
             expanded=v.stated,
             point="meter side",
             formula=formula,
-            numbers=said,
+            numbers=row,
             source="common practice; habits as set",
             budget=v.parts,
         )
-        for key, label, unit, v, formula, said in rows
+        for key, label, unit, v, formula, row in rows
         if v is not None
     ]

@@ -65,16 +65,16 @@ def _where(reading: Reading, dip: Dip, fahrenheit: bool) -> str:
 
 def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
     """Sentence on what heat cost the run; none where it cost nothing. One event alone makes it probable only."""
-    judged, found = reading.judged, reading.throttle
-    if judged is None or found is None or found.first is None:
+    judged, throttle = reading.judged, reading.throttle
+    if judged is None or throttle is None or throttle.first is None:
         return []
     dips = _of(judged, "heat", "heat_cutout")
-    first, places = found.first, _places(dips)
+    first, places = throttle.first, _places(dips)
     stops = [d for d in dips if d.cause == "heat_cutout"]
     lasting = len(dips) == 1 and dips[0].lasting
     many = "one lasting cut" if lasting else counted(len(dips), "stop" if len(stops) == len(dips) else "dip")
-    likely = found.likely
-    said = [
+    likely = throttle.likely
+    lines = [
         Sentence(
             "throttle",
             f"Heat {'probably ' if likely else ''}slowed it: *{many}*, {first.expected_w:.1f} to {first.floor_w:.1f} W,"
@@ -86,21 +86,21 @@ def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
             places,
         )
     ]
-    if found.cost_min.value >= NOTABLE_COST_MIN:
+    if throttle.cost_min.value >= NOTABLE_COST_MIN:
         until = "before 80 %" if reading.milestone(80) else "over the run"
-        cost = f"about *{plus_minus(found.cost_min, 'min')}* {until}"
-        said.append(
+        cost = f"about *{plus_minus(throttle.cost_min, 'min')}* {until}"
+        lines.append(
             Sentence(
                 "heat_cost",
                 f"If it was heat, it cost {cost}" if likely else f"Heat cost {cost}",
-                f"{found.minutes:.0f} min throttled; {found.shortfall_wh:.1f} Wh less than at full power",
+                f"{throttle.minutes:.0f} min throttled; {throttle.shortfall_wh:.1f} Wh less than at full power",
                 first.start_s,
-                max(found.until_s, first.end_s),
+                max(throttle.until_s, first.end_s),
                 "heat_cost",
                 places,
             )
         )
-    return said
+    return lines
 
 
 def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
@@ -112,9 +112,9 @@ def _heat_basis(reading: Reading, dips: list[Dip], fahrenheit: bool) -> str:
     onsets = [d.onset_c for d in known if d.onset_c is not None]
     ends = [c for d in dips[:-1] if (c := _at_end(reading, d)) is not None]
     low, high = temperature(min(onsets), fahrenheit), temperature(max(onsets), fahrenheit)
-    said = f"each starts at {low}" if low == high else f"they start between {low} and {high}"
-    said += f"; power returns at about {temperature(sum(ends) / len(ends), fahrenheit)}" if ends else ""
-    return f"{said} (estimated between readings)" if any(d.estimated for d in known) else said
+    text = f"each starts at {low}" if low == high else f"they start between {low} and {high}"
+    text += f"; power returns at about {temperature(sum(ends) / len(ends), fahrenheit)}" if ends else ""
+    return f"{text} (estimated between readings)" if any(d.estimated for d in known) else text
 
 
 def with_settle(dip: Dip) -> str:
@@ -176,7 +176,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
     if judged is None or judged.course is None:
         return []
     grid, steps = judged.grid, stage_steps(judged)
-    said: list[Sentence] = []
+    lines: list[Sentence] = []
     if steps:
         watts = " to ".join(f"{w:.1f}" for w in [steps[0][0].watts, *(b.watts for _, b in steps)])
         top = reading.phone_heat
@@ -184,7 +184,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
             basis = f"It was never above {temperature(top.max_c, fahrenheit)}, so heat is unlikely"
         else:
             basis = "Heat or the phone's own schedule: repeat it with a fan to know"
-        said.append(
+        lines.append(
             Sentence(
                 "stages",
                 f"Drops from *{watts} W* and stays there",
@@ -198,7 +198,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
     if taper is not None:
         percent = reading.percent_at_s(taper.start_s)
         level = "" if percent is None else f" from *{percent:.0f} %*"
-        said.append(
+        lines.append(
             Sentence(
                 "taper",
                 f"Slows{level}, after *{duration(taper.start_s - reading.placed_s)}*",
@@ -208,21 +208,21 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
                 "phases",
             )
         )
-    return said
+    return lines
 
 
 def output_words(reading: Reading) -> list[Sentence]:
     """Sentence on the class that the charger behaves like, and whether its claim is met at its best, and kept up."""
-    found, settled = reading.output, reading.best_settled
-    if found is None or found.group is None or settled is None:
+    output, settled = reading.output, reading.best_settled
+    if output is None or output.group is None or settled is None:
         return []
-    group = found.group
+    group = output.group
     names = sorted([group.watts, *group.also_possible])
     classes = " or ".join(f"{w:g}" for w in names)
     behaves = f"Behaves like *{classes} W*" if group.fits else f"Fits *no class*; the nearest is {group.watts:g} W"
-    by_idle = next((e for e in found.estimates if e.method == "idle subtraction, no-load"), None)
+    by_idle = next((e for e in output.estimates if e.method == "idle subtraction, no-load"), None)
     beside = f"; {by_idle.watts.value:.1f} W less its no-load draw" if by_idle else ""
-    basis = f"{plus_minus(group.output, 'W')} by reference ratio (k = {found.ratio.value.value:.2f}){beside}"
+    basis = f"{plus_minus(group.output, 'W')} by reference ratio (k = {output.ratio.value.value:.2f}){beside}"
     if reading.conditions.simulated:
         # A simulation knows nothing of what a maker claims.
         return [Sentence("output", behaves, basis, settled.start_s, settled.end_s, "output_ratio")]
@@ -291,17 +291,17 @@ def forecast_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]
 
 def five_words(reading: Reading, fahrenheit: bool = False) -> str:
     """The judgement in a list: the strongest thing in five words; empty where there is nothing special."""
-    judged, found = reading.judged, reading.throttle
+    judged, throttle = reading.judged, reading.throttle
     if judged is None:
         return ""
     if judged.outcome:
         return "*does not charge*"
-    if found is not None and found.first is not None:
-        at = onset_said(found.first, fahrenheit)
-        if found.likely:
+    if throttle is not None and throttle.first is not None:
+        at = onset_said(throttle.first, fahrenheit)
+        if throttle.likely:
             return f"*probably heat*, from {at}"
-        if found.cost_min.value >= 1:
-            return f"heat cost *{found.cost_min.value:.0f} min*, from {at}"
+        if throttle.cost_min.value >= 1:
+            return f"heat cost *{throttle.cost_min.value:.0f} min*, from {at}"
         return f"throttles at *{at}*"
     for cause, facts in CAUSES.items():
         dips = _of(judged, cause)

@@ -41,16 +41,16 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
 def _besides(reading: Reading) -> list[Sentence]:
     """Reports of phone and charger."""
     besides, placed_s = reading.log.besides, reading.placed_s
-    found = []
+    lines = []
     if len(besides.watts):
-        found.append(
+        lines.append(
             Sentence("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
         )
     if besides.lights:
         seen = [f"{'on' if on else 'off'} at {duration(at - placed_s)}" for at, on in besides.lights]
         words = f"The charger's light: {', '.join(seen)}"
-        found.append(Sentence("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
-    return found
+        lines.append(Sentence("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
+    return lines
 
 
 def standby_of(reading: Reading, habits: Habits = Habits()) -> Standby | None:
@@ -239,19 +239,19 @@ def _standby(reading: Reading, habits: Habits) -> list[Sentence]:
     stretch = reading.after_full or reading.no_load
     if stretch is None or reading.conditions.own_source:
         return []
-    found, after = standby_of(reading, habits), reading.after_full is not None
+    idle, after = standby_of(reading, habits), reading.after_full is not None
     text = (
         f"Keeps drawing *{stretch.watts:.1f} W* after full" if after else f"Draws *{stretch.watts:.1f} W* with no phone"
     )
-    if found is not None and found.night_wh is not None:
-        text += f", *{found.night_wh.value:.0f} Wh* a night"
+    if idle is not None and idle.night_wh is not None:
+        text += f", *{idle.night_wh.value:.0f} Wh* a night"
     lasts = stretch.end_s - stretch.start_s
     basis = [f"mean over {duration(lasts)}" if lasts > 0 else "one reading", *([] if after else ["before placing"])]
     if after and reading.no_load is not None:
         basis.append(f"{reading.no_load.watts:.1f} W with no phone on it")
-    if found is not None and found.year_kwh is not None and found.year_cost is not None:
+    if idle is not None and idle.year_kwh is not None and idle.year_cost is not None:
         basis.append(
-            f"{found.year_kwh.value:.1f} kWh and {found.year_cost.value:.2f} {habits.currency} a year at"
+            f"{idle.year_kwh.value:.1f} kWh and {idle.year_cost.value:.2f} {habits.currency} a year at"
             f" {habits.tariff:g} {habits.currency}/kWh"
         )
     return [

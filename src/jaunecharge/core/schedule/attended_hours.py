@@ -49,9 +49,9 @@ def minute_of_day(text: str) -> int:
     ------
     CannotRead
     """
-    found = _CLOCK.match(text.strip())
-    minute = int(found[1]) * 60 + int(found[2]) if found else -1
-    if not found or int(found[2]) > 59 or not 0 <= minute <= DAY_MIN:
+    match = _CLOCK.match(text.strip())
+    minute = int(match[1]) * 60 + int(match[2]) if match else -1
+    if not match or int(match[2]) > 59 or not 0 <= minute <= DAY_MIN:
         raise CannotRead(f"“{text}” is no time of day", "as 08:00, at most 24:00", file=ATTENDED)
     return minute
 
@@ -98,7 +98,7 @@ def attended_spans(windows: Sequence[Window], start: dt.datetime, minutes: float
         With its zone.
     minutes : float [min]
     """
-    found: list[Span] = []
+    spans: list[Span] = []
     zone = start.tzinfo
     for offset in range(-1, int(minutes // DAY_MIN) + 3):
         day = start.date() + dt.timedelta(days=offset)
@@ -107,9 +107,9 @@ def attended_spans(windows: Sequence[Window], start: dt.datetime, minutes: float
                 last = w.ends if w.ends > w.begins else w.ends + DAY_MIN
                 begins, ends = (minutes_between(start, _on(day, m, zone)) for m in (w.begins, last))
                 if ends > begins:
-                    found.append((begins, ends))
+                    spans.append((begins, ends))
     merged: list[Span] = []
-    for begins, ends in sorted(found):
+    for begins, ends in sorted(spans):
         if merged and begins <= merged[-1][1]:
             merged[-1] = (merged[-1][0], max(merged[-1][1], ends))
         else:

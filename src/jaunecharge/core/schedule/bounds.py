@@ -59,17 +59,17 @@ _WISHES = {
 
 def easier(problem: Problem) -> list[str]:
     """Which single wish, dropped, would make it possible; each tried."""
-    found = []
+    ways = []
     for wish, words in _WISHES.items():
         easier = without(problem, wish)
         if easier == problem:
             continue
-        made = first_schedule(easier)
-        if made is not None and (problem.end_min is None or made.makespan_min <= problem.end_min):
-            found.append(f"{words} it would be over on {said_at(problem, made.makespan_min)}.")
+        schedule = first_schedule(easier)
+        if schedule is not None and (problem.end_min is None or schedule.makespan_min <= problem.end_min):
+            ways.append(f"{words} it would be over on {said_at(problem, schedule.makespan_min)}.")
     if problem.end_min is not None:
-        found.append("A later end makes it possible.")
-    return found
+        ways.append("A later end makes it possible.")
+    return ways
 
 
 def least_makespan(problem: Problem) -> float:
@@ -103,17 +103,17 @@ def _bounds(problem: Problem) -> list[tuple[float, str]]:
         for kind, name in (("charger", t.charger), ("adapter", t.adapter)):
             if name and problem.copies.get(name, 1) == 1:
                 groups[kind, name].append(t)
-    found = [(end, "") for end in running]
+    bounds = [(end, "") for end in running]
     for (kind, name), tasks in groups.items():
         alone = replace(
             problem, tasks=tuple(tasks if kind == "phone" else [_bare(t) for t in tasks]), order=(), sequences=(),
             ready=problem.ready if kind == "phone" else {},
         )  # fmt: skip
-        found.append((_alone(alone), name))
+        bounds.append((_alone(alone), name))
     if open_tasks:
         meters = "the one meter" if problem.meters == 1 else f"the {problem.meters} meters"
-        found.append((_by_meters(problem, open_tasks), meters))
-    return found
+        bounds.append((_by_meters(problem, open_tasks), meters))
+    return bounds
 
 
 def _bare(task: Task) -> Task:
@@ -180,10 +180,10 @@ def _as_the_shortest(problem: Problem) -> float:
         cool_min=min(t.cool_min for t in problem.tasks),
     )  # fmt: skip
     ready = problem.ready.get(short.phone, 0.0)
-    made = first_schedule(
+    schedule = first_schedule(
         replace(problem, tasks=tuple(replace(alike, id=i) for i in ids), meters=1, ready={"": ready}, end=None), 1
     )
-    return 0.0 if made is None else made.makespan_min
+    return 0.0 if schedule is None else schedule.makespan_min
 
 
 def _by_meters(problem: Problem, tasks: Sequence[Task]) -> float:
@@ -194,5 +194,7 @@ def _by_meters(problem: Problem, tasks: Sequence[Task]) -> float:
     short = min(t.minutes for t in tasks)
     attended = min(t.attended_min for t in tasks)
     alike = [Task(str(i), "", "", "", short, attended) for i in range(each)]
-    made = first_schedule(replace(problem, tasks=tuple(alike), meters=1, order=(), sequences=(), ready={}, end=None), 1)
-    return 0.0 if made is None else made.makespan_min
+    schedule = first_schedule(
+        replace(problem, tasks=tuple(alike), meters=1, order=(), sequences=(), ready={}, end=None), 1
+    )
+    return 0.0 if schedule is None else schedule.makespan_min

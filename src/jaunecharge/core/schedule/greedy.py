@@ -81,9 +81,9 @@ class _Bench:
                 taken = np.concatenate(([0], np.cumsum(used[begins : ends + length] >= most)))
                 at = np.arange(ends - begins)
                 fits &= taken[np.minimum(at + length, len(taken) - 1)] == taken[at]
-            found = int(np.argmax(fits))
-            if fits[found]:
-                start = float((begins + found) * step)
+            first_fit = int(np.argmax(fits))
+            if fits[first_fit]:
+                start = float((begins + first_fit) * step)
                 drain = begun.drain_start if begun else grid.manned_until(start - task.drain_min)
                 return slot_of(task, drain, start)
         return None
@@ -154,11 +154,11 @@ def _best_of(problem: Problem, grid: Grid, restarts: int, seed: int) -> Schedule
             t.id: (max(busy[name] for name, _ in _loads(t)) + t.minutes / 10.0) * (1.0 + rng.uniform(-jitter, jitter))
             for t in waiting
         }
-        found = _put_down(problem, grid, sorted(waiting, key=lambda t: -weights[t.id]), 1 if n % 2 else CANDIDATES)
-        if found is not None and (
-            best is None or (found.makespan_min, found.wait_min) < (best.makespan_min, best.wait_min)
+        schedule = _put_down(problem, grid, sorted(waiting, key=lambda t: -weights[t.id]), 1 if n % 2 else CANDIDATES)
+        if schedule is not None and (
+            best is None or (schedule.makespan_min, schedule.wait_min) < (best.makespan_min, best.wait_min)
         ):
-            best = found
+            best = schedule
     return best
 
 
@@ -198,8 +198,8 @@ def _put_down(problem: Problem, grid: Grid, tasks: Sequence[Task], candidates: i
 
 def _predecessors(problem: Problem) -> dict[str, set[str]]:
     """For each run those that must begin before it, by the orders that are to be kept."""
-    found: dict[str, set[str]] = {}
+    before_of: dict[str, set[str]] = {}
     for listed in (problem.order, *problem.sequences):
         for before, after in itertools.pairwise(listed):
-            found.setdefault(after, set()).add(before)
-    return found
+            before_of.setdefault(after, set()).add(before)
+    return before_of

@@ -201,13 +201,13 @@ class Grid:
 
     def _manned(self, minutes: float) -> Mask:
         """Where something may begin that needs somebody for so many minutes; its last moment is the window's."""
-        found = np.zeros(self.size, dtype=bool)
+        manned = np.zeros(self.size, dtype=bool)
         for begins, ends in self.spans:
             last = ends - minutes
-            found |= (self.minutes >= begins - 1e-9) & (
+            manned |= (self.minutes >= begins - 1e-9) & (
                 (self.minutes <= last + 1e-9) if minutes > 0 else (self.minutes < ends - 1e-9)
             )
-        return found
+        return manned
 
     def starts(self, task: Task) -> Mask:
         """Where the run of a task may begin."""

@@ -60,7 +60,7 @@ class Search:
 
 
 def solve(
-    problem: Problem, seconds: float = 20.0, told: Better = lambda schedule: None, search: Search | None = None
+    problem: Problem, seconds: float = 20.0, on_better: Better = lambda schedule: None, search: Search | None = None
 ) -> Schedule:
     """The best schedule found in some seconds: the last run over soonest, then phones drained for the least time.
 
@@ -69,7 +69,7 @@ def solve(
     problem : Problem
     seconds : float [s]
         How long to look.
-    told : callable
+    on_better : callable
         Is told each better schedule; the first one at once.
     search : Search, optional
         By which another thread can end it.
@@ -87,18 +87,18 @@ def solve(
     if at_once is None:
         raise Impossible("No schedule holds these runs within two years.", easier(problem))
     if _in_time(problem, at_once):
-        told(at_once)
+        on_better(at_once)
     best = _better_of(at_once, first_schedule(problem) or at_once)
     best = schedule_of(problem, best.slots, least_makespan(problem))
     if fits := _in_time(problem, best):
-        told(best)
+        on_better(best)
     seconds = min(max(seconds, LEAST_SECONDS), MOST_SECONDS)
     model = _Model(problem, best, search or Search())
     if not best.optimal or not fits:
-        best, fits = model.soonest(best, fits, seconds * SHARE_FOR_SOONEST, told)
+        best, fits = model.soonest(best, fits, seconds * SHARE_FOR_SOONEST, on_better)
     if not fits:
         raise Impossible(_late(problem, best, model.refuted), easier(problem))
-    return model.least_waiting(best, max(LEAST_SECONDS, seconds - model.spent_s), told)
+    return model.least_waiting(best, max(LEAST_SECONDS, seconds - model.spent_s), on_better)
 
 
 def _in_time(problem: Problem, schedule: Schedule) -> bool:
@@ -121,15 +121,15 @@ def _late(problem: Problem, best: Schedule, refuted: bool) -> str:
 class _Told(cp_model.CpSolverSolutionCallback):
     """Tells each schedule that is better than the last."""
 
-    def __init__(self, model: "_Model", best: Schedule, bound: float, told: Better) -> None:
+    def __init__(self, model: "_Model", best: Schedule, bound: float, on_better: Better) -> None:
         super().__init__()
-        self.model, self.best, self.lower, self.told = model, best, bound, told
+        self.model, self.best, self.lower, self.told = model, best, bound, on_better
 
     def on_solution_callback(self) -> None:
-        found = self.model.read(self, max(self.lower, self.model.bound_of(self.best_objective_bound)))
-        if found.makespan_min < self.best.makespan_min - 1e-6:
-            self.best = found
-            self.told(found)
+        schedule = self.model.read(self, max(self.lower, self.model.bound_of(self.best_objective_bound)))
+        if schedule.makespan_min < self.best.makespan_min - 1e-6:
+            self.best = schedule
+            self.told(schedule)
 
 
 class _Model:
@@ -326,31 +326,31 @@ class _Model:
         running = max((t.begun.end or 0.0 for t in self.problem.tasks if t.begun is not None), default=0.0)
         return max(objective, running)
 
-    def soonest(self, best: Schedule, fits: bool, seconds: float, told: Better) -> tuple[Schedule, bool]:
+    def soonest(self, best: Schedule, fits: bool, seconds: float, on_better: Better) -> tuple[Schedule, bool]:
         """The schedule whose last run is over soonest; whether it meets the end that is wished."""
         if not self.possible:
             return replace(best, optimal=True), fits
         self.cp.add(self.makespan >= math.ceil(best.bound_min - 1e-6))
         self.cp.minimize(self.makespan)
-        heard = _Told(self, best if fits else replace(best, makespan_min=math.inf), best.bound_min, told)
+        heard = _Told(self, best if fits else replace(best, makespan_min=math.inf), best.bound_min, on_better)
         solver = self.search.solver(seconds)
         status = solver.solve(self.cp, heard)
         self.spent_s = solver.wall_time
         self.cp.clear_objective()
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             bound = max(best.bound_min, self.bound_of(solver.best_objective_bound))
-            found = self.read(solver, bound)
-            kept = found if not fits or found.makespan_min < best.makespan_min - 1e-6 else best
-            kept = schedule_of(self.problem, kept.slots, bound)
-            told(kept)
-            return kept, True
+            schedule = self.read(solver, bound)
+            chosen = schedule if not fits or schedule.makespan_min < best.makespan_min - 1e-6 else best
+            chosen = schedule_of(self.problem, chosen.slots, bound)
+            on_better(chosen)
+            return chosen, True
         if status == cp_model.INFEASIBLE:
             # Nothing ends before the latest end that was allowed: the first schedule, if that is what it allowed.
             self.refuted = not fits
             return (schedule_of(self.problem, best.slots, best.makespan_min) if fits else best), fits
         return best, fits
 
-    def least_waiting(self, best: Schedule, seconds: float, told: Better) -> Schedule:
+    def least_waiting(self, best: Schedule, seconds: float, on_better: Better) -> Schedule:
         """The schedule that ends as soon, with phones lying drained for the least time."""
         free = [t for t in self.open if t.begun is None and t.drain_min > 0]
         if not self.possible or not free or best.wait_min <= 0:
@@ -366,9 +366,9 @@ class _Model:
         solver = self.search.solver(seconds)
         if solver.solve(self.cp) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return best
-        found = self.read(solver, best.bound_min)
-        if found.wait_min < best.wait_min and found.makespan_min <= best.makespan_min + 1e-9:
-            found = replace(found, optimal=best.optimal)
-            told(found)
-            return found
+        schedule = self.read(solver, best.bound_min)
+        if schedule.wait_min < best.wait_min and schedule.makespan_min <= best.makespan_min + 1e-9:
+            schedule = replace(schedule, optimal=best.optimal)
+            on_better(schedule)
+            return schedule
         return best

@@ -115,12 +115,12 @@ def _ready() -> None:
         from numba import njit
 
         for function in _compiled:
-            made: Any
+            compiled: Any
             try:
-                made = njit(cache=True, nogil=True, error_model="numpy")(function)
+                compiled = njit(cache=True, nogil=True, error_model="numpy")(function)
             except RuntimeError:
-                made = njit(nogil=True, error_model="numpy")(function)
-            globals()[function.__name__] = made
+                compiled = njit(nogil=True, error_model="numpy")(function)
+            globals()[function.__name__] = compiled
         _compiled.clear()
 
 

@@ -110,11 +110,11 @@ def rehearse(scenario: Scenario, seed: int, meter: Meter | None = None, interval
     gain = 1.0 + rng.uniform(-1.0, 1.0) * SHARE_OF_SPEC * spec / 100.0
     seen_v = _stepped(volts + rng.normal(0.0, VOLT_NOISE, n), meter.counts_v / 10.0)
     seen_a = _stepped(true_amps * gain + rng.normal(0.0, AMP_NOISE, n), meter.counts_a / 10.0)
-    kept = np.zeros(n, dtype=bool)
-    kept[:: max(1, round(meter.step_s))] = True
+    sampled = np.zeros(n, dtype=bool)
+    sampled[:: max(1, round(meter.step_s))] = True
     for event in scenario.events:
         if event.kind == "gap":
-            kept &= ~_during(event, seconds)
+            sampled &= ~_during(event, seconds)
     placed = int(scenario.placed_s)
     at = np.arange(placed, n, max(1, round(interval_min * MINUTE_S)))
     shown = charge.shown
@@ -122,9 +122,9 @@ def rehearse(scenario: Scenario, seed: int, meter: Meter | None = None, interval
     back = charge.phone_c[heat_at] + rng.normal(0.0, HEAT_NOISE_K, len(heat_at))
     room = room_c(scenario, heat_at.astype(float)) + rng.normal(0.0, HEAT_NOISE_K / 2.0, len(heat_at))
     return Rehearsal(
-        seconds[kept],
-        seen_v[kept],
-        np.maximum(seen_a, 0.0)[kept],
+        seconds[sampled],
+        seen_v[sampled],
+        np.maximum(seen_a, 0.0)[sampled],
         at.astype(float),
         shown[at],
         heat_at.astype(float),
@@ -166,7 +166,7 @@ def truth_of(charge: Simulated, seed: int) -> Truth:
 
 def _dips(charge: Simulated) -> list[TrueDip]:
     """Stretches in which heat, a slip, a hold, a restart or the supply took power away, in order."""
-    found: list[TrueDip] = []
+    dips: list[TrueDip] = []
     cause = np.full(len(charge.state), "", dtype=object)
     for state, name in BY_STATE.items():
         cause[charge.state == state] = name
@@ -178,8 +178,8 @@ def _dips(charge: Simulated) -> list[TrueDip]:
     for start, end in zip([0, *edges.tolist()], [*edges.tolist(), len(cause)], strict=True):
         if cause[start] and end - start >= LEAST_DIP_S:
             onset = (float(charge.phone_c[start]), float(charge.shown[start]))
-            found.append(TrueDip(float(start), float(end), str(cause[start]), *onset))
-    return found
+            dips.append(TrueDip(float(start), float(end), str(cause[start]), *onset))
+    return dips
 
 
 def _during(event: Event, seconds: Array) -> NDArray[np.bool_]:

@@ -63,8 +63,8 @@ class Nodes:
         ])  # fmt: skip
         whole = np.zeros((5, 5))
         whole[:2, :2], whole[:2, 2:] = a, b
-        made = expm(whole)
-        return np.ascontiguousarray(made[:2, :2]), np.ascontiguousarray(made[:2, 2:])
+        exponential = expm(whole)
+        return np.ascontiguousarray(exponential[:2, :2]), np.ascontiguousarray(exponential[:2, 2:])
 
 
 @dataclass(frozen=True)

@@ -83,8 +83,8 @@ def carried_lap(minutes: float, from_mah: float, to_mah: float) -> CarriedLap:
     ------
     CannotRead
     """
-    found = carry_over(np.array([minutes]), np.zeros(1), from_mah, to_mah)
-    return CarriedLap(float(found.low_min[0]), float(found.minutes[0]), float(found.high_min[0]))
+    carried = carry_over(np.array([minutes]), np.zeros(1), from_mah, to_mah)
+    return CarriedLap(float(carried.low_min[0]), float(carried.minutes[0]), float(carried.high_min[0]))
 
 
 SAME_TIER_SHARE = 0.1
@@ -159,7 +159,7 @@ def estimate(
     ------
     CannotRead
     """
-    same_tier, said = tier_said(from_w, to_w, by_wire)
+    same_tier, text = tier_said(from_w, to_w, by_wire)
     ratio = None if from_mah is None else to_mah / from_mah
     if same_phone:
         return CarriedOver(None, ratio, same_tier, "measured on this very phone: its own time stands above")
@@ -168,4 +168,4 @@ def estimate(
     if minutes is None:
         return CarriedOver(None, ratio, same_tier, "the measured phone has no time over this window")
     lap = None if same_tier is False else carried_lap(minutes, from_mah, to_mah)
-    return CarriedOver(lap, ratio, same_tier, said)
+    return CarriedOver(lap, ratio, same_tier, text)

@@ -95,10 +95,10 @@ def read_claim(text: str) -> Claim:
             return Claim(text, "reaches", minutes, start, 100.0 if end is None else end)
         if _SOONER.search(rest):
             return Claim(text, "sooner", minutes, start, end, slower)
-    found = _TIMES.search(rest)
-    if found and float(found[1]) > 0:
+    match = _TIMES.search(rest)
+    if match and float(match[1]) > 0:
         # “1.5 times faster” is read as 1.5 times as fast: what most who say it mean.
-        times = float(found[1])
+        times = float(match[1])
         return Claim(text, "times", max(times, 1.0 / times), start, end, slower or times < 1.0)
     percent = _PERCENT.search(rest)
     if percent and _FASTER.search(rest):
@@ -117,12 +117,12 @@ def read_claim(text: str) -> Claim:
 
 def _window(plain: str) -> tuple[float | None, float | None, str]:
     """The window that a claim names, and the claim without it."""
-    found = _WINDOW.search(plain)
-    if found and 0 <= float(found[1]) < float(found[2]) <= 100:
-        return float(found[1]), float(found[2]), plain.replace(found[0], " ")
-    found = _TO.search(plain)
-    if found and 0 < float(found[1]) <= 100:
-        return None, float(found[1]), plain.replace(found[0], " ")
+    match = _WINDOW.search(plain)
+    if match and 0 <= float(match[1]) < float(match[2]) <= 100:
+        return float(match[1]), float(match[2]), plain.replace(match[0], " ")
+    match = _TO.search(plain)
+    if match and 0 < float(match[1]) <= 100:
+        return None, float(match[1]), plain.replace(match[0], " ")
     if _FULL.search(plain):
         return None, 100.0, _FULL.sub(" ", plain)
     percent = _PERCENT.search(plain)
@@ -135,9 +135,9 @@ def _minutes(text: str) -> float | None:
     clock = _CLOCK.search(text)
     if clock:
         return float(clock[1]) * 60.0 + float(clock[2])
-    for found in _DURATION.finditer(text):
-        if found[1] or found[2]:
-            return float(found[1] or 0.0) * 60.0 + float(found[2] or 0.0)
+    for match in _DURATION.finditer(text):
+        if match[1] or match[2]:
+            return float(match[1] or 0.0) * 60.0 + float(match[2] or 0.0)
     return None
 
 
@@ -154,21 +154,21 @@ class Checked:
     basis: str
 
 
-def check_pair(claim: Claim, found: Versus, a: int, b: int) -> list[Checked]:
+def check_pair(claim: Claim, comparison: Versus, a: int, b: int) -> list[Checked]:
     """Whether the times of two cells support that a is faster (or slower) than b as claimed, under every reading.
 
     Parameters
     ----------
     claim : Claim
         Of kind faster, times or sooner.
-    found : Versus
+    comparison : Versus
     a, b : int
         Places of the cell that the claim praises, and of the other.
     """
     checked = []
-    for window in _windows(claim, found, a, b):
+    for window in _windows(claim, comparison, a, b):
         over = f"from {window[0]:g} to {window[1]:g} %"
-        this = timed([found.cells[a], found.cells[b]], window)
+        this = timed([comparison.cells[a], comparison.cells[b]], window)
         if not this.known.all():
             checked.append(Checked(f"{over}", None, None, None, "", "not covered", "not both runs cover this window"))
             continue
@@ -201,32 +201,34 @@ def check_pair(claim: Claim, found: Versus, a: int, b: int) -> list[Checked]:
             if claim.way in ("", way)
         ]
     if claim.kind == "faster" and not claim.way and not claim.slower and claim.end is None:
-        checked += _more_charge(claim, found, a, b)
+        checked += _more_charge(claim, comparison, a, b)
     return checked
 
 
-def _windows(claim: Claim, found: Versus, a: int, b: int) -> list[Window]:
+def _windows(claim: Claim, comparison: Versus, a: int, b: int) -> list[Window]:
     """The windows that a claim is held against: its own, else every milestone that both sides reach, and the whole."""
-    start = found.window[0] if claim.start is None else claim.start
+    start = comparison.window[0] if claim.start is None else claim.start
     if claim.end is not None:
         return [(start, claim.end)]
-    ends = [s[1] for k in (a, b) for run in found.cells[k].runs if (s := span(run.course.readings)) is not None]
+    ends = [s[1] for k in (a, b) for run in comparison.cells[k].runs if (s := span(run.course.readings)) is not None]
     tops = [m for m in map(float, MILESTONES) if start < m <= min(ends, default=0.0)]
-    return [(start, end) for end in dict.fromkeys([*tops, found.window[1]]) if end > start]
+    return [(start, end) for end in dict.fromkeys([*tops, comparison.window[1]]) if end > start]
 
 
 def verdict_said(checked: Sequence[Checked]) -> str:
     """Verdict of the times on a claim under all its readings, in one sentence."""
-    told = [c.outcome for c in checked if c.outcome != "not covered"]
-    supported = told.count("supported")
-    if not told:
+    outcomes = [c.outcome for c in checked if c.outcome != "not covered"]
+    supported = outcomes.count("supported")
+    if not outcomes:
         return "The runs do not cover what is claimed."
-    if supported == len(told):
-        return "The times support it." if len(told) == 1 else "The times support it under every reading."
+    if supported == len(outcomes):
+        return "The times support it." if len(outcomes) == 1 else "The times support it under every reading."
     if supported:
-        return f"The times support it under {supported} of {len(told)} readings."
-    if told.count("not supported") == len(told):
-        return "The times do not support it." if len(told) == 1 else "The times do not support it under any reading."
+        return f"The times support it under {supported} of {len(outcomes)} readings."
+    if outcomes.count("not supported") == len(outcomes):
+        return (
+            "The times do not support it." if len(outcomes) == 1 else "The times do not support it under any reading."
+        )
     return "The times do not show it."
 
 
@@ -253,27 +255,27 @@ def _judged(
     return Checked(reading, value, low, high, unit, outcome, basis)
 
 
-def _more_charge(claim: Claim, found: Versus, a: int, b: int) -> list[Checked]:
+def _more_charge(claim: Claim, comparison: Versus, a: int, b: int) -> list[Checked]:
     """The same claim read as more charge after the same time, with the half point of each reading."""
-    mine, other = (_gained(found, k) for k in (a, b))
+    mine, other = (_gained(comparison, k) for k in (a, b))
     if mine is None or other is None or other <= 0.0:
         return []
     value = 100.0 * (mine / other - 1.0)
-    difference = found.timed.differences(np.array([a]), np.array([b]))[0]
+    difference = comparison.timed.differences(np.array([a]), np.array([b]))[0]
     if difference is None:
         return []
     # Points gained by a moment go with the rate, so that they vary as times do; each point is read to half of one.
-    relative = difference.verdict.noise.factor * found.timed.relative(a, b)
+    relative = difference.verdict.noise.factor * comparison.timed.relative(a, b)
     readings = 2.0 * rectangle(READING_HALF_WIDTH) * 2.0**0.5 / other
     half = 100.0 * (mine / other) * (relative**2 + readings**2) ** 0.5
     basis = f"{mine:.0f} against {other:.0f} points gained"
     return [_judged(f"more charge after {CHARGE_AFTER_MIN:g} min", value, half, "%", claim.value, 0.5, basis)]
 
 
-def _gained(found: Versus, cell: int) -> float | None:
+def _gained(comparison: Versus, cell: int) -> float | None:
     """Points gained half an hour after placing, the mean of the repeats."""
     rows = []
-    for run in found.cells[cell].runs:
+    for run in comparison.cells[cell].runs:
         readings = run.course.readings
         if readings is not None and readings.level is not None:
             rows.append(float(readings.level(CHARGE_AFTER_MIN * MINUTE_S)) - float(readings.percent[0]))
@@ -281,17 +283,21 @@ def _gained(found: Versus, cell: int) -> float | None:
     return value if np.isfinite(value) else None
 
 
-def check_cell(claim: Claim, found: Versus, cell: int) -> list[Checked]:
+def check_cell(claim: Claim, comparison: Versus, cell: int) -> list[Checked]:
     """Whether the runs of a cell support that a percentage is reached in the claimed minutes, under every reading."""
     assert claim.end is not None
-    runs = found.cells[cell].runs
+    runs = comparison.cells[cell].runs
     start = min((s for r in runs if (s := r.start_percent) is not None), default=0.0)
     if claim.start is not None:
-        return [_in_time(claim, found, cell, (claim.start, claim.end), f"from {claim.start:g} to {claim.end:g} %")]
+        return [_in_time(claim, comparison, cell, (claim.start, claim.end), f"from {claim.start:g} to {claim.end:g} %")]
     end = claim.end
-    checked = [_in_time(claim, found, cell, (start, end), f"{end:g} % shown, from the {start:g} % that it began with")]
+    checked = [
+        _in_time(claim, comparison, cell, (start, end), f"{end:g} % shown, from the {start:g} % that it began with")
+    ]
     if start > 0 and start + end <= 100.0:
-        checked.append(_in_time(claim, found, cell, (start, start + end), f"{end:g} points gained, from {start:g} %"))
+        checked.append(
+            _in_time(claim, comparison, cell, (start, start + end), f"{end:g} points gained, from {start:g} %")
+        )
     elif start > 0:
         checked.append(
             Checked(f"{end:g} points gained", None, None, None, "", "not covered", f"it began at {start:g} %")
@@ -299,8 +305,8 @@ def check_cell(claim: Claim, found: Versus, cell: int) -> list[Checked]:
     return checked
 
 
-def _in_time(claim: Claim, found: Versus, cell: int, window: Window, reading: str) -> Checked:
-    this = timed([found.cells[cell]], window)
+def _in_time(claim: Claim, comparison: Versus, cell: int, window: Window, reading: str) -> Checked:
+    this = timed([comparison.cells[cell]], window)
     if not this.known.all():
         return Checked(reading, None, None, None, "", "not covered", "the runs do not cover this window")
     minutes, half = float(this.sides.minutes[0]), this.own_noise(0)

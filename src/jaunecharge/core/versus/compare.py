@@ -85,16 +85,16 @@ class Timed:
 
     def noises(self, i: Places, j: Places) -> Noises:
         """The noise of pairs of cells."""
-        found = Noises(*(np.full(len(i), np.nan) for _ in range(3)))
+        filled = Noises(*(np.full(len(i), np.nan) for _ in range(3)))
         both = self.chamber[i] & self.chamber[j]
         for chamber, spread in self.spreads.items():
             where = np.flatnonzero((both == chamber) & self.known[i] & self.known[j])
             part = noises(
                 self.sides.taken(i[where]), self.sides.taken(j[where]), np.full(len(where), spread.share), spread
             )
-            for whole, own in ((found.standard, part.standard), (found.dof, part.dof), (found.factor, part.factor)):
+            for whole, own in ((filled.standard, part.standard), (filled.dof, part.dof), (filled.factor, part.factor)):
                 whole[where] = own
-        return replace(found, standard=np.hypot(found.standard, self.late[i] - self.late[j]))
+        return replace(filled, standard=np.hypot(filled.standard, self.late[i] - self.late[j]))
 
     def differences(self, i: Places, j: Places) -> list[Difference | None]:
         """Differences of pairs of cells; None where one has no time over the window."""
@@ -193,11 +193,11 @@ def timed(cells: Sequence[Repeats], window: Window) -> Timed:
     """The times of cells over a window."""
     laps = tuple(
         tuple(
-            found
+            timed_lap
             for run in cell.runs
             if not unfit(run, window)
             and run.course.readings is not None
-            and (found := lap(run.course.readings, *window)) is not None
+            and (timed_lap := lap(run.course.readings, *window)) is not None
         )
         for cell in cells
     )
@@ -271,8 +271,8 @@ class Versus:
     def percent_at(self, cell: int) -> list[tuple[float, float]]:
         """Battery level at the usual minutes, as far as check-ins reach, the mean of repeats: (minute, %)."""
         minutes = np.array(REPORTED_MINUTES)
-        found = curves([self.cells[cell]], self.timed.window, self.align, minutes)[0]
-        return [(m, p) for m, p in zip(minutes.tolist(), found.tolist(), strict=True) if np.isfinite(p)]
+        curve = curves([self.cells[cell]], self.timed.window, self.align, minutes)[0]
+        return [(m, p) for m, p in zip(minutes.tolist(), curve.tolist(), strict=True) if np.isfinite(p)]
 
 
 def versus(
@@ -319,13 +319,13 @@ def versus(
         )
     window = checked_window(window[0] if start is None else start, window[1] if end is None else end)
     cells, dropped = _fitting(fold(runs), window)
-    found = timed(cells, window)
-    if found.known.sum() < min(2, len(cells)):
+    times = timed(cells, window)
+    if times.known.sum() < min(2, len(cells)):
         reason = next(r for run in runs if (r := unfit(run, window)))
         raise CannotRead(f"{reason}: nothing is left to compare", "choose another window or other runs", file="window")
     i, j = np.triu_indices(len(cells), 1)
-    made = found.differences(i, j)
-    reasons = ["" if known else unfit(c.first, window) for c, known in zip(cells, found.known, strict=True)]
+    between = times.differences(i, j)
+    reasons = ["" if known else unfit(c.first, window) for c, known in zip(cells, times.known, strict=True)]
     apart = [
         differences(cells[a].first, cells[b].first, reasons[a] or reasons[b])
         for a, b in zip(i.tolist(), j.tolist(), strict=True)
@@ -333,43 +333,43 @@ def versus(
     widest = gaps(cells, window, align, i, j) if with_gaps else [None] * len(i)
     pairs = tuple(
         Pair(a, b, d, None if d.apart else m, g)
-        for a, b, d, m, g in zip(i.tolist(), j.tolist(), apart, made, widest, strict=True)
+        for a, b, d, m, g in zip(i.tolist(), j.tolist(), apart, between, widest, strict=True)
     )
-    first, last = _places(found, pairs)
-    return Versus(tuple(cells), found, pairs, first, last, tuple(reasons), align, tuple(dropped), tuple(copied))
+    first, last = _places(times, pairs)
+    return Versus(tuple(cells), times, pairs, first, last, tuple(reasons), align, tuple(dropped), tuple(copied))
 
 
-def to_milestones(found: Versus) -> dict[float, Timed]:
+def to_milestones(comparison: Versus) -> dict[float, Timed]:
     """The times from where the window begins to each milestone within it, and to later ones that two cells reach."""
-    start, end = found.window
-    made = {top: timed(found.cells, (start, top)) for top in map(float, MILESTONES) if top > start}
-    return {top: at for top, at in made.items() if top <= end or at.known.sum() > 1}
+    start, end = comparison.window
+    by_top = {top: timed(comparison.cells, (start, top)) for top in map(float, MILESTONES) if top > start}
+    return {top: at for top, at in by_top.items() if top <= end or at.known.sum() > 1}
 
 
 def _fitting(cells: Sequence[Repeats], window: Window) -> tuple[list[Repeats], list[str]]:
     """Cells without the repeats that do not cover a window, where others do; and why those were left out."""
-    found, dropped = [], []
+    fitting, dropped = [], []
     for cell in cells:
         reasons = [unfit(run, window) for run in cell.runs]
         fit = tuple(run for run, reason in zip(cell.runs, reasons, strict=True) if not reason)
-        found.append(replace(cell, runs=fit) if fit else cell)
+        fitting.append(replace(cell, runs=fit) if fit else cell)
         dropped += [f"a repeat is left out: {reason}" for reason in reasons if reason and fit]
-    return found, dropped
+    return fitting, dropped
 
 
 _WORTH = {"fair": 0, "unknown": 1, "bundle": 2, "not comparable": 3}
 
 
-def worth_telling(found: Versus) -> list[Pair]:
+def worth_telling(comparison: Versus) -> list[Pair]:
     """The pairs as they are told: fair ones first, of those the surest differences."""
 
     def order(pair: Pair) -> tuple[int, float]:
         return _WORTH[pair.apart.fair], pair.difference.p if pair.difference is not None else 1.0
 
-    return sorted(found.pairs, key=order)
+    return sorted(comparison.pairs, key=order)
 
 
-def _places(found: Timed, pairs: Sequence[Pair]) -> tuple[tuple[int, ...], tuple[int, ...]]:
+def _places(times: Timed, pairs: Sequence[Pair]) -> tuple[tuple[int, ...], tuple[int, ...]]:
     """The first and the last place that each cell may hold."""
     p = np.array([q.difference.p if q.difference is not None else np.nan for q in pairs])
     shown = holm(p)
@@ -379,8 +379,8 @@ def _places(found: Timed, pairs: Sequence[Pair]) -> tuple[tuple[int, ...], tuple
         if s
     ]
     faster, slower = (np.array([pair[k] for pair in ordered], dtype=np.intp) for k in (0, 1))
-    first, last = ranks(len(found.laps), slower), last_ranks(found.known, faster)
-    known = found.known.tolist()
+    first, last = ranks(len(times.laps), slower), last_ranks(times.known, faster)
+    known = times.known.tolist()
     return (
         tuple(int(r) if k else 0 for r, k in zip(first, known, strict=True)),
         tuple(int(r) if k else 0 for r, k in zip(last, known, strict=True)),

@@ -31,13 +31,13 @@ class Power:
     def energy_wh(self) -> Array:
         """Energy at the edges of the steps : (s + 1,) [Wh]; holes are bridged, NaN where the log does not reach."""
         known = np.flatnonzero(np.isfinite(self.watts))
-        found = np.full(len(self.watts) + 1, np.nan)
+        energy = np.full(len(self.watts) + 1, np.nan)
         if len(known):
             at = np.arange(known[0], known[-1] + 1)
             watts = np.interp(at, known, self.watts[known])
-            found[known[0]] = 0.0
-            found[at + 1] = np.cumsum(watts) * self.step_min * MINUTE_S / HOUR_S
-        return found
+            energy[known[0]] = 0.0
+            energy[at + 1] = np.cumsum(watts) * self.step_min * MINUTE_S / HOUR_S
+        return energy
 
     def between(self, start: float, end: float) -> float | None:
         """Energy between two minutes [Wh]; None where the log does not reach so far, by more than a step."""
@@ -109,11 +109,11 @@ class Course:
 
 def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
     """The course of a run that was read; `band` is its ribbon, where it was made already."""
-    placed_s, found = reading.placed_s, reading.log.readings
+    placed_s, check_ins = reading.placed_s, reading.log.readings
     readings = None
-    if found is not None and len(found):
-        keep = _steps(found.percent)
-        readings = CheckIns(found.time_s[keep] - placed_s, found.percent[keep])
+    if check_ins is not None and len(check_ins):
+        keep = _steps(check_ins.percent)
+        readings = CheckIns(check_ins.time_s[keep] - placed_s, check_ins.percent[keep])
     power, warm = None, None
     band = band or ribbon(reading)
     if reading.log.trace.metered and not reading.conditions.shared_with:
@@ -144,8 +144,8 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
 def _steps(percent: Array) -> Array:
     """Where a percentage changed: of equal readings in a row the first and the last say all."""
     changed = np.diff(percent) != 0
-    found: Array = np.concatenate([[True], changed]) | np.concatenate([changed, [True]])
-    return found
+    starts: Array = np.concatenate([[True], changed]) | np.concatenate([changed, [True]])
+    return starts
 
 
 def _dips(reading: Reading, cause: str) -> tuple[tuple[float, float], ...]:

@@ -24,7 +24,7 @@ def same_recording(a: Contender, b: Contender) -> bool:
 
 def copies(runs: Iterable[Contender]) -> dict[str, Contender]:
     """The copies among runs, by key, each with the run that it is a copy of: the one that was made first."""
-    found: dict[str, Contender] = {}
+    originals: dict[str, Contender] = {}
     seen: dict[str, list[Contender]] = {}
     for run in sorted(runs, key=lambda r: (r.made, r.key)):
         if run.recording is None or not run.recording.telling:
@@ -32,11 +32,11 @@ def copies(runs: Iterable[Contender]) -> dict[str, Contender]:
         marks = [mark for mark in (run.recording.meter, run.recording.levels) if mark]
         first = next((r for mark in marks for r in seen.get(mark, ()) if same_recording(r, run)), None)
         if first is not None:
-            found[run.key] = first
+            originals[run.key] = first
             continue
         for mark in marks:
             seen.setdefault(mark, []).append(run)
-    return found
+    return originals
 
 
 def copy_said(copy: Contender, of: Contender) -> str:
@@ -50,5 +50,5 @@ def copy_said(copy: Contender, of: Contender) -> str:
 
 def without_copies(runs: Sequence[Contender]) -> tuple[list[Contender], list[tuple[Contender, Contender]]]:
     """Runs without the copies among them, and the copies, each with the run that it is a copy of."""
-    found = copies(runs)
-    return [r for r in runs if r.key not in found], [(r, found[r.key]) for r in runs if r.key in found]
+    copied = copies(runs)
+    return [r for r in runs if r.key not in copied], [(r, copied[r.key]) for r in runs if r.key in copied]

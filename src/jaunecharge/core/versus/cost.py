@@ -47,10 +47,10 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
     return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year)
 
 
-def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
+def against_least(comparison: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
     """Excess that each row takes from a hut's battery over the least of those that fill the same battery [%]; None
     where it is the only one."""
-    keys = [battery_key(c) for c in found.cells]
+    keys = [battery_key(c) for c in comparison.cells]
     least: dict[str, float] = {}
     for key, c in zip(keys, charges, strict=True):
         if c is not None:
@@ -62,11 +62,11 @@ def against_least(found: Versus, charges: Sequence[Charge | None]) -> list[float
     ]
 
 
-def cell_charge(found: Versus, cell: int, habits: Habits) -> Charge | None:
+def cell_charge(comparison: Versus, cell: int, habits: Habits) -> Charge | None:
     """Energy of a charge by the runs of a cell; None where none of them was metered, or a pack fed the charger."""
-    if found.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
+    if comparison.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
         return None
-    energy = cell_energy(found.cells[cell], found.timed.laps[cell])
+    energy = cell_energy(comparison.cells[cell], comparison.timed.laps[cell])
     return None if energy is None or energy.value <= 0 else charge(energy, habits)
 
 
@@ -76,7 +76,7 @@ PRICED = ("charger", "adapter", "cable", "case")
 _FREE = frozenset({WIRED, "none", NO_ADAPTER})
 
 
-def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
+def price_apart(comparison: Versus, pair: Pair) -> tuple[float, str] | None:
     """Excess cost of the first of a pair over the second, by all in which they differ: amount and currency.
 
     Returns
@@ -86,7 +86,7 @@ def price_apart(found: Versus, pair: Pair) -> tuple[float, str] | None:
     amount, seen = 0.0, set[str]()
     for factor in (n for n in PRICED if n in pair.apart.differs):
         for place, sign in ((pair.a, 1.0), (pair.b, -1.0)):
-            run = found.cells[place].first
+            run = comparison.cells[place].first
             if run.levels.get(factor, "") in _FREE:
                 continue
             price = run.prices.get(factor)
@@ -114,38 +114,38 @@ UNSURE_TIMES = 4.0
 """A price a minute is told where its ends lie within such a ratio (own choice)."""
 
 
-def bargains(found: Versus) -> list[Bargain]:
+def bargains(comparison: Versus) -> list[Bargain]:
     """Every pair of which the prices are known and differ, the best bargain first."""
-    made = []
-    for pair in found.pairs:
-        apart = price_apart(found, pair)
+    offers = []
+    for pair in comparison.pairs:
+        apart = price_apart(comparison, pair)
         if apart is None or apart[0] == 0.0 or pair.difference is None or "phone" in pair.apart.differs:
             continue
         dearer, cheaper = (pair.a, pair.b) if apart[0] > 0 else (pair.b, pair.a)
         more, currency, verdict = abs(apart[0]), apart[1], pair.difference.verdict
         saved = verdict.minutes_saved if dearer == pair.a else -verdict.minutes_saved
-        over, names = window_said(found.window), (found.cells[dearer].label, found.cells[cheaper].label)
+        over, names = window_said(comparison.window), (comparison.cells[dearer].label, comparison.cells[cheaper].label)
         price = f"{f'{more:.2f}'.removesuffix('.00')} {currency}"
         costs, each, buys = f"{names[0]} costs {price} more than {names[1]}", None, verdict.shown and saved > 0
         if not verdict.shown:
-            said = f"{costs}, and no difference is shown {over}"
+            text = f"{costs}, and no difference is shown {over}"
         elif not buys:
-            said = f"{costs} and takes {minutes_said(saved, verdict.noise.minutes)} longer {over}"
+            text = f"{costs} and takes {minutes_said(saved, verdict.noise.minutes)} longer {over}"
         else:
             low, high = max(0.0, saved - verdict.noise.minutes), saved + verdict.noise.minutes
-            said = f"{costs} and saves {low:.0f} to {high:.0f} min {over}"
+            text = f"{costs} and saves {low:.0f} to {high:.0f} min {over}"
             if low * UNSURE_TIMES >= high:
                 each = (more / high, more / low)
-                said += f": {each[0]:.2f} to {each[1]:.2f} {currency} for each minute"
-        made.append(Bargain(dearer, cheaper, more, currency, buys, each, said))
-    return sorted(made, key=lambda x: (not x.buys, x.per_minute is None, x.per_minute or (0.0, 0.0), x.more))
+                text += f": {each[0]:.2f} to {each[1]:.2f} {currency} for each minute"
+        offers.append(Bargain(dearer, cheaper, more, currency, buys, each, text))
+    return sorted(offers, key=lambda x: (not x.buys, x.per_minute is None, x.per_minute or (0.0, 0.0), x.more))
 
 
-def best_said(found: Sequence[Bargain]) -> list[str]:
+def best_said(offers: Sequence[Bargain]) -> list[str]:
     """The best bargain in one sentence, where a price buys minutes at all."""
-    return [b.said for b in found[:1] if b.buys]
+    return [b.said for b in offers[:1] if b.buys]
 
 
-def currencies(found: Versus) -> list[str]:
+def currencies(comparison: Versus) -> list[str]:
     """The currencies that prices stand in; more than one cannot be held against each other."""
-    return sorted({currency for c in found.cells for r in c.runs for _, currency in r.prices.values()})
+    return sorted({currency for c in comparison.cells for r in c.runs for _, currency in r.prices.values()})

@@ -31,8 +31,8 @@ def shift(readings: CheckIns, window: Window, align: Align) -> float:
     """The minute after placing that counts as 0."""
     if align == "placement":
         return 0.0
-    found = crossing(readings, window[0])
-    return 0.0 if found is None else found.estimate
+    crossed = crossing(readings, window[0])
+    return 0.0 if crossed is None else crossed.estimate
 
 
 def curves(cells: Sequence[Repeats], window: Window, align: Align, minutes: Array) -> Array:
@@ -41,7 +41,7 @@ def curves(cells: Sequence[Repeats], window: Window, align: Align, minutes: Arra
     A phone that has shown 100 % stays there. Where the first repeats have ended, the mean goes on by the rise of those
     that are left.
     """
-    found = np.full((len(cells), len(minutes)), np.nan)
+    values = np.full((len(cells), len(minutes)), np.nan)
     for n, cell in enumerate(cells):
         known = [
             (readings, shift(readings, window, align))
@@ -49,12 +49,12 @@ def curves(cells: Sequence[Repeats], window: Window, align: Align, minutes: Arra
             if (readings := run.course.readings) is not None and readings.level is not None
         ]
         if len(known) == 1:
-            found[n] = _level(*known[0], minutes)
+            values[n] = _level(*known[0], minutes)
         elif known:
             ends = [float(readings.time_s[-1]) / MINUTE_S - moved - _JUST_BEFORE for readings, moved in known]
             nodes = np.union1d(minutes, ends)
-            found[n] = _mean(np.array([_level(*k, nodes) for k in known]))[np.searchsorted(nodes, minutes)]
-    return found
+            values[n] = _mean(np.array([_level(*k, nodes) for k in known]))[np.searchsorted(nodes, minutes)]
+    return values
 
 
 def _level(readings: CheckIns, moved: float, minutes: Array) -> Array:
@@ -75,9 +75,9 @@ def _mean(rows: Array) -> Array:
     left = both.sum(axis=0)
     rise = np.where(both, np.diff(rows, axis=1), 0.0).sum(axis=0) / np.where(left, left, np.nan)
     last = np.flatnonzero(whole)[-1]
-    made: Array = np.where(whole, rows.mean(axis=0), np.nan)
-    made[last + 1 :] = np.minimum(100.0, made[last] + np.cumsum(rise[last:]))
-    return made
+    mean: Array = np.where(whole, rows.mean(axis=0), np.nan)
+    mean[last + 1 :] = np.minimum(100.0, mean[last] + np.cumsum(rise[last:]))
+    return mean
 
 
 def longest(cells: Sequence[Repeats]) -> float:
@@ -90,16 +90,16 @@ def gaps(cells: Sequence[Repeats], window: Window, align: Align, i: Places, j: P
     """The largest gap of each pair of cells; None where their curves never stand side by side."""
     minutes = np.linspace(0.0, longest(cells), GRID)
     level = curves(cells, window, align, minutes)
-    found: list[Gap | None] = []
+    between: list[Gap | None] = []
     for first in range(0, len(i), _PAIRS_AT_ONCE):
         ahead = level[i[first : first + _PAIRS_AT_ONCE]] - level[j[first : first + _PAIRS_AT_ONCE]]
         size = np.nan_to_num(np.abs(ahead), nan=-1.0)
         at = size.argmax(axis=1)
         rows = np.arange(len(at))
-        found += [
+        between += [
             Gap(points, minute) if known >= 0.0 else None
             for points, minute, known in zip(
                 ahead[rows, at].tolist(), minutes[at].tolist(), size[rows, at].tolist(), strict=True
             )
         ]
-    return found
+    return between

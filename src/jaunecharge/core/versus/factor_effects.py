@@ -65,23 +65,23 @@ class Effect:
         return "more time" if self.high_percent < 0 else NO_DIFFERENCE
 
 
-def effects(found: Versus) -> list[Effect]:
+def effects(comparison: Versus) -> list[Effect]:
     """The effects of all factors that some fair pair isolates, in the order of the factors."""
     table: dict[tuple[str, str, str], list[Contrast]] = {}
-    for pair in found.pairs:
+    for pair in comparison.pairs:
         if pair.difference is None or pair.apart.fair != "fair" or len(pair.apart.differs) != 1 or pair.apart.order:
             continue
         factor = pair.apart.differs[0]
-        levels = [found.cells[k].first.factors.get(factor, "") for k in (pair.a, pair.b)]
+        levels = [comparison.cells[k].first.factors.get(factor, "") for k in (pair.a, pair.b)]
         if factor == "ambient":
-            levels = [_room(found.cells[k]) for k in (pair.a, pair.b)]
+            levels = [_room(comparison.cells[k]) for k in (pair.a, pair.b)]
         turned = _turned(*levels)
         a, b = (pair.b, pair.a) if turned else (pair.a, pair.b)
         first, second = (levels[1], levels[0]) if turned else (levels[0], levels[1])
-        made = _contrast(found, pair, a, b, factor)
-        table.setdefault((factor, first, second), []).append(made)
+        contrast = _contrast(comparison, pair, a, b, factor)
+        table.setdefault((factor, first, second), []).append(contrast)
         if factor == "charger" and first.casefold() == WIRED:
-            table.setdefault((WIRED, WIRED, WIRELESS_NAME), []).append(made)
+            table.setdefault((WIRED, WIRED, WIRELESS_NAME), []).append(contrast)
     order = {name: n for n, name in enumerate((WIRED, *NAMES))}
     made_effects = [_effect(key, own) for key, own in table.items()]
     return sorted(made_effects, key=lambda e: (order.get(e.factor, 99), e.from_level.casefold(), e.to_level.casefold()))
@@ -98,12 +98,12 @@ def _turned(first: str, second: str) -> bool:
     return base[1] if base[0] != base[1] else second.casefold() < first.casefold()
 
 
-def _contrast(found: Versus, pair: Pair, a: int, b: int, factor: str) -> Contrast:
+def _contrast(comparison: Versus, pair: Pair, a: int, b: int, factor: str) -> Contrast:
     assert pair.difference is not None
-    verdict, timed = pair.difference.verdict, found.timed
+    verdict, timed = pair.difference.verdict, comparison.timed
     minutes = float(timed.sides.minutes[a] - timed.sides.minutes[b])
     return Contrast(
-        _where(found.cells[a].first, factor),
+        _where(comparison.cells[a].first, factor),
         a,
         b,
         minutes,
@@ -172,5 +172,5 @@ def _covariance(own: Sequence[Contrast]) -> Array:
         for place, relative, sign in ((c.a, c.relative[0], 1.0), (c.b, c.relative[1], -1.0)):
             signs[row, cells.index(place)] = sign
             variance[place] = relative**2
-    made: Array = signs @ np.diag([variance[k] for k in cells]) @ signs.T
-    return made
+    covariance: Array = signs @ np.diag([variance[k] for k in cells]) @ signs.T
+    return covariance

@@ -23,18 +23,18 @@ class Offer:
 
 def factor_asked(a: Contender, b: Contender) -> str:
     """The factor that a comparison of two runs is likely about: the charger, else the first that differs."""
-    found = differences(a, b)
-    named = found.differs or found.unknown
-    return "charger" if "charger" in found.differs or not named else named[0]
+    apart = differences(a, b)
+    named = apart.differs or apart.unknown
+    return "charger" if "charger" in apart.differs or not named else named[0]
 
 
 def distinct(pool: Sequence[Contender], window: Window | None) -> list[Contender]:
     """Of all runs that cover a window one of each name, the first: repeats answer the same question."""
-    found: dict[str, Contender] = {}
+    by_name: dict[str, Contender] = {}
     for run in pool:
-        if run.label not in found and not unfit(run, window):
-            found[run.label] = run
-    return list(found.values())
+        if run.label not in by_name and not unfit(run, window):
+            by_name[run.label] = run
+    return list(by_name.values())
 
 
 def nearest(a: Contender, b: Contender, pool: Sequence[Contender]) -> list[Offer]:
@@ -53,21 +53,21 @@ def nearest(a: Contender, b: Contender, pool: Sequence[Contender]) -> list[Offer
     other = [(r, _away(b, r)) for r in able if r.levels.get(factor) == b.levels.get(factor)]
     mine.sort(key=lambda x: x[1])
     other.sort(key=lambda x: x[1])
-    found: list[Offer] = []
+    offers: list[Offer] = []
     for x, away_x in mine:
         for y, away_y in other:
             away = away_x + away_y
-            if len(found) >= OFFERED and away >= found[-1].away:
+            if len(offers) >= OFFERED and away >= offers[-1].away:
                 break
             if x.key == y.key:
                 continue
             apart = differences(x, y)
-            alike = any((o.a.label, o.b.label) == (x.label, y.label) for o in found)
+            alike = any((o.a.label, o.b.label) == (x.label, y.label) for o in offers)
             if apart.fair == "fair" and apart.differs == (factor,) and not alike:
-                found.append(Offer(x, y, away, fair_said(apart)))
-                found.sort(key=lambda o: o.away)
-                del found[OFFERED:]
-    return found
+                offers.append(Offer(x, y, away, fair_said(apart)))
+                offers.sort(key=lambda o: o.away)
+                del offers[OFFERED:]
+    return offers
 
 
 def _away(wanted: Contender, run: Contender) -> int:
@@ -90,8 +90,8 @@ def _wanted(run: Contender, name: str) -> str:
 def missing_said(a: Contender, b: Contender) -> str:
     """Run that would make a fair pair, where none is offered."""
     factor = factor_asked(a, b)
-    found = differences(a, b)
-    others = [n for n in (*found.differs, *found.unknown) if n != factor]
+    apart = differences(a, b)
+    others = [n for n in (*apart.differs, *apart.unknown) if n != factor]
     if not others:
         return ""
     alike = ", ".join(_wanted(a, n) for n in others)

@@ -33,16 +33,16 @@ def unlike(
 
     What it does not state while others do is unknown, which is not equal.
     """
-    said = []
+    lines = []
     for name in CONDITIONS:
         here, there = run.get(name, ""), usual.get(name, "")
         if NO_ADAPTER in (here, there):
             continue  # A pack brings its own supply: that is a part of it, and no odd condition.
         if here != there:
-            said.append(f"{said_of(name)}: {here or 'not stated'}, where most have {there or 'nothing stated'}")
+            lines.append(f"{said_of(name)}: {here or 'not stated'}, where most have {there or 'nothing stated'}")
     if usual_room_c is not None:
         if room_c is None:
-            said.append(f"room: not known, where most have about {usual_room_c:.0f} °C")
+            lines.append(f"room: not known, where most have about {usual_room_c:.0f} °C")
         elif abs(room_c - usual_room_c) > SAME_AMBIENT_K:
-            said.append(f"room: {room_c:.0f} °C, where most have about {usual_room_c:.0f} °C")
-    return said
+            lines.append(f"room: {room_c:.0f} °C, where most have about {usual_room_c:.0f} °C")
+    return lines

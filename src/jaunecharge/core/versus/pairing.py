@@ -109,19 +109,19 @@ def _room(a: Contender, b: Contender, differs: list[str], unknown: list[str]) ->
 
 def _method(a: Contender, b: Contender) -> list[str]:
     """Differences of the methods, in words."""
-    found = []
+    reasons = []
     here, there = a.start_percent, b.start_percent
     if here is not None and there is not None and abs(here - there) > START_SLACK:
-        found.append(f"started at {here:g} and {there:g} %: whichever began lower is warmer in the window they share")
+        reasons.append(f"started at {here:g} and {there:g} %: whichever began lower is warmer in the window they share")
     if a.card and b.card and a.card.casefold() != b.card.casefold():
-        found.append(f"methods “{a.card}” and “{b.card}”")
+        reasons.append(f"methods “{a.card}” and “{b.card}”")
     if a.chamber != b.chamber:
-        found.append("one in a chamber with a continuous log, the other in a room")
+        reasons.append("one in a chamber with a continuous log, the other in a room")
     if a.interval_min is not None and b.interval_min is not None:
         few, many = sorted((a.interval_min, b.interval_min))
         if many > 2.0 * max(few, 1.0):
-            found.append(f"check-ins every {few:g} and {many:g} min")
-    return found
+            reasons.append(f"check-ins every {few:g} and {many:g} min")
+    return reasons
 
 
 def _order(a: Contender, b: Contender) -> list[str]:
@@ -144,8 +144,8 @@ def _order(a: Contender, b: Contender) -> list[str]:
 def _apart(a: Contender, b: Contender) -> str:
     if a.simulated == b.simulated:
         return ""
-    made, seen = (a, b) if a.simulated else (b, a)
-    return f"{made.label} is simulated, {seen.label} measured"
+    simulated, measured = (a, b) if a.simulated else (b, a)
+    return f"{simulated.label} is simulated, {measured.label} measured"
 
 
 def unfit(run: Contender, window: Window | None) -> str:
@@ -171,7 +171,7 @@ def unfit(run: Contender, window: Window | None) -> str:
 
 def previous_ends(runs: Sequence[Contender]) -> dict[str, float]:
     """For each run, by key, how long before it another run of the same phone ended [min]; unknown ones left out."""
-    found: dict[str, float] = {}
+    ends: dict[str, float] = {}
     by_phone: dict[str, list[Contender]] = {}
     for run in runs:
         if run.began_min is not None and run.ended_min is not None and run.levels.get("phone"):
@@ -181,22 +181,22 @@ def previous_ends(runs: Sequence[Contender]) -> dict[str, float]:
         for earlier, later in pairwise(ordered):
             gap = (later.began_min or 0.0) - (earlier.ended_min or 0.0)
             if gap >= 0.0:
-                found[later.key] = gap
-    return found
+                ends[later.key] = gap
+    return ends
 
 
-def fair_said(found: Differences) -> str:
+def fair_said(apart: Differences) -> str:
     """Whether a pair is fair and why, in words."""
-    if found.apart:
-        return f"not comparable: {found.apart}"
-    named = [said_of(n) for n in found.differs]
-    if found.order:
+    if apart.apart:
+        return f"not comparable: {apart.apart}"
+    named = [said_of(n) for n in apart.differs]
+    if apart.order:
         named.append("phone's warmth at the start")
-    unknown = [said_of(n) for n in found.unknown]
-    if found.fair == "bundle":
+    unknown = [said_of(n) for n in apart.unknown]
+    if apart.fair == "bundle":
         parts = f"{', '.join(named[:-1])} and {named[-1]} {'both' if len(named) == 2 else 'all'} differ"
         return f"a bundle: {parts}" + (f"; {_list(unknown)} stated by one only" if unknown else "")
-    if found.fair == "unknown":
+    if apart.fair == "unknown":
         known = f"{named[0]} differs, and " if named else ""
         return f"unknown: {known}{_list(unknown)} {'is' if len(unknown) == 1 else 'are'} stated by one of them only"
     return f"fair: only the {named[0]} differs" if named else "fair: repeats, no factor differs"

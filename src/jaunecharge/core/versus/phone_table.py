@@ -64,20 +64,20 @@ class PhoneTable:
 def phone_table(runs: Sequence[Contender]) -> PhoneTable:
     """The table of all runs that state phone and charger; void and simulated ones and copies are left out."""
     stated = [r for r in runs if r.levels.get("phone") and r.levels.get("charger") and not r.spot]
-    kept, _ = without_copies([r for r in stated if r.outcome != "void" and not r.simulated])
-    usual, room = usual_conditions([r.factors for r in kept], [r.ambient_c for r in kept])
-    phones = list(dict.fromkeys(r.factors["phone"] for r in sorted(kept, key=lambda r: r.levels["phone"])))
+    chosen, _ = without_copies([r for r in stated if r.outcome != "void" and not r.simulated])
+    usual, room = usual_conditions([r.factors for r in chosen], [r.ambient_c for r in chosen])
+    phones = list(dict.fromkeys(r.factors["phone"] for r in sorted(chosen, key=lambda r: r.levels["phone"])))
     fields: dict[tuple[str, str], TableCell] = {}
     columns = []
     for phone in phones:
-        own = [r for r in kept if r.levels["phone"] == phone.casefold()]
+        own = [r for r in chosen if r.levels["phone"] == phone.casefold()]
         apart = {r.key: _apart(r, usual, room) for r in own}
         alike = [r for r in own if not apart[r.key]]
         window = _window(alike or own)
-        found = _compared(alike, window)
-        columns.append(Column(phone, window, 0 if found is None else found.ranked))
+        comparison = _compared(alike, window)
+        columns.append(Column(phone, window, 0 if comparison is None else comparison.ranked))
         for name in dict.fromkeys(map(charger_name, own)):
-            fields[name, phone] = _field(phone, name, own, apart, found, window)
+            fields[name, phone] = _field(phone, name, own, apart, comparison, window)
     chargers = sorted({c for c, _ in fields}, key=str.casefold)
     return PhoneTable(tuple(chargers), tuple(columns), fields, usual, room)
 
@@ -93,8 +93,8 @@ def _window(runs: Sequence[Contender]) -> Window | None:
     capped = [
         (s[0], min(s[1], SLOWS_FROM)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < SLOWS_FROM
     ]
-    found = worthwhile_windows(capped)
-    return found[0][0] if found else None
+    windows = worthwhile_windows(capped)
+    return windows[0][0] if windows else None
 
 
 def _compared(runs: Sequence[Contender], window: Window | None) -> Versus | None:
@@ -111,14 +111,14 @@ def _field(
     charger: str,
     own: Sequence[Contender],
     apart: Mapping[str, str],
-    found: Versus | None,
+    comparison: Versus | None,
     window: Window | None,
 ) -> TableCell:
     here = [r for r in own if charger_name(r) == charger]
     times: dict[str, float] = {}
     places: list[tuple[int, int]] = []
-    if found is not None:
-        named = zip(found.cells, found.rank, found.last_rank, strict=True)
+    if comparison is not None:
+        named = zip(comparison.cells, comparison.rank, comparison.last_rank, strict=True)
         places = [(rank, last) for cell, rank, last in named if rank and charger_name(cell.first) == charger]
     for run in here:
         minutes = None if apart[run.key] or window is None else _minutes(run, window)
@@ -129,7 +129,7 @@ def _field(
         charger,
         tuple(r for r in here if r.key in times),
         tuple(times[r.key] for r in here if r.key in times),
-        place_said(*min(places), found.ranked) if found is not None and times and places else "",
+        place_said(*min(places), comparison.ranked) if comparison is not None and times and places else "",
         tuple((r, apart[r.key] or unfit(r, window)) for r in here if r.key not in times),
     )
 

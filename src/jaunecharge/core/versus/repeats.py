@@ -41,10 +41,10 @@ def grouped(runs: Sequence[Contender]) -> list[Contender]:
     Only runs that state their phone and charger can be known to be repeats.
     """
     heads: dict[tuple[tuple[str, str], ...], list[Contender]] = {}
-    found = []
+    groups = []
     for run in runs:
         if not (run.levels.get("phone") and run.levels.get("charger")):
-            found.append(run)
+            groups.append(run)
             continue
         key = tuple(sorted((k, v) for k, v in run.levels.items() if k != "ambient" and k not in METHOD_FACTORS))
         alike = heads.setdefault(key, [])
@@ -53,8 +53,8 @@ def grouped(runs: Sequence[Contender]) -> list[Contender]:
             alike.append(run)
             head = run
         # Rooms within 2 K are equal, though one of them may have been worth a word in the name.
-        found.append(replace(run, group=head.key, label=head.label))
-    return found
+        groups.append(replace(run, group=head.key, label=head.label))
+    return groups
 
 
 def shared_by_all(cells: Sequence[Repeats]) -> dict[str, str]:

@@ -20,7 +20,7 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
     usual = {name: _most(runs, name) for name in NAMES if name not in _BESIDE_NAME}
     starts = [s for r in runs if (s := r.start_percent) is not None]
     rooms = [c for r in runs if (c := r.ambient_c) is not None]
-    found = []
+    names = []
     for run, base in zip(runs, bases, strict=True):
         extra = [
             _level(name, run.factors.get(name, ""))
@@ -28,14 +28,14 @@ def told_apart(runs: Sequence[Contender]) -> list[Contender]:
             if run.levels.get(name, "") != level and not (name in {"adapter", "cable"} and _is_pack(run))
         ]
         if not run.levels.get("charger"):
-            found.append(run)
+            names.append(run)
             continue
         if (room := run.ambient_c) is not None and _unlike(room, rooms, SAME_AMBIENT_K):
             extra.append(f"{room:.0f} °C")
         if run.start_percent is not None and _unlike(run.start_percent, starts, START_SLACK):
             extra.append(f"from {run.start_percent:g} %")
-        found.append(replace(run, label=", ".join([base, *extra])))
-    return found
+        names.append(replace(run, label=", ".join([base, *extra])))
+    return names
 
 
 def _is_pack(run: Contender) -> bool:
@@ -92,11 +92,11 @@ def around_said(run: Contender, shared: Mapping[str, str]) -> str:
     """Other factors of a run: neither common to all, nor in its name."""
     named = run.label.casefold()
     return ", ".join(
-        said
+        value
         for name in _AROUND[3:]
         if name in run.levels
         and name not in shared
-        and (said := _common(name, run.factors[name])).casefold() not in named
+        and (value := _common(name, run.factors[name])).casefold() not in named
         and run.factors[name].casefold() not in named
     )
 

@@ -43,40 +43,41 @@ def minutes_said(minutes: float, noise: float) -> str:
     return f"{abs(minutes):.{places}f} ± {noise:.{places}f} min"
 
 
-def rates_said(found: Difference) -> str:
+def rates_said(difference: Difference) -> str:
     """Less time and higher rate, both named; by the estimates."""
-    return f"{found.less_time_percent:.0f} % less time, {found.higher_rate_percent:.0f} % higher rate"
+    return f"{difference.less_time_percent:.0f} % less time, {difference.higher_rate_percent:.0f} % higher rate"
 
 
-def pair_words(found: Versus, pair: Pair, with_settle: bool = True) -> PairWords:
+def pair_words(comparison: Versus, pair: Pair, with_settle: bool = True) -> PairWords:
     """A pair of a comparison in words."""
-    a, b = found.cells[pair.a].label, found.cells[pair.b].label
+    a, b = comparison.cells[pair.a].label, comparison.cells[pair.b].label
     fair, notes = fair_said(pair.apart), [*pair.apart.method, *pair.apart.order]
     if pair.difference is None:
-        return PairWords(f"{a} and {b}: *no comparison* {window_said(found.window)}", "", fair, tuple(notes), "")
+        return PairWords(f"{a} and {b}: *no comparison* {window_said(comparison.window)}", "", fair, tuple(notes), "")
     verdict = pair.difference.verdict
     noise = verdict.noise.minutes
     if not pair.difference.verdict.shown:
         settle = ""
         if with_settle and abs(verdict.minutes_saved) > 0.0:
-            more = found.timed.repeats_to_settle(pair.a, pair.b)
+            more = comparison.timed.repeats_to_settle(pair.a, pair.b)
             settle = (
                 f"{counted(more, 'more run')} of each would show a difference of this size with 80 % probability"
                 if more is not None
                 else "Too close to tell with these check-ins"
             )
-        times = [round(float(found.timed.sides.minutes[n])) for n in (pair.a, pair.b)]
+        times = [round(float(comparison.timed.sides.minutes[n])) for n in (pair.a, pair.b)]
         apart = f"{times[0]} and {times[1]} min, {abs(times[0] - times[1])} min apart, noise {noise:.0f} min"
-        said = f"{a} and {b}: *{NO_DIFFERENCE}* {window_said(found.window)} ({apart})"
-        return PairWords(said, "", fair, tuple(notes), settle)
+        text = f"{a} and {b}: *{NO_DIFFERENCE}* {window_said(comparison.window)} ({apart})"
+        return PairWords(text, "", fair, tuple(notes), settle)
     fast, slow = (a, b) if verdict.minutes_saved > 0 else (b, a)
-    said = f"{fast} is sooner than {slow} by *{minutes_said(verdict.minutes_saved, noise)}* {window_said(found.window)}"
-    return PairWords(said, rates_said(pair.difference), fair, tuple(notes), "")
+    by = minutes_said(verdict.minutes_saved, noise)
+    text = f"{fast} is sooner than {slow} by *{by}* {window_said(comparison.window)}"
+    return PairWords(text, rates_said(pair.difference), fair, tuple(notes), "")
 
 
-def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
+def short_said(difference: Difference, a: str, b: str) -> tuple[str, bool]:
     """A difference in a few words, and whether it is shown."""
-    verdict = found.verdict
+    verdict = difference.verdict
     if not verdict.shown:
         return NO_DIFFERENCE, False
     faster = a if verdict.minutes_saved > 0 else b
@@ -86,17 +87,17 @@ def short_said(found: Difference, a: str, b: str) -> tuple[str, bool]:
 def besides_said(start: float, at: Sequence[tuple[float, str, bool]], settle: str) -> str:
     """A pair to the other milestones: (percent, in a few words, whether shown) each; for a tie what would settle it."""
     ties = [f"{percent:g}" for percent, _, shown in at if not shown]
-    told = [f"to {' and '.join(ties)} %: {NO_DIFFERENCE}"] if ties else []
-    told += [f"to {percent:g} %: {said}" for percent, said, shown in at if shown]
-    if told:
-        told[0] = f"from {start:g} {told[0]}"
-    return "; ".join([*told, *([settle] if settle else [])])
+    parts = [f"to {' and '.join(ties)} %: {NO_DIFFERENCE}"] if ties else []
+    parts += [f"to {percent:g} %: {part}" for percent, part, shown in at if shown]
+    if parts:
+        parts[0] = f"from {start:g} {parts[0]}"
+    return "; ".join([*parts, *([settle] if settle else [])])
 
 
-def gap_said(found: Versus, pair: Pair, gap: Gap) -> str:
+def gap_said(comparison: Versus, pair: Pair, gap: Gap) -> str:
     """The largest gap of a pair, in words."""
-    ahead = found.cells[pair.a if gap.points > 0 else pair.b].label
-    since = "placing" if found.align == "placement" else f"{found.window[0]:g} %"
+    ahead = comparison.cells[pair.a if gap.points > 0 else pair.b].label
+    since = "placing" if comparison.align == "placement" else f"{comparison.window[0]:g} %"
     when = f"{duration(gap.minute * MINUTE_S)} after" if gap.minute >= 1.0 else "at"
     return f"largest gap: {ahead} {abs(gap.points):.0f} points ahead, {when} {since}"
 
@@ -137,12 +138,12 @@ def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
 
 def cell_energy(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
     """Energy at the meter over the window, the mean of the repeats that were metered [Wh]."""
-    found = [
+    values = [
         energy
         for run, x in zip(cell.runs, laps, strict=False)
         if (energy := window_energy(run.course, (x.start.estimate, x.start.width), (x.end.estimate, x.end.width)))
     ]
-    return total(found).scaled(1.0 / len(found)) if found else None
+    return total(values).scaled(1.0 / len(values)) if values else None
 
 
 def hottest(cell: Repeats, laps: Sequence[Lap]) -> Warm | None:
@@ -160,38 +161,40 @@ def lost_minutes(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
     """Cost of heat: what heat cost the runs of a cell over the window, as far as it lies below 80 %, their mean
     [min].
     """
-    found = [
+    values = [
         lost
         for run, x in zip(cell.runs, laps, strict=False)
         if (lost := lost_within(run.course, x.start.estimate, x.end.estimate)) is not None
     ]
-    return total(found).scaled(1.0 / len(found)) if found else None
+    return total(values).scaled(1.0 / len(values)) if values else None
 
 
-def summary_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+def summary_said(comparison: Versus, fahrenheit: bool = False) -> list[str]:
     """The comparison as a whole: who is soonest, how hot they got, what heat cost, who took least energy."""
-    said = [_first_said(found), *heat_said(found, fahrenheit)]
-    rows = list(zip(found.cells, found.timed.laps, strict=True))
+    lines = [_first_said(comparison), *heat_said(comparison, fahrenheit)]
+    rows = list(zip(comparison.cells, comparison.timed.laps, strict=True))
     cost = [(c.label, m) for c, laps in rows if (m := lost_minutes(c, laps)) is not None and m.value >= 0.5]
     if cost:
-        below = window_said((found.window[0], min(found.window[1], float(SLOWS_FROM))))
-        said.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
-    return [*said, *energy_said(found)]
+        below = window_said((comparison.window[0], min(comparison.window[1], float(SLOWS_FROM))))
+        lines.append("Heat cost " + ", ".join(f"{label} *{plus_minus(m, 'min')}*" for label, m in cost) + f" {below}")
+    return [*lines, *energy_said(comparison)]
 
 
 HEAT_NOISE_K = 2.0
 """Within how much a probe that is taped on again reads the same heat, two standard deviations (own choice)."""
 
 
-def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
+def heat_said(comparison: Versus, fahrenheit: bool = False) -> list[str]:
     """Which row got hottest and which stayed coolest: in °C where the rooms were alike, else over the room; a
     difference within the noise of a probe is none. Where the rooms differ and are not known, nobody can say."""
     rows = [
-        (c, w) for c, laps in zip(found.cells, found.timed.laps, strict=True) if (w := hottest(c, laps)) is not None
+        (c, w)
+        for c, laps in zip(comparison.cells, comparison.timed.laps, strict=True)
+        if (w := hottest(c, laps)) is not None
     ]
     if len(rows) < 2:
         return []
-    over, rooms = window_said(found.window), [c.first.known_room_c for c, _ in rows]
+    over, rooms = window_said(comparison.window), [c.first.known_room_c for c, _ in rows]
     known = [room for room in rooms if room is not None]
     if not known or (len(known) == len(rooms) and max(known) - min(known) <= SAME_AMBIENT_K):
         by = [(c.label, w.hottest_c, temperature(w.hottest_c, fahrenheit)) for c, w in rows]
@@ -211,27 +214,27 @@ def heat_said(found: Versus, fahrenheit: bool = False) -> list[str]:
     return [f"Hottest {over}: {most}, *{at_most}*; coolest: {least}, {at_least}"]
 
 
-def energy_said(found: Versus) -> list[str]:
+def energy_said(comparison: Versus) -> list[str]:
     """The least energy, phone by phone: another battery takes another energy."""
     by_phone: dict[str, list[tuple[str, Measured]]] = {}
-    for cell, laps in zip(found.cells, found.timed.laps, strict=True):
+    for cell, laps in zip(comparison.cells, comparison.timed.laps, strict=True):
         energy = cell_energy(cell, laps)
         if energy is not None and energy.value > 0:
             by_phone.setdefault(battery_key(cell), []).append((cell.label, energy))
-    said, over = [], window_said(found.window)
+    lines, over = [], window_said(comparison.window)
     for own in (o for o in by_phone.values() if len(o) > 1):
         own.sort(key=lambda x: x[1].value)
         (least, e), (most, m) = own[0], own[-1]
         if m.value - e.value <= apart_expanded(e, m):
             names = f"{least} and {most}" if len(own) == 2 else f"{least} … {most}"
             span = f"{plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}"
-            said.append(f"Energy at the meter {over}: {names}, {span}, *{NO_DIFFERENCE}*")
+            lines.append(f"Energy at the meter {over}: {names}, {span}, *{NO_DIFFERENCE}*")
         else:
             more = (m.value / e.value - 1.0) * 100.0
-            said.append(
+            lines.append(
                 f"Least energy at the meter {over}: {least}, *{plus_minus(e, 'Wh')}*; {most} takes {more:.0f} % more"
             )
-    return said
+    return lines
 
 
 def battery_key(cell: Repeats) -> str:
@@ -247,43 +250,42 @@ def apart_expanded(a: Measured, b: Measured) -> float:
     return COVERAGE_FACTOR * math.hypot(*own, meter[0] - meter[1])
 
 
-def _first_said(found: Versus) -> str:
-    first = [c.label for c, rank in zip(found.cells, found.rank, strict=True) if rank == 1]
-    over = window_said(found.window)
-    if len(first) == found.ranked:
-        return (
-            f"*No difference shown* {over} between {'the two' if found.ranked == 2 else f'any of the {found.ranked}'}"
-        )
+def _first_said(comparison: Versus) -> str:
+    first = [c.label for c, rank in zip(comparison.cells, comparison.rank, strict=True) if rank == 1]
+    over = window_said(comparison.window)
+    if len(first) == comparison.ranked:
+        which = "the two" if comparison.ranked == 2 else f"any of the {comparison.ranked}"
+        return f"*No difference shown* {over} between {which}"
     if len(first) == 1:
-        n = next(k for k, rank in enumerate(found.rank) if rank == 1)
-        return f"Soonest {over}: *{first[0]}*, {duration(found.timed.sides.minutes[n] * MINUTE_S)}"
+        n = next(k for k, rank in enumerate(comparison.rank) if rank == 1)
+        return f"Soonest {over}: *{first[0]}*, {duration(comparison.timed.sides.minutes[n] * MINUTE_S)}"
     return f"Soonest {over}: one of {', '.join(f'*{x}*' for x in first)}; {NO_DIFFERENCE} between them"
 
 
-def warnings_said(found: Versus) -> list[str]:
+def warnings_said(comparison: Versus) -> list[str]:
     """Cautions about a comparison, the gravest first."""
-    runs = [r for c in found.cells for r in c.runs]
-    warned = [reason[0].upper() + reason[1:] + "." for reason in (*found.unfit, *found.dropped) if reason]
-    kept_in = {r.key for c in found.cells for r in c.runs}
+    runs = [r for c in comparison.cells for r in c.runs]
+    warned = [reason[0].upper() + reason[1:] + "." for reason in (*comparison.unfit, *comparison.dropped) if reason]
+    kept_in = {r.key for c in comparison.cells for r in c.runs}
     warned += [
         f"{copy_said(run, of)}. {'They cannot differ' if run.key in kept_in else 'It is left out'}."
-        for run, of in found.copied
+        for run, of in comparison.copied
     ]
-    for cell in found.cells:
+    for cell in comparison.cells:
         apart = {said_of(n) for r in cell.runs[1:] for n in differences(cell.first, r).differs}
         if apart:
             warned.append(
                 f"Runs of {cell.label} are taken as repeats, though they differ in {', '.join(sorted(apart))}."
             )
-    unsure = [c.label for c in found.cells if any(r.course.power and r.course.power.unsure for r in c.runs)]
+    unsure = [c.label for c in comparison.cells if any(r.course.power and r.course.power.unsure for r in c.runs)]
     if unsure:
         warned.append(
             f"The meter's accuracy is not known for {', '.join(unsure)}, and is not part of the ± of its energy."
         )
-    low, high = found.window
+    low, high = comparison.window
     if high - low < NARROW_POINTS:
         warned.append(
-            f"The window {window_said(found.window)} is narrow: a reading is off by half a point at each end."
+            f"The window {window_said(comparison.window)} is narrow: a reading is off by half a point at each end."
         )
     for run in runs:
         if _fell(run):
@@ -297,7 +299,7 @@ def warnings_said(found: Versus) -> list[str]:
     neither = [said_of(n) for n in common if all(n in stated_by_neither(r, r) for r in runs)]
     if neither:
         warned.append(f"Stated by no run, so taken as equal: {', '.join(neither)}.")
-    spread = found.timed.spreads[bool(found.timed.chamber.all())]
+    spread = comparison.timed.spreads[bool(comparison.timed.chamber.all())]
     if not spread.measured_dof:
         warned.append(
             f"One run each: the spread of a run is assumed, {spread.assumed * 100:.0f} % of its time, not measured."
@@ -317,7 +319,7 @@ def _fell(run: Contender) -> bool:
 
 def survey_said(runs: Sequence[Contender]) -> list[str]:
     """Caution that chargers were surveyed one after another on a phone without coming back to the first."""
-    found = []
+    lines = []
     by_phone: dict[str, list[Contender]] = {}
     for run in runs:
         if run.began_min is not None and run.levels.get("phone"):
@@ -326,8 +328,8 @@ def survey_said(runs: Sequence[Contender]) -> list[str]:
         own.sort(key=lambda r: r.began_min or 0.0)
         close = [r for r in own[1:] if r.after is not None and r.after < COOL_MIN]
         if len(close) >= 2 and own[0].levels.get("charger") != own[-1].levels.get("charger"):
-            found.append(
+            lines.append(
                 f"On {own[0].factors['phone']} the chargers were run one after another: each met a warmer phone. "
                 "Repeat the first at the end, to see how much that is."
             )
-    return found
+    return lines

@@ -89,8 +89,8 @@ def crossing(readings: CheckIns, percent: float) -> Crossing | None:
     if readings.percent[0] == percent:
         first = float(readings.time_s[0]) / MINUTE_S
         return Crossing(first, first, first)
-    found = reached(readings, percent)
-    return None if found is None else Crossing(*(t / MINUTE_S for t in found))
+    crossed = reached(readings, percent)
+    return None if crossed is None else Crossing(*(t / MINUTE_S for t in crossed))
 
 
 def lap(readings: CheckIns, start: float, end: float) -> Lap | None:
@@ -138,15 +138,15 @@ def worthwhile_windows(spans: Sequence[Window | None]) -> list[tuple[Window, int
     """Windows worth comparing over, each with how many runs cover it: that which all share, and for each usual end that
     which most runs cover widest; the one that covers most points of most runs first."""
     known = [s for s in spans if s is not None]
-    found: dict[Window, int] = {}
+    counts: dict[Window, int] = {}
     if (whole := shared_window(spans)) is not None:
-        found[whole] = _covering(known, whole)
+        counts[whole] = _covering(known, whole)
     for top in (float(SLOWS_FROM), 100.0):
-        made = [(low, top) for low, high in known if high >= top > low]
-        best = max(made, key=lambda w: (_covering(known, w) * (w[1] - w[0]), -w[0]), default=None)
+        windows = [(low, top) for low, high in known if high >= top > low]
+        best = max(windows, key=lambda w: (_covering(known, w) * (w[1] - w[0]), -w[0]), default=None)
         if best is not None and _covering(known, best) > 1:
-            found[best] = _covering(known, best)
-    return sorted(found.items(), key=lambda x: -x[1] * (x[0][1] - x[0][0]))
+            counts[best] = _covering(known, best)
+    return sorted(counts.items(), key=lambda x: -x[1] * (x[0][1] - x[0][0]))
 
 
 def _covering(known: Sequence[Window], window: Window) -> int:

@@ -51,12 +51,12 @@ def _start(process: BaseProcess) -> None:
     """Start a process that knows nothing of the main program: else each would load all of it anew."""
     main = sys.modules["__main__"]
     with _starting:
-        kept = main.__spec__, getattr(main, "__file__", None)
+        saved = main.__spec__, getattr(main, "__file__", None)
         main.__spec__, main.__file__ = None, None
         try:
             process.start()
         finally:
-            main.__spec__, main.__file__ = kept
+            main.__spec__, main.__file__ = saved
 
 
 def _nothing() -> None:

@@ -144,14 +144,14 @@ def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[t
     meter_part = next((p for p in parts if "meter" in p.roles), None)
     if meter_part is None:
         return []
-    meter, found = meter_log(meter_part.source, meter_part.understood), []
+    meter, questions = meter_log(meter_part.source, meter_part.understood), []
     for n, part in enumerate(parts):
         if part is meter_part or not part.roles:
             continue
         clock = series_of(part).clock
         if clock.kind is ClockKind.ELAPSED and len(clock.seconds):
-            found.append((n, guess_clock(meter, clock, placed_s)))
-    return found
+            questions.append((n, guess_clock(meter, clock, placed_s)))
+    return questions
 
 
 def series_of(part: Part) -> TimedReadings | Temperatures | PhoneReports:
@@ -200,18 +200,18 @@ def pasted_readings(text: str, reference: ClockKind | None = None, zone: ZoneInf
         Naming the line.
     """
     try:
-        found = readings_after_placing(typed_checkins(text))
+        readings = readings_after_placing(typed_checkins(text))
         on_log = False
     except CannotRead as error:
         if not any(c.isalpha() for c in text.strip().splitlines()[0]) and not _dated(text):
             raise error.within(PASTED) from None
-        found, form = _pasted_table(text, zone)
+        readings, form = _pasted_table(text, zone)
         on_log = form not in (TimeForm.MINUTES, TimeForm.HOURS)
     if reference is ClockKind.AFTER_PLACING or (reference is None and not on_log):
-        return counted_from_placing(found)
-    if found.clock.kind is ClockKind.AFTER_PLACING:
-        return replace(found, clock=Timeline(ClockKind.ELAPSED, found.clock.seconds))
-    return found
+        return counted_from_placing(readings)
+    if readings.clock.kind is ClockKind.AFTER_PLACING:
+        return replace(readings, clock=Timeline(ClockKind.ELAPSED, readings.clock.seconds))
+    return readings
 
 
 def pasted_temperatures(text: str, in_fahrenheit: bool = False, zone: ZoneInfo | None = None) -> Temperatures:
@@ -226,10 +226,10 @@ def pasted_temperatures(text: str, in_fahrenheit: bool = False, zone: ZoneInfo |
     try:
         rows = typed_temperatures(text, in_fahrenheit)
     except CannotRead as error:
-        found = _heat_table(text, zone)
-        if found is None:
+        table = _heat_table(text, zone)
+        if table is None:
             raise error.within(PASTED_HEAT) from None
-        return found
+        return table
     seconds = np.array([minute * MINUTE_S for minute, _, _ in rows])
     clock = Timeline(ClockKind.AFTER_PLACING, seconds, file=PASTED_HEAT)
     return Temperatures(clock, tuple(place for *_, place in rows), np.array([c for _, c, _ in rows]))
@@ -247,10 +247,10 @@ def _heat_table(text: str, zone: ZoneInfo | None) -> Temperatures | None:
             return None
         if not understood.of("celsius") or understood.problems:
             return None
-        found = temperatures(source, understood, zone)
+        table = temperatures(source, understood, zone)
     if understood.time_form not in (TimeForm.MINUTES, TimeForm.HOURS):
-        return found
-    return replace(found, clock=Timeline(ClockKind.AFTER_PLACING, found.clock.seconds))
+        return table
+    return replace(table, clock=Timeline(ClockKind.AFTER_PLACING, table.clock.seconds))
 
 
 def _dated(text: str) -> bool:

@@ -125,12 +125,12 @@ def moment(text: str) -> dt.datetime:
     if dotted:
         day, month, year, hour, minute, second, fraction = dotted.groups()
         micro = int((fraction or "0")[:6].ljust(6, "0"))
-        found = dt.datetime(int(year), int(month), int(day), int(hour), int(minute), int(second or 0), micro)
+        stamp = dt.datetime(int(year), int(month), int(day), int(hour), int(minute), int(second or 0), micro)
     else:
-        found = dt.datetime.fromisoformat(text.replace(",", "."))
-    if not FIRST_YEAR < found.year < LAST_YEAR:
+        stamp = dt.datetime.fromisoformat(text.replace(",", "."))
+    if not FIRST_YEAR < stamp.year < LAST_YEAR:
         raise ValueError(text)
-    return found
+    return stamp
 
 
 def local_epoch(moments: list[dt.datetime], zone: ZoneInfo | None) -> tuple[list[float], float]:

@@ -189,16 +189,16 @@ def _careful(
         cell = row[time_column.index] if time_column.index < len(row) else ""
         try:
             moment = at(cell)
-            found = []
+            warnings = []
             for column in wanted:
                 cell = row[column.index] if column.index < len(row) else ""
-                found.append(cells.number(cell, comma))
+                warnings.append(cells.number(cell, comma))
         except (ValueError, OverflowError):
             skipped.append((number, cell.strip()[:LONGEST_SHOWN]))
             continue
         times.append(moment)
         numbers.append(number)
-        for values, value in zip(columns, found, strict=True):
+        for values, value in zip(columns, warnings, strict=True):
             values.append(value)
         if places is not None and place_column is not None:
             place = row[place_column.index].strip() if place_column.index < len(row) else ""

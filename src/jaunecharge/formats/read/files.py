@@ -80,5 +80,5 @@ def run_of(
     CannotRead
     """
     parts = [part_of(a) for a in asked]
-    made = assemble(parts, checkins, reference, case, zone, progress, heat, in_fahrenheit)
-    return ReadRun(made, tuple(p.understood for p in parts))
+    assembled = assemble(parts, checkins, reference, case, zone, progress, heat, in_fahrenheit)
+    return ReadRun(assembled, tuple(p.understood for p in parts))

@@ -132,12 +132,12 @@ def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, 
     if not battery and not ("phone" in words or "reported" in words or "reports" in words):
         return None
     measured = dict(reversed(units))
-    said = set(measured) | {q for w in words for q, known in QUANTITY_WORDS.items() if w in known}
-    if "watts" in said:
+    quantities = set(measured) | {q for w in words for q, known in QUANTITY_WORDS.items() if w in known}
+    if "watts" in quantities:
         return "phone_watts", measured.get("watts")
-    if battery and "celsius" in said:
+    if battery and "celsius" in quantities:
         return "celsius", measured.get("celsius")
-    if battery and said & {"volts", "amps", "energy"} and "percent" not in measured:
+    if battery and quantities & {"volts", "amps", "energy"} and "percent" not in measured:
         return "ignore", None
     return None
 
@@ -145,5 +145,5 @@ def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, 
 def place(heading: str) -> str:
     """The place that a temperature column's heading names; `back` where it names none."""
     words = re.findall(r"[^\W_]+", _BRACKETS.sub(" ", heading.lower()))
-    kept = [w for w in words if plain(w) not in UNIT_WORDS and plain(w) not in QUANTITY_WORDS["celsius"]]
-    return " ".join(kept) or "back"
+    rest = [w for w in words if plain(w) not in UNIT_WORDS and plain(w) not in QUANTITY_WORDS["celsius"]]
+    return " ".join(rest) or "back"

@@ -89,8 +89,8 @@ def meter_log(
     figures = read_figures(source, understood, zone, progress)
 
     def column(quantity: str) -> Array | None:
-        found = understood.of(quantity)
-        return figures.columns[found[0].index] if found else None
+        columns = understood.of(quantity)
+        return figures.columns[columns[0].index] if columns else None
 
     volts, amps, watts, energy = (column(q) for q in ("volts", "amps", "watts", "energy"))
     refuse_no_supply(volts, amps, watts, figures.clock)
@@ -111,14 +111,14 @@ def meter_log(
         remarks.append("Watts are taken from the rise of the meter's energy counter.")
     if volts is None or amps is None:
         volts = amps = None
-    kept = np.isfinite(power)
-    if not kept.any():
+    finite = np.isfinite(power)
+    if not finite.any():
         raise CannotRead("no row of it gives watts", "check which columns are volts and amps", file=source.name)
-    if not kept.all():
-        remarks.append(f"{counted(int((~kept).sum()), 'row')} without a reading left out.")
-        volts, amps = (None if v is None else v[kept] for v in (volts, amps))
-        power = power[kept]
-    return MeterLog(figures.clock.only(kept), power, volts, amps, tuple(remarks))
+    if not finite.all():
+        remarks.append(f"{counted(int((~finite).sum()), 'row')} without a reading left out.")
+        volts, amps = (None if v is None else v[finite] for v in (volts, amps))
+        power = power[finite]
+    return MeterLog(figures.clock.only(finite), power, volts, amps, tuple(remarks))
 
 
 def _about_skipped(figures: Figures) -> list[str]:
@@ -162,8 +162,8 @@ def timed_readings(source: Source, understood: Understanding, zone: ZoneInfo | N
         raise CannotRead("no column of it is a percentage", "check-ins are a time and a percentage", file=source.name)
     figures = read_figures(source, understood, zone)
     percent = figures.columns[understood.of("percent")[0].index]
-    kept = np.isfinite(percent)
-    clock, percent = figures.clock.only(kept), percent[kept]
+    finite = np.isfinite(percent)
+    clock, percent = figures.clock.only(finite), percent[finite]
     refuse_no_level(percent, clock)
     return TimedReadings(clock, percent)
 
@@ -181,15 +181,15 @@ def temperatures(source: Source, understood: Understanding, zone: ZoneInfo | Non
     seconds, places, celsius = [], [], []
     for column in understood.of("celsius"):
         values = figures.columns[column.index]
-        kept = np.isfinite(values)
-        clock = figures.clock.only(kept)
-        refuse_no_temperature(values[kept], clock)
+        finite = np.isfinite(values)
+        clock = figures.clock.only(finite)
+        refuse_no_temperature(values[finite], clock)
         seconds.append(clock.seconds)
-        celsius.append(values[kept])
+        celsius.append(values[finite])
         if figures.places is not None:
-            places += [p for p, keep in zip(figures.places, kept, strict=True) if keep]
+            places += [p for p, keep in zip(figures.places, finite, strict=True) if keep]
         else:
-            places += [column.place] * int(kept.sum())
+            places += [column.place] * int(finite.sum())
     clock = replace(figures.clock, seconds=np.concatenate(seconds), rows=None)
     return Temperatures(clock, tuple(places), np.concatenate(celsius))
 
@@ -203,8 +203,8 @@ def phone_reports(source: Source, understood: Understanding, zone: ZoneInfo | No
     """
     figures = read_figures(source, understood, zone)
     watts = figures.columns[understood.of("phone_watts")[0].index]
-    kept = np.isfinite(watts)
-    clock, watts = figures.clock.only(kept), watts[kept]
+    finite = np.isfinite(watts)
+    clock, watts = figures.clock.only(finite), watts[finite]
     wrong = np.flatnonzero((watts < -MOST_PHONE_W) | (watts > MOST_PHONE_W))
     if len(wrong):
         raise clock.refused(int(wrong[0]), f"{watts[wrong[0]]:g} W is no phone's power", "see whether it is in mW")
@@ -228,8 +228,8 @@ def put_together(
 ) -> RunLog:
     """Log of a run, cleaned and on one clock.
 
-    `placed_s` [s] is needed only by times counted from the placing of the phone; without it, placing is found in the
-    log first.
+    `placed_s` [s] is needed only by times counted from the placing of the phone; without it, placing is first
+    found in the log.
 
     Raises
     ------
@@ -248,20 +248,20 @@ def put_together(
             return next(remaining)
         return clock.seconds + find_placement(trace, placed_s, start_percent=_first_percent(readings)).at_s
 
-    found: CheckIns | None = None
+    check_ins: CheckIns | None = None
     if readings is not None:
         seconds = on_log(readings.clock)
         if len(seconds):
             begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
             refuse_outside(seconds, begins, readings.clock)
-            found = make_check_ins(seconds, readings.percent)
+            check_ins = make_check_ins(seconds, readings.percent)
     surfaces: HeatLog | None = None
     if heat is not None:
         seconds = on_log(heat.clock)
         if len(seconds):
             surfaces = heat_log(list(heat.places), seconds, heat.celsius, ambient_c)
     reported = () if phone is None else zip(on_log(phone.clock).tolist(), phone.watts.tolist(), strict=True)
-    return RunLog(trace, found, surfaces, besides=besides(reported))
+    return RunLog(trace, check_ins, surfaces, besides=besides(reported))
 
 
 def _first_percent(readings: TimedReadings | None) -> float | None:

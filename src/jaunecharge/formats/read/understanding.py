@@ -62,16 +62,16 @@ class Understanding:
     @property
     def gives(self) -> tuple[str, ...]:
         """Roles that it can play in a run: `meter`, `checkins`, `heat`, `phone`."""
-        found = []
+        parts = []
         if self.of("watts") or self.of("energy") or (self.of("volts") and self.of("amps")):
-            found.append("meter")
+            parts.append("meter")
         if self.of("percent"):
-            found.append("checkins")
+            parts.append("checkins")
         if self.of("celsius"):
-            found.append("heat")
+            parts.append("heat")
         if self.of("phone_watts"):
-            found.append("phone")
-        return tuple(found)
+            parts.append("phone")
+        return tuple(parts)
 
 
 @dataclass(frozen=True)
@@ -174,25 +174,25 @@ def _unit_by_cells(quantity: str, samples: list[str], comma: bool) -> tuple[str 
 
 
 def _numbers(samples: list[str], comma: bool) -> np.ndarray:
-    found = []
+    numeric = []
     for sample in samples:
         try:
-            found.append(cells.number(sample, comma))
+            numeric.append(cells.number(sample, comma))
         except ValueError:
             continue
-    return np.array(found)
+    return np.array(numeric)
 
 
 def _by_values(drafts: list[Column], head: list[Row], comma: bool, choice: Choice) -> list[Column]:
     """Columns without headings: the first that rises is time, the rest by the size of their figures."""
-    found = list(drafts)
-    if not any(c.quantity == "time" for c in found):
-        for c in found:
+    columns = list(drafts)
+    if not any(c.quantity == "time" for c in columns):
+        for c in columns:
             values = _numbers(_samples(head, c.index), comma)
             if c.index not in choice.columns and len(values) > 1 and np.all(np.diff(values) > 0):
-                found[c.index] = Column(c.index, "", "time", None, "no headings; its figures rise from row to row")
+                columns[c.index] = Column(c.index, "", "time", None, "no headings; its figures rise from row to row")
                 break
-    open_columns = [c for c in found if c.quantity == "ignore" and c.index not in choice.columns]
+    open_columns = [c for c in columns if c.quantity == "ignore" and c.index not in choice.columns]
     medians = {c.index: float(np.median(v)) for c in open_columns if len(v := _numbers(_samples(head, c.index), comma))}
     like_volts = [i for i, m in medians.items() if 3.0 <= m <= 60.0]
     if len(medians) == 1 and not _all_whole_percent(head, next(iter(medians)), comma):
@@ -206,8 +206,8 @@ def _by_values(drafts: list[Column], head: list[Row], comma: bool, choice: Choic
         guesses = dict(zip(order, ("volts", "amps", "watts"), strict=False))
     for index, quantity in guesses.items():
         unit, _ = _unit_by_cells(quantity, _samples(head, index), comma)
-        found[index] = Column(index, "", quantity, unit, "no headings; by the size of its figures")
-    return found
+        columns[index] = Column(index, "", quantity, unit, "no headings; by the size of its figures")
+    return columns
 
 
 def _all_whole_percent(head: list[Row], index: int, comma: bool) -> bool:
@@ -254,9 +254,9 @@ def _without_second_clock(drafts: list[Column], head: list[Row]) -> list[Column]
     if len(times) < 2 or any(c.why == "as chosen" for c in times):
         return drafts
     bare = [c for c in times if all(cells.is_dated(s) and len(s) <= 10 for s in _samples(head, c.index))]
-    kept = next((c for c in times if c not in bare), times[0])
+    clock = next((c for c in times if c not in bare), times[0])
     return [
-        Column(c.index, c.heading, "ignore", None, "another clock is read") if c in times and c is not kept else c
+        Column(c.index, c.heading, "ignore", None, "another clock is read") if c in times and c is not clock else c
         for c in drafts
     ]
 
@@ -265,16 +265,16 @@ def _problems(columns: tuple[Column, ...], shape: Layout) -> tuple[str, ...]:
     def named(quantity: str) -> list[Column]:
         return [c for c in columns if c.quantity == quantity]
 
-    def listed(found: list[Column]) -> str:
-        names = [f"{c.index + 1} ({c.heading})" if c.heading else str(c.index + 1) for c in found]
+    def listed(columns: list[Column]) -> str:
+        names = [f"{c.index + 1} ({c.heading})" if c.heading else str(c.index + 1) for c in columns]
         return ", ".join(names[:-1]) + f" and {names[-1]}" if len(names) > 1 else names[0]
 
     problems = []
     for quantity in ("time", "volts", "amps", "watts", "phone_watts", "energy", "percent"):
-        if len(found := named(quantity)) > 1:
+        if len(alike := named(quantity)) > 1:
             like = {"time": "times", "phone_watts": "watts as the phone reports"}.get(quantity, quantity)
             problems.append(
-                f"columns {listed(found)} all look like {like}: say which one to read, and leave out the others"
+                f"columns {listed(alike)} all look like {like}: say which one to read, and leave out the others"
             )
     if not named("time"):
         problems.append("no column looks like a time: say which one it is")

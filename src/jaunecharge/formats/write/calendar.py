@@ -31,19 +31,19 @@ def calendar(
     stamp : datetime
         When it was written.
     """
-    made = Calendar()
-    made.add("prodid", PRODUCT)
-    made.add("version", "2.0")
-    made.add("calscale", "GREGORIAN")
-    made.add("method", "PUBLISH")
-    made.add("name", name)
-    made.add("x-wr-calname", name)
+    ics = Calendar()
+    ics.add("prodid", PRODUCT)
+    ics.add("version", "2.0")
+    ics.add("calscale", "GREGORIAN")
+    ics.add("method", "PUBLISH")
+    ics.add("name", name)
+    ics.add("x-wr-calname", name)
     for event in events:
-        made.add_component(_entry(event, zone, plan, revision, stamp))
+        ics.add_component(_entry(event, zone, plan, revision, stamp))
     if events:
         first, last = min(e.at for e in events), max(e.until for e in events)
-        made.add_missing_timezones(dt.date(first.year - 1, 1, 1), dt.date(last.year + 2, 1, 1))
-    return bytes(made.to_ical())
+        ics.add_missing_timezones(dt.date(first.year - 1, 1, 1), dt.date(last.year + 2, 1, 1))
+    return bytes(ics.to_ical())
 
 
 def _entry(event: AgendaEvent, zone: ZoneInfo, plan: str, revision: int, stamp: dt.datetime) -> Entry:

@@ -90,13 +90,13 @@ def run_archive(reading: Reading, case: dict[str, Any], beside: Beside = Beside(
 
 def numbered(names: Sequence[str]) -> list[str]:
     """Names for files side by side: plain, without a path, and each only once."""
-    found: list[str] = []
+    unique: list[str] = []
     for name in names:
         plain = re.sub(r"[^\w. -]", "_", name.replace("\\", "/").rpartition("/")[2]).strip(". ") or "file"
         stem, dot, end = plain.rpartition(".")
         n, wanted = 1, plain
-        while wanted.casefold() in (f.casefold() for f in found):
+        while wanted.casefold() in (f.casefold() for f in unique):
             n += 1
             wanted = f"{stem} {n}{dot}{end}" if dot else f"{plain} {n}"
-        found.append(wanted)
-    return found
+        unique.append(wanted)
+    return unique

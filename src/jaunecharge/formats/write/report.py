@@ -67,7 +67,7 @@ def document(reading: Reading) -> dict[str, Any]:
 
 
 def _phases(reading: Reading) -> list[dict[str, Any]]:
-    found = reading.judged.phases if reading.judged is not None else ()
+    phases = reading.judged.phases if reading.judged is not None else ()
     return [
         {
             "kind": p.kind,
@@ -76,12 +76,12 @@ def _phases(reading: Reading) -> list[dict[str, Any]]:
             "mean_w": round(p.mean_w, 3),
             **({"overruled": p.overruled} if p.overruled else {}),
         }
-        for p in found
+        for p in phases
     ]
 
 
 def _dips(reading: Reading) -> list[dict[str, Any]]:
-    found = reading.judged.dips if reading.judged is not None else ()
+    dips = reading.judged.dips if reading.judged is not None else ()
     return [
         {
             "start_s": round(d.start_s, 1),
@@ -94,7 +94,7 @@ def _dips(reading: Reading) -> list[dict[str, Any]]:
             **({"settle": d.settle} if d.settle else {}),
             **({"overruled": d.overruled} if d.overruled else {}),
         }
-        for d in found
+        for d in dips
     ]
 
 
@@ -122,20 +122,20 @@ def _output_class(reading: Reading) -> dict[str, Any] | None:
 
 
 def _heat(reading: Reading) -> dict[str, Any] | None:
-    heat, found, node = reading.phone_heat, reading.throttle, reading.node
+    heat, throttle, node = reading.phone_heat, reading.throttle, reading.node
     if heat is None:
         return None
-    first = found.first if found is not None else None
+    first = throttle.first if throttle is not None else None
     return {
         "max_c": round(heat.max_c, 2),
         "rise_k": number(heat.rise_k, 2),
         "minutes_over": {str(c): round(m, 2) for c, m in heat.minutes_over.items()},
-        "throttle": throttle_verdict(found),
+        "throttle": throttle_verdict(throttle),
         "first_throttle_min": None if first is None else round((first.start_s - reading.placed_s) / MINUTE_S, 2),
-        "throttled_min": None if found is None else round(found.minutes, 2),
-        "cycles": None if found is None else found.cycles,
-        "shortfall_wh": None if found is None else round(found.shortfall_wh, 3),
-        "cost_min": None if found is None else measured(found.cost_min),
+        "throttled_min": None if throttle is None else round(throttle.minutes, 2),
+        "cycles": None if throttle is None else throttle.cycles,
+        "shortfall_wh": None if throttle is None else round(throttle.shortfall_wh, 3),
+        "cost_min": None if throttle is None else measured(throttle.cost_min),
         "steady_c": None if node is None else measured(node.steady_c),
         "tau_min": None if node is None else round(node.tau_s.value / MINUTE_S, 2),
         "positions": [

@@ -38,8 +38,8 @@ def _factor(name: str) -> Column:
 
 def _reached(percent: int, end: str) -> Column:
     def cell(run: RunOut) -> Cell:
-        found = next((x for x in run.summary.milestones if x.percent == percent), None)
-        return None if found is None else float(getattr(found, end))
+        milestone = next((x for x in run.summary.milestones if x.percent == percent), None)
+        return None if milestone is None else float(getattr(milestone, end))
 
     return cell
 

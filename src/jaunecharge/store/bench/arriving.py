@@ -79,8 +79,8 @@ def push(session: Session, batches: Sequence[Batch]) -> list[Stored]:
         raise NotThere(f"there is no lane {next(iter(missing))}")
     known = _starts(session, batches)
     tick = raise_tick(session)
-    kept: list[tuple[Batch, list[dict[str, Any]], int]] = []
-    said: list[dict[str, Any]] = []
+    taken: list[tuple[Batch, list[dict[str, Any]], int]] = []
+    written: list[dict[str, Any]] = []
     changed: dict[tuple[uuid.UUID, str, int], Source] = {}
     for batch in batches:
         rows: list[dict[str, Any]] = []
@@ -88,24 +88,24 @@ def push(session: Session, batches: Sequence[Batch]) -> list[Stored]:
         if states[batch.lane] in OPEN and batch.rows:
             starts = known.setdefault((batch.lane, batch.source), [])
             sent = {r.n: figures for r in batch.rows if (figures := _figures(r))}
-            start, began = _start(session, batch, starts, sent, [row for _, rows, _ in kept for row in rows])
-            found = settle(start, [Pushed(r.n, r.clock_s) for r in batch.rows], batch.arrived_s, batch.speed)
-            starts[:] = sorted([*(x for x in starts if x.epoch != start.epoch), found.source], key=lambda x: x.epoch)
-            changed[batch.lane, batch.source, start.epoch] = found.source
+            start, began = _start(session, batch, starts, sent, [row for _, rows, _ in taken for row in rows])
+            settled = settle(start, [Pushed(r.n, r.clock_s) for r in batch.rows], batch.arrived_s, batch.speed)
+            starts[:] = sorted([*(x for x in starts if x.epoch != start.epoch), settled.source], key=lambda x: x.epoch)
+            changed[batch.lane, batch.source, start.epoch] = settled.source
             key = {"lane_id": batch.lane, "source": batch.source, "epoch": start.epoch, "tick": tick}
             rows = [
                 key | {"n": row.n, "t_s": at} | sent[row.n]
-                for row, at in zip(batch.rows, found.at_s, strict=True) if at is not None
+                for row, at in zip(batch.rows, settled.at_s, strict=True) if at is not None
             ]  # fmt: skip
             refused = len(batch.rows) - len(rows)
-            said += _odd(batch, start.epoch, began, found.jumped_s, refused, tick)
-        kept.append((batch, rows, refused))
+            written += _odd(batch, start.epoch, began, settled.jumped_s, refused, tick)
+        taken.append((batch, rows, refused))
     _keep_starts(session, changed)
-    fresh = _insert(session, [row for _, rows, _ in kept for row in rows])
-    if said:
-        session.execute(postgresql.insert(b.LaneEntry).on_conflict_do_nothing(), said)
+    fresh = _insert(session, [row for _, rows, _ in taken for row in rows])
+    if written:
+        session.execute(postgresql.insert(b.LaneEntry).on_conflict_do_nothing(), written)
     stored = []
-    for batch, rows, refused in kept:
+    for batch, rows, refused in taken:
         keys = {(r["lane_id"], r["source"], r["epoch"], r["n"]) for r in rows}
         new = len(keys & fresh)
         fresh -= keys
@@ -129,9 +129,9 @@ def _start(
             if row["epoch"] in stored:
                 stored[row["epoch"]].setdefault(row["n"], tuple(row[name] for name in FIGURES))
     figures = {n: tuple(f[name] for name in FIGURES) for n, f in sent.items()}
-    found = start_of(own, [Pushed(r.n, r.clock_s) for r in batch.rows], figures, stored)
-    if found is not None:
-        return found, False
+    source = start_of(own, [Pushed(r.n, r.clock_s) for r in batch.rows], figures, stored)
+    if source is not None:
+        return source, False
     if len(starts) >= MOST_STARTS or (not starts and _sources(session, batch.lane) >= MOST_SOURCES):
         raise CannotRead(
             f"{batch.source} has started too often, or too many sources send to this lane",
@@ -169,20 +169,20 @@ def _insert(session: Session, rows: list[dict[str, Any]]) -> set[tuple[uuid.UUID
         f"INSERT INTO lane_readings ({', '.join(names)}) SELECT * FROM unnest({columns})"
         " ON CONFLICT DO NOTHING RETURNING lane_id, source, epoch, n"
     )
-    found = session.execute(statement, {name: [row[name] for row in rows] for name in names})
-    return {(r.lane_id, r.source, r.epoch, r.n) for r in found}
+    result = session.execute(statement, {name: [row[name] for row in rows] for name in names})
+    return {(r.lane_id, r.source, r.epoch, r.n) for r in result}
 
 
 def _starts(session: Session, batches: Sequence[Batch]) -> dict[tuple[uuid.UUID, str], list[Source]]:
     """State of every start of the sources, the oldest first; locked."""
     wanted = {(batch.lane, batch.source) for batch in batches}
-    found: dict[tuple[uuid.UUID, str], list[Source]] = {}
+    starts: dict[tuple[uuid.UUID, str], list[Source]] = {}
     asked = {"lanes": list({lane for lane, _ in wanted}), "names": list({name for _, name in wanted})}
     for r in session.execute(_LOCKED_STARTS, asked):
         if (r.lane_id, r.name) in wanted:
-            kept = Source(r.name, r.epoch, r.boot, r.last, r.newest_s, r.offset_s)
-            found.setdefault((r.lane_id, r.name), []).append(kept)
-    return found
+            source = Source(r.name, r.epoch, r.boot, r.last, r.newest_s, r.offset_s)
+            starts.setdefault((r.lane_id, r.name), []).append(source)
+    return starts
 
 
 def _keep_starts(session: Session, changed: dict[tuple[uuid.UUID, str, int], Source]) -> None:
@@ -194,19 +194,19 @@ def _keep_starts(session: Session, changed: dict[tuple[uuid.UUID, str, int], Sou
 
 def _odd(batch: Batch, start: int, began: bool, jumped_s: float, refused: int, tick: int) -> list[dict[str, Any]]:
     """Entries of the log for what was odd about a source: of a kind at most one a minute."""
-    said = []
+    remarks = []
     if began:
-        said.append(("start", f"{batch.source} started over: its numbers count from the start again"))
+        remarks.append(("start", f"{batch.source} started over: its numbers count from the start again"))
     if refused:
-        said.append(("time", f"{batch.source} sends readings from a day or more before the lane opened: refused"))
+        remarks.append(("time", f"{batch.source} sends readings from a day or more before the lane opened: refused"))
     if jumped_s:
         jump = f"{'back' if jumped_s > 0 else 'ahead'} by {abs(jumped_s):.0f} s"
         words = f"the clock of {batch.source} jumped {jump}: its readings are put in time again"
-        said.append((f"jump {batch.arrived_s // ONCE_IN_S:.0f}", words))
+        remarks.append((f"jump {batch.arrived_s // ONCE_IN_S:.0f}", words))
     now = dt.datetime.now(dt.UTC)
     return [
         {"id": uuid.uuid5(batch.lane, f"{batch.source}\n{start}\n{what}"), "lane_id": batch.lane,
          "t_s": batch.arrived_s, "at": now, "kind": "source", "text": words, "tick": tick, "unit": "", "by": "",
          "corrected_by": "", "undone_by": ""}
-        for what, words in said
+        for what, words in remarks
     ]  # fmt: skip

@@ -63,10 +63,10 @@ def add_check(
         held, theirs = Against(f"a load of {known_w:g} W", known_percent), [known_w] * len(pairs)
     else:
         raise CannotRead("say what it is checked against", "another meter, or a load of known watts", file="other")
-    found = deviation([p[0] for p in pairs], theirs, held)
+    result = deviation([p[0] for p in pairs], theirs, held)
     check = b.MeterCheck(
         id=uuid.uuid4(), meter=meter.label, way="two meters" if other else "known load", against=held.said,
-        deviation_percent=found.value, expanded_percent=found.expanded,
+        deviation_percent=result.value, expanded_percent=result.expanded,
         readings=[[p[0], t] for p, t in zip(pairs, theirs, strict=True)], by=by, at=now,
     )  # fmt: skip
     session.add(check)
@@ -76,16 +76,16 @@ def add_check(
 
 def checks(session: Session) -> list[b.MeterCheck]:
     """All checks, the latest first."""
-    kept = select(b.MeterCheck).where(b.MeterCheck.deleted_at.is_(None)).order_by(b.MeterCheck.at.desc())
-    return list(session.scalars(kept))
+    query = select(b.MeterCheck).where(b.MeterCheck.deleted_at.is_(None)).order_by(b.MeterCheck.at.desc())
+    return list(session.scalars(query))
 
 
 def latest_check(session: Session, label: str) -> b.MeterCheck | None:
     """The latest check of a meter."""
-    kept = select(b.MeterCheck).where(
+    query = select(b.MeterCheck).where(
         func.lower(b.MeterCheck.meter) == label.strip().lower(), b.MeterCheck.deleted_at.is_(None)
     )
-    return session.scalar(kept.order_by(b.MeterCheck.at.desc()).limit(1)) if label.strip() else None
+    return session.scalar(query.order_by(b.MeterCheck.at.desc()).limit(1)) if label.strip() else None
 
 
 def latest_checks(session: Session) -> dict[str, b.MeterCheck]:
@@ -105,9 +105,9 @@ def delete_check(session: Session, check_id: uuid.UUID, now: dt.datetime | None)
     ------
     NotThere
     """
-    found = session.get(b.MeterCheck, check_id)
-    if found is None:
+    check = session.get(b.MeterCheck, check_id)
+    if check is None:
         raise NotThere(f"there is no check {check_id}")
-    found.deleted_at = now
+    check.deleted_at = now
     session.flush()
-    return found
+    return check

@@ -183,12 +183,12 @@ def shared_with(session: Session, lane: b.Lane) -> list[str]:
 
 def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
     """Cautions about a run that was made on the bench."""
-    told = told_of(lane)
-    found = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), told), told)]
+    answers = told_of(lane)
+    lines = [f"{s}." for s in skipped(steps(wanted_of(lane), OnBench(), answers), answers)]
     if any(e.kind == "placed" and e.text == ON_ALREADY and e.undone_at is None for e in entries):
-        found.append(STARTED_BEFORE)
-    found += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
-    return tuple(dict.fromkeys(found))
+        lines.append(STARTED_BEFORE)
+    lines += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
+    return tuple(dict.fromkeys(lines))
 
 
 def _kept(e: b.LaneEntry) -> LineDocument:

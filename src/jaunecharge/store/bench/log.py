@@ -132,30 +132,30 @@ def tell_step(
     session: Session,
     lane: b.Lane,
     key: str,
-    told: Told | None,
+    answer: Told | None,
     now: dt.datetime,
     by: str = "",
-    found: Sequence[Step] = (),
+    listed: Sequence[Step] = (),
 ) -> None:
     """Tick a step of setting the bench, skip it with a reason, or take that back (None).
 
     Parameters
     ----------
-    found : sequence of Step
+    listed : sequence of Step
         How the steps stand: one that is done by a figure is not ticked without it.
 
     Raises
     ------
     CannotRead
     """
-    said_as = next((s.said for s in found if s.key == key), key)
+    said_as = next((s.said for s in listed if s.key == key), key)
     words = f"open again: {said_as}"
-    if told is not None:
-        check_told(key, told, found)
-        words = f"skipped: {said_as}, {told.reason.strip()}" if told.skipped else f"ticked: {said_as}"
+    if answer is not None:
+        check_told(key, answer, listed)
+        words = f"skipped: {said_as}, {answer.reason.strip()}" if answer.skipped else f"ticked: {said_as}"
     setup = {k: v for k, v in lane.setup.items() if k != key}
-    if told is not None:
-        setup[key] = StepDocument(skipped=told.skipped, reason=told.reason.strip(), by=by)
+    if answer is not None:
+        setup[key] = StepDocument(skipped=answer.skipped, reason=answer.reason.strip(), by=by)
     lane.setup = setup
     add_entries(session, lane, [NewEntry("step", lane_s(lane, now), unit=key, text=words, by=by)], now)
 

@@ -58,12 +58,12 @@ def lane_on_the_spot(
     if card is None:
         raise CannotRead(f"there is no method card “{card_name}”", "choose one of the cards", file="card")
     charger = stated.get("charger", "")
-    said = f"{stated['phone']} by wire" if charger in {"", WIRED} else f"{stated['phone']} on {charger}"
-    return lane(session, stated, card, ambient_c, said, **more)
+    title = f"{stated['phone']} by wire" if charger in {"", WIRED} else f"{stated['phone']} on {charger}"
+    return lane(session, stated, card, ambient_c, title, **more)
 
 
 def lane(
-    session: Session, factors: dict[str, str], card: Card, ambient_c: float | None, said: str,
+    session: Session, factors: dict[str, str], card: Card, ambient_c: float | None, title: str,
     meter: str = "", probe: str = "", **more: Any,
 ) -> NewLane:  # fmt: skip
     """A lane with what to expect of its chain, and its instruments by label."""
@@ -74,7 +74,7 @@ def lane(
     more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
     more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
     return NewLane(
-        label=said,
+        label=title,
         factors={**factors, "method": card.name},
         card=card,
         case=stated_case(used, ambient_c, meter_item, latest_check(session, meter)),
@@ -106,9 +106,9 @@ def stated_case(
 ) -> Case:
     """Conditions of a run of this kit: battery, claim, room and meter."""
     phone, charger = used.get("phone"), used.get("charger")
-    found: dict[str, Any] = {"ambient_c": ambient_c, "claimed_w": getattr(charger, "claimed_w", None)}
+    stated: dict[str, Any] = {"ambient_c": ambient_c, "claimed_w": getattr(charger, "claimed_w", None)}
     if isinstance(phone, Phone):
-        found |= {
+        stated |= {
             "capacity_mah": phone.capacity_mah, "nominal_v": phone.nominal_v, "battery_health": phone.battery_health,
         }  # fmt: skip
     if isinstance(meter, Meter):
@@ -116,8 +116,8 @@ def stated_case(
             meter.gain_percent if checked is None else gain_after(checked.deviation_percent, checked.expanded_percent)
         )
         known = None if gain is None else round(gain, 4)
-        found["meter"] = {"gain_percent": known, "counts_v": meter.counts_v, "counts_a": meter.counts_a}
-    return Case.model_validate({name: value for name, value in found.items() if value is not None})
+        stated["meter"] = {"gain_percent": known, "counts_v": meter.counts_v, "counts_a": meter.counts_a}
+    return Case.model_validate({name: value for name, value in stated.items() if value is not None})
 
 
 def expectation(

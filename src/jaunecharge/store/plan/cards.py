@@ -29,10 +29,10 @@ def get_card(session: Session, card_id: uuid.UUID) -> m.MethodCard:
     ------
     NotThere
     """
-    found = session.get(m.MethodCard, card_id)
-    if found is None:
+    row = session.get(m.MethodCard, card_id)
+    if row is None:
         raise NotThere(f"there is no card {card_id}")
-    return found
+    return row
 
 
 def card_named(session: Session, name: str) -> Card | None:
@@ -54,10 +54,10 @@ def add_card(session: Session, card: Card, by: str) -> m.MethodCard:
     """
     card = replace(card, name=label(card.name, "name"))
     _refuse_taken(session, card.name, None)
-    made = m.MethodCard(id=uuid.uuid4(), name=card.name, facts=card_document(card), created_by=by)
-    session.add(made)
+    row = m.MethodCard(id=uuid.uuid4(), name=card.name, facts=card_document(card), created_by=by)
+    session.add(row)
     _flush(session, card.name)
-    return made
+    return row
 
 
 def change_card(session: Session, card_id: uuid.UUID, revision: int, card: Card) -> m.MethodCard:
@@ -67,31 +67,31 @@ def change_card(session: Session, card_id: uuid.UUID, revision: int, card: Card)
     ------
     NotThere, ChangedMeanwhile, Flawed
     """
-    found = session.scalar(select(m.MethodCard).where(m.MethodCard.id == card_id).with_for_update())
-    if found is None:
+    row = session.scalar(select(m.MethodCard).where(m.MethodCard.id == card_id).with_for_update())
+    if row is None:
         raise NotThere(f"there is no card {card_id}")
-    if found.revision != revision:
+    if row.revision != revision:
         raise ChangedMeanwhile("this card was changed in another window since you opened it")
     card = replace(card, name=label(card.name, "name"))
     _refuse_taken(session, card.name, card_id)
-    found.name, found.facts = card.name, card_document(card)
-    found.revision += 1
+    row.name, row.facts = card.name, card_document(card)
+    row.revision += 1
     _flush(session, card.name)
-    return found
+    return row
 
 
 def retire_card(session: Session, card_id: uuid.UUID, by: str) -> m.MethodCard:
     """Take a card out of use."""
-    found = get_card(session, card_id)
-    found.retired_at, found.retired_by = dt.datetime.now(dt.UTC), by
-    return found
+    row = get_card(session, card_id)
+    row.retired_at, row.retired_by = dt.datetime.now(dt.UTC), by
+    return row
 
 
 def bring_back_card(session: Session, card_id: uuid.UUID) -> m.MethodCard:
     """Put a retired card back in use."""
-    found = get_card(session, card_id)
-    found.retired_at, found.retired_by = None, ""
-    return found
+    row = get_card(session, card_id)
+    row.retired_at, row.retired_by = None, ""
+    return row
 
 
 def facts_of_card(card: m.MethodCard) -> Card:

@@ -52,10 +52,10 @@ def soonest_over(plan: Plan, choice: Choice, new: NewPlan) -> tuple[Problem, Sch
 def _first(problem: Problem) -> Schedule:
     check_problem(problem)
     refuse_impossible(problem)
-    found = first_schedule(problem, RESTARTS_AT_ONCE)
-    if found is None:
+    schedule = first_schedule(problem, RESTARTS_AT_ONCE)
+    if schedule is None:
         raise Impossible("No schedule holds these runs within two years.", ["Widen the attended hours."])
-    return found
+    return schedule
 
 
 def add_plan(session: Session, new: NewPlan) -> m.Plan:
@@ -69,7 +69,7 @@ def add_plan(session: Session, new: NewPlan) -> m.Plan:
     problem, schedule = soonest_over(plan, choice, new)
     schedule = _in_time(problem, schedule)
     findings["one_more"] = one_more(choice, plan, new.choice.ordering(), problem, schedule)
-    made = m.Plan(
+    row = m.Plan(
         id=uuid.uuid4(),
         question=label(new.question, "question") or "What is to be found out?",
         card=new.card,
@@ -80,13 +80,13 @@ def add_plan(session: Session, new: NewPlan) -> m.Plan:
         changes=[],
         created_by=new.by,
     )
-    session.add(made)
+    session.add(row)
     session.flush()
-    slots = {run.id: _new_slot(made.id, i, run, plan) for i, run in enumerate(plan.runs)}
+    slots = {run.id: _new_slot(row.id, i, run, plan) for i, run in enumerate(plan.runs)}
     session.add_all(slots.values())
     session.flush()
-    _keep_schedule(made, list(slots.values()), problem, schedule, {k: str(s.id) for k, s in slots.items()})
-    return made
+    _keep_schedule(row, list(slots.values()), problem, schedule, {k: str(s.id) for k, s in slots.items()})
+    return row
 
 
 def _in_time(problem: Problem, schedule: Schedule) -> Schedule:
@@ -224,10 +224,10 @@ def moment(problem: Problem, minutes: float) -> dt.datetime:
 
 def run_labels(session: Session, plan_id: uuid.UUID) -> dict[uuid.UUID, str]:
     """The labels of the runs that fill the slots of a plan."""
-    found = session.execute(
+    rows = session.execute(
         select(m.Slot.id, m.Run.label).join(m.Run, m.Run.id == m.Slot.run_id).where(m.Slot.plan_id == plan_id)
     )
-    return {slot_id: text for slot_id, text in found}
+    return {slot_id: text for slot_id, text in rows}
 
 
 def keep_better(
@@ -248,8 +248,10 @@ def keep_better(
     if plan is None or plan.revision != revision:
         return False
     over = moment_at(problem.start, schedule.makespan_min)
-    kept = plan.schedule
-    present = (dt.datetime.fromisoformat(kept["over_at"]), kept["wait_min"]) if kept else (over, schedule.wait_min)
+    stored = plan.schedule
+    present = (
+        (dt.datetime.fromisoformat(stored["over_at"]), stored["wait_min"]) if stored else (over, schedule.wait_min)
+    )
     if (over, schedule.wait_min) <= present:
         _keep_schedule(plan, slots_of(session, plan_id), problem, schedule)
     if searched:
@@ -260,9 +262,9 @@ def keep_better(
 def _keep_schedule(
     plan: m.Plan, slots: list[m.Slot], problem: Problem, schedule: Schedule, names: dict[str, str] | None = None
 ) -> None:
-    found = {(names or {}).get(s.id, s.id): s for s in schedule.slots}
+    by_id = {(names or {}).get(s.id, s.id): s for s in schedule.slots}
     for slot in slots:
-        timed = found.get(str(slot.id))
+        timed = by_id.get(str(slot.id))
         if timed is None:
             continue
         if slot.state in {"planned"}:
@@ -288,34 +290,34 @@ def change_plan(session: Session, plan_id: uuid.UUID, revision: int, new: NewPla
     NotThere, ChangedMeanwhile, CannotRead, Impossible
     """
     plan = for_change(session, plan_id, revision)
-    made, choice, findings = worked_out(session, new)
-    kept = [s for s in slots_of(session, plan.id) if s.state != "planned"]
+    worked, choice, findings = worked_out(session, new)
+    fixed = [s for s in slots_of(session, plan.id) if s.state != "planned"]
     for s in slots_of(session, plan.id):
         if s.state == "planned":
             session.delete(s)
     session.flush()
     begun: dict[tuple[str, bool], int] = {}
-    for s in kept:
+    for s in fixed:
         if s.state != "void":
             begun[s.key, s.closing] = begun.get((s.key, s.closing), 0) + 1
-    position = max((s.position for s in kept), default=-1) + 1
-    for run in made.runs:
+    position = max((s.position for s in fixed), default=-1) + 1
+    for run in worked.runs:
         same = (run.cell.key, run.turn.closing)
         if begun.get(same, 0) > 0:
             begun[same] -= 1
             continue
-        session.add(_new_slot(plan.id, position, run, made))
+        session.add(_new_slot(plan.id, position, run, worked))
         position += 1
     plan.question = label(new.question, "question") or plan.question
     plan.card, plan.choice, plan.wishes = new.card, new.choice, new.wishes
     plan.findings = findings
     session.flush()
-    reschedule(session, plan, now, "the plan was changed" if kept else "", new.by)
+    reschedule(session, plan, now, "the plan was changed" if fixed else "", new.by)
     problem = left_of(session, plan, now)
-    if problem is not None and not kept:
+    if problem is not None and not fixed:
         schedule = _in_time(problem, _first(problem))
         _keep_schedule(plan, slots_of(session, plan.id), problem, schedule)
-        plan.findings = {**findings, "one_more": one_more(choice, made, new.choice.ordering(), problem, schedule)}
+        plan.findings = {**findings, "one_more": one_more(choice, worked, new.choice.ordering(), problem, schedule)}
     return plan
 
 
@@ -346,9 +348,9 @@ def open_slots(session: Session) -> list[m.Slot]:
 
 def count_slots(session: Session) -> dict[uuid.UUID, dict[str, int]]:
     """Counts of the slots of each plan by state."""
-    found: dict[uuid.UUID, dict[str, int]] = {}
+    counts: dict[uuid.UUID, dict[str, int]] = {}
     for plan_id, state, n in session.execute(
         select(m.Slot.plan_id, m.Slot.state, func.count()).group_by(m.Slot.plan_id, m.Slot.state)
     ):
-        found.setdefault(plan_id, {})[state] = n
-    return found
+        counts.setdefault(plan_id, {})[state] = n
+    return counts

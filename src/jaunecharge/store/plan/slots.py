@@ -174,10 +174,10 @@ def fill_slot(
             raise CannotRead("that slot of the plan is filled, or void", "read the run without it", file="slot")
     else:
         slots = open_slots(session)
-        found = slot_filled_by(run.factors, run.started_at, [placed(s) for s in slots])
-        if found is None:
+        index = slot_filled_by(run.factors, run.started_at, [placed(s) for s in slots])
+        if index is None:
             return None
-        slot = get_slot(session, slots[found].id)
+        slot = get_slot(session, slots[index].id)
     plan = for_change(session, slot.plan_id)
     if slot.state != "done":
         _remember(slot)

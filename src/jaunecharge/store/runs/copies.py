@@ -12,10 +12,10 @@ _TELLING = (m.Run.id, m.Run.label, m.Run.factors, m.Run.recording, m.Run.created
 
 def copies_listed(session: Session) -> dict[str, Contender]:
     """The copies, by the id of their run, each with the run that it is a copy of."""
-    found = session.execute(select(*_TELLING).where(m.Run.deleted_at.is_(None)))
+    rows = session.execute(select(*_TELLING).where(m.Run.deleted_at.is_(None)))
     return copies(
         Contender(str(key), label, factors, Course(None), recording=Recording(**recording), made=created_at.timestamp())
-        for key, label, factors, recording, created_at in found
+        for key, label, factors, recording, created_at in rows
     )
 
 
@@ -30,6 +30,6 @@ def repeats_of(session: Session, run: m.Run) -> int:
     others = {str(key) for key in session.scalars(query)} - {str(run.id)}
     if not others:
         return 0
-    found = copies_listed(session)
-    mine = found.get(str(run.id))
-    return len(others - found.keys() - ({mine.key} if mine is not None else set()))
+    copied = copies_listed(session)
+    mine = copied.get(str(run.id))
+    return len(others - copied.keys() - ({mine.key} if mine is not None else set()))

@@ -34,9 +34,9 @@ def set_aside(session: Session, run_id: uuid.UUID, revision: int, decision: uuid
     NotThere, ChangedMeanwhile, CannotRead
     """
     run = for_change(session, run_id, revision)
-    kept = run.decisions
-    if not any(one.id == decision for one in kept):
+    decisions = run.decisions
+    if not any(one.id == decision for one in decisions):
         raise NotThere(f"there is no decision {decision} on this run")
     mark = {"undone_at": dt.datetime.now(dt.UTC) if aside else None, "undone_by": by if aside else ""}
-    run.decisions = (one.model_copy(update=mark) if one.id == decision else one for one in kept)
+    run.decisions = (one.model_copy(update=mark) if one.id == decision else one for one in decisions)
     return read_anew(session, run)

@@ -51,8 +51,8 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
     ------
     CannotRead
     """
-    made = prepared or prepare(new.chain, new.around, None, new.fitted)
-    run = rehearse(made.scenario, new.seed, new.meter, new.around.interval_min)
+    simulated = prepared or prepare(new.chain, new.around, None, new.fitted)
+    run = rehearse(simulated.scenario, new.seed, new.meter, new.around.interval_min)
     typed = case_document(new.chain.phone, new.chain.charger, new.meter, new.around.interval_min)
     typed["simulated"] = new.origin == ORIGIN
     case = Case.model_validate(typed)
@@ -79,17 +79,17 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
                 origin=new.origin,
                 zone=new.zone,
                 by=new.by,
-                rehearsal=_document(new, made, run) if new.origin == ORIGIN else None,
+                rehearsal=_document(new, simulated, run) if new.origin == ORIGIN else None,
             ),
         )
 
 
-def _document(new: NewRehearsal, made: Prepared, run: Rehearsal) -> dict[str, Any]:
+def _document(new: NewRehearsal, prepared: Prepared, run: Rehearsal) -> dict[str, Any]:
     pieces = (new.chain.phone, new.chain.charger, new.chain.adapter, new.chain.cable, new.chain.case)
     return {
         "seed": new.seed,
         "kit": [facts_of(piece) for piece in pieces if piece is not None],
         "around": asdict(new.around),
-        "origins": [asdict(g) for g in made.origins],
+        "origins": [asdict(g) for g in prepared.origins],
         "truth": truth_document(run.truth),
     }

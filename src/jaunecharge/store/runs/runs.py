@@ -37,7 +37,7 @@ from .files import keep_file
 from .readings import keep_reading
 from .samples import copy_in, copy_out
 
-Told = Callable[[float], None]
+Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ class NewRun:
     card: Card | None = None
 
 
-def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -> m.Run:
+def add_run(session: Session, new: NewRun, progress: Progress = lambda fraction: None) -> m.Run:
     """Store a run and its reading; nothing of it is kept if any of it is refused.
 
     Raises
@@ -106,15 +106,15 @@ def add_run(session: Session, new: NewRun, told: Told = lambda fraction: None) -
             ("t_s", "watts", "volts", "amps"),
             run.id,
             [trace.time_s, trace.power_w, trace.volts, trace.amps],
-            told,
+            progress,
         )
     _keep_readings(session, run.id, new.log.readings)
     _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
     _keep_besides(session, run.id, new.log.besides)
     for file in new.files:
-        kept = keep_file(session, file.path, file.name)
+        stored = keep_file(session, file.path, file.name)
         session.add(
-            m.RunFile(run_id=run.id, role=file.role, file_id=kept.id, reader=READER, understood=file.understood)
+            m.RunFile(run_id=run.id, role=file.role, file_id=stored.id, reader=READER, understood=file.understood)
         )
     if new.note.strip():
         session.add(m.Note(run_id=run.id, text=new.note.strip(), created_by=new.by))
@@ -142,10 +142,10 @@ def _keep_heat(session: Session, run_id: uuid.UUID, heat: HeatLog | None, typed_
         copy_in(session, "ambients", ("t_s", "celsius"), run_id, [heat.ambient.time_s, heat.ambient.celsius])
 
 
-def _keep_besides(session: Session, run_id: uuid.UUID, found: Besides) -> None:
-    if len(found.time_s):
-        copy_in(session, "phone_watts", ("t_s", "watts"), run_id, [found.time_s, found.watts])
-    for t_s, lit in dict(found.lights).items():
+def _keep_besides(session: Session, run_id: uuid.UUID, reports: Besides) -> None:
+    if len(reports.time_s):
+        copy_in(session, "phone_watts", ("t_s", "watts"), run_id, [reports.time_s, reports.watts])
+    for t_s, lit in dict(reports.lights).items():
         session.add(m.Light(run_id=run_id, t_s=t_s, lit=lit))
 
 
@@ -229,10 +229,10 @@ def is_spot(run: m.Run) -> bool:
 
 def files_of(session: Session, run_id: uuid.UUID) -> list[tuple[m.RunFile, m.File]]:
     """The files that a run was read from."""
-    found = session.execute(
+    rows = session.execute(
         select(m.RunFile, m.File).join(m.File, m.File.id == m.RunFile.file_id).where(m.RunFile.run_id == run_id)
     )
-    return [(run_file, file) for run_file, file in found]
+    return [(run_file, file) for run_file, file in rows]
 
 
 @dataclass(frozen=True)
@@ -247,7 +247,7 @@ class KnownPhone:
 
 def known_phones(session: Session) -> list[KnownPhone]:
     """Phones on the shelf, then others that were tested before, the latest first."""
-    found = {
+    phones = {
         piece.label.lower(): KnownPhone(
             piece.label,
             piece.facts.get("capacity_mah"),
@@ -259,6 +259,6 @@ def known_phones(session: Session) -> list[KnownPhone]:
     }
     for run in list_runs(session):
         label, case = run.factors.get("phone"), run.case
-        if label and label.lower() not in found:
-            found[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
-    return list(found.values())
+        if label and label.lower() not in phones:
+            phones[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
+    return list(phones.values())

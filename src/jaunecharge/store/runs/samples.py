@@ -16,9 +16,9 @@ ROWS_AT_ONCE = 100_000
 
 def driver(session: Session) -> psycopg.Connection:
     """The psycopg connection of a session, in its transaction."""
-    found = session.connection().connection.driver_connection
-    assert isinstance(found, psycopg.Connection)
-    return found
+    connection = session.connection().connection.driver_connection
+    assert isinstance(connection, psycopg.Connection)
+    return connection
 
 
 def packed_rows(run_id: uuid.UUID, columns: list[Array | None]) -> Callable[[int, int], bytes]:
