@@ -16,8 +16,8 @@ export class Refused extends Error {
 /** A problem in one line, as a person would say it. */
 export function sayProblem(problem: Problem): string {
   const place = [problem.file, problem.row ? `row ${String(problem.row)}` : ''].filter(Boolean).join(', ')
-  const said = [problem.detail, problem.mend].filter(Boolean).join('; ')
-  return place ? `${place}: ${said}` : said
+  const words = [problem.detail, problem.mend].filter(Boolean).join('; ')
+  return place ? `${place}: ${words}` : words
 }
 
 /** The name of the person, as the application wants it in a header. */

@@ -16,10 +16,10 @@ export function useCoverage(choice: Shape['CoverageChoice'], kitKey: unknown, en
     staleTime: Infinity,
     queryFn: async ({ signal }) => {
       setFraction(0)
-      const told = (line: Line) => {
+      const onLine = (line: Line) => {
         setFraction(line.fraction)
       }
-      const last = await lines<Line>('/api/coverage', choice, told, (line) => line.step === 'done', signal)
+      const last = await lines<Line>('/api/coverage', choice, onLine, (line) => line.step === 'done', signal)
       return last.coverage as Coverage
     },
   })

@@ -16,12 +16,12 @@ export function useImprove(plan: Plan | undefined): number | null {
   useEffect(() => {
     if (!wanted || !id) return
     const stop = new AbortController()
-    const told = (line: Line) => {
+    const onLine = (line: Line) => {
       if (stop.signal.aborted) return
       if (line.step === 'better') void client.invalidateQueries(queries.plan(id))
       else setFraction(line.fraction)
     }
-    lines<Line>(`/api/plans/${id}/improved`, {}, told, (line) => line.step === 'done', stop.signal)
+    lines<Line>(`/api/plans/${id}/improved`, {}, onLine, (line) => line.step === 'done', stop.signal)
       .then((last) => {
         if (last.plan && !stop.signal.aborted) client.setQueryData(queries.plan(id).queryKey, last.plan)
       })

@@ -70,7 +70,7 @@ export function TimeChart(props: Props) {
     const tables = curves.map((c) => [c.minute, c.value] as uPlot.AlignedData)
     const joined = tables.length === 1 && tables[0] ? tables[0] : uPlot.join(tables, tables.map(() => [2]))
     const axis = { stroke: soft, font: FONT, grid: { stroke: line, width: 1 }, ticks: { show: false } }
-    const made = new uPlot(
+    const drawn = new uPlot(
       {
         width,
         height,
@@ -133,9 +133,9 @@ export function TimeChart(props: Props) {
       joined,
       host.current,
     )
-    plot.current = made
+    plot.current = drawn
     return () => {
-      made.destroy()
+      drawn.destroy()
       plot.current = null
     }
   }, [curves, width, height, theme, limits, withTime])

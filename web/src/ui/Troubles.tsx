@@ -10,11 +10,11 @@ const onBench = (what: string) => what === 'database' || what.startsWith('lane '
 export function Troubles() {
   const health = useHealth()
   const { pathname } = useLocation()
-  const told = (health?.troubles ?? []).filter((t) => pathname !== '/bench' || !onBench(t.what))
-  if (told.length === 0) return null
+  const troubles = (health?.troubles ?? []).filter((t) => pathname !== '/bench' || !onBench(t.what))
+  if (troubles.length === 0) return null
   return (
     <div role="alert" className="border-warning bg-accent text-accent-content border-l-4 px-4 py-1.5 text-sm">
-      {told.map((t) => (
+      {troubles.map((t) => (
         <p key={t.what}>
           <b>{begun(t.says)}</b>, since {whenAt(t.since, zone)}.{' '}
           {t.what === 'set aside' ? (

@@ -6,9 +6,9 @@ function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTim
   const key = zone + JSON.stringify(options)
   const known = formats.get(key)
   if (known) return known
-  const made = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })
-  formats.set(key, made)
-  return made
+  const formatter = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })
+  formats.set(key, formatter)
+  return formatter
 }
 
 /** `08:15` */

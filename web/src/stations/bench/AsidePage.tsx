@@ -11,7 +11,7 @@ export function AsidePage() {
     mutationFn: async () => taken(await api.DELETE('/api/bench/aside')),
     onSuccess: () => void aside.refetch(),
   })
-  const found = aside.data
+  const setAside = aside.data
   return (
     <div className="max-w-5xl px-5 pt-3 pb-6 max-sm:px-3">
       <h1 className="text-xl font-bold">Readings set aside</h1>
@@ -19,14 +19,14 @@ export function AsidePage() {
         These could not be stored, and the meter will not send them again. Everything after them was stored. Save them if they matter, then delete them.
       </p>
       {(aside.isError || forget.isError) && <ProblemLine error={aside.error ?? forget.error} />}
-      {found && found.batches === 0 && <p className="mt-6">Nothing is set aside.</p>}
-      {found && found.batches > 0 && (
+      {setAside && setAside.batches === 0 && <p className="mt-6">Nothing is set aside.</p>}
+      {setAside && setAside.batches > 0 && (
         <>
           <div className="mt-3 flex gap-2">
             <button
               className="btn btn-sm btn-primary"
               onClick={() => {
-                save(found)
+                save(setAside)
               }}
             >
               Save them as JSON
@@ -35,7 +35,7 @@ export function AsidePage() {
               className="btn btn-sm btn-outline border-base-300"
               disabled={forget.isPending}
               onClick={() => {
-                if (window.confirm(`Delete ${String(found.batches)} batches of readings for good?`)) forget.mutate()
+                if (window.confirm(`Delete ${String(setAside.batches)} batches of readings for good?`)) forget.mutate()
               }}
             >
               Delete them
@@ -51,7 +51,7 @@ export function AsidePage() {
               </tr>
             </thead>
             <tbody>
-              {found.last.map((b) => (
+              {setAside.last.map((b) => (
                 <tr key={b.id}>
                   <td className="whitespace-nowrap">{whenAt(b.at, zone)}</td>
                   <td className="max-w-60 break-words">{b.source}</td>
@@ -61,9 +61,9 @@ export function AsidePage() {
               ))}
             </tbody>
           </table>
-          {found.batches > found.last.length && (
+          {setAside.batches > setAside.last.length && (
             <p className="soft mt-2 text-sm">
-              The last {found.last.length} of {found.batches} are shown.
+              The last {setAside.last.length} of {setAside.batches} are shown.
             </p>
           )}
         </>
@@ -74,9 +74,9 @@ export function AsidePage() {
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 
-function save(found: Shape['PutAsideShape']) {
+function save(setAside: Shape['PutAsideShape']) {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([JSON.stringify(found.last, null, 1)], { type: 'application/json' }))
+  link.href = URL.createObjectURL(new Blob([JSON.stringify(setAside.last, null, 1)], { type: 'application/json' }))
   link.download = 'readings-put-aside.json'
   link.click()
   URL.revokeObjectURL(link.href)

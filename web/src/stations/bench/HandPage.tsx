@@ -39,7 +39,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
   const [what, setWhat] = useState<What>('%')
   const [place, setPlace] = useState('back')
   const [typed, setTyped] = useState('')
-  const [said, setSaid] = useState('')
+  const [words, setSaid] = useState('')
   const lines = useWaiting(box)
   useEffect(
     () =>
@@ -146,7 +146,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
               {going.some((l) => l.state === 'waits') ? `${String(going.length)} wait to be sent` : `sending ${going.map((l) => l.line).join(', ')} …`}
             </span>
           ) : (
-            said || (reached ? '' : 'the bench does not answer: what you log is kept here')
+            words || (reached ? '' : 'the bench does not answer: what you log is kept here')
           )}
         </div>
       </div>

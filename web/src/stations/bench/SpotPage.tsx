@@ -33,8 +33,8 @@ export function SpotPage() {
   const [meter, setMeter] = useState<string | null>(null)
   const [practice, setPractice] = useState('')
   const usedMeter = meter ?? meters.find((k) => k.fields.address)?.label ?? ''
-  const found = useQuery(queries.spot(survey, LIVE_MS))
-  const rows = found.data?.rows ?? []
+  const spot = useQuery(queries.spot(survey, LIVE_MS))
+  const rows = spot.data?.rows ?? []
   const open = rows.find((r) => r.state !== 'closed')
   const begin = useMutation({
     mutationFn: async () => {
@@ -58,13 +58,13 @@ export function SpotPage() {
     },
     onSuccess: () => {
       setMoved(false)
-      void found.refetch()
+      void spot.refetch()
     },
   })
-  const place = useMutation({ mutationFn: (id: string) => benchApi.place(id), onSuccess: () => void found.refetch() })
+  const place = useMutation({ mutationFn: (id: string) => benchApi.place(id), onSuccess: () => void spot.refetch() })
   const drop = useMutation({
     mutationFn: (id: string) => benchApi.end(id, { outcome: 'void', reason: 'stopped' }),
-    onSuccess: () => void found.refetch(),
+    onSuccess: () => void spot.refetch(),
   })
   useKeys({
     d: () => {
@@ -108,7 +108,7 @@ export function SpotPage() {
             </div>
           </div>
         </form>
-        {(begin.error ?? place.error ?? drop.error ?? found.error) && <ProblemLine error={begin.error ?? place.error ?? drop.error ?? found.error} />}
+        {(begin.error ?? place.error ?? drop.error ?? spot.error) && <ProblemLine error={begin.error ?? place.error ?? drop.error ?? spot.error} />}
         {open && (
           <OpenCheck
             key={open.lane}
@@ -130,12 +130,12 @@ export function SpotPage() {
             Choose the phone once, then one charger or adapter after another. Take the phone off in between. It warms up and fills as you go, so check the first chain again at the end.
           </p>
         )}
-        {found.data?.asked.map((text) => (
+        {spot.data?.asked.map((text) => (
           <p key={text} className="border-base-content bg-accent mt-3 border-l-4 px-3 py-1 text-sm">
             {text}
           </p>
         ))}
-        {found.data?.drift.map((text) => (
+        {spot.data?.drift.map((text) => (
           <p key={text} className="mt-3 text-sm">
             {text}
           </p>

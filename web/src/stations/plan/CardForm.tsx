@@ -33,10 +33,10 @@ export function CardForm({ first, kept, schools, onClose }: Props) {
   const save = kept?.id ? changes.change : changes.add
   const problem = save.isError ? asProblem(save.error) : null
   const flaw = (field: string) => problem?.flaws.find((f) => f.field === field)
-  const made = useRef<Card | null>(null)
+  const stored = useRef<Card | null>(null)
   const done = {
     onSuccess: (found: Card) => {
-      made.current = found
+      stored.current = found
       dialog.current?.close()
     },
   }
@@ -54,7 +54,7 @@ export function CardForm({ first, kept, schools, onClose }: Props) {
       className="modal"
       aria-label={kept ? `change ${first.name}` : 'a card of my own'}
       onClose={() => {
-        onClose(made.current)
+        onClose(stored.current)
       }}
     >
       <div className="modal-box max-w-4xl">

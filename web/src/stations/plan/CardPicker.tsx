@@ -48,9 +48,9 @@ export function CardPicker({ draft, onDraft, method }: Props) {
           first={{ ...draft.card, name: '' }}
           kept={null}
           schools={method.schools}
-          onClose={(made) => {
+          onClose={(added) => {
             setForm(false)
-            if (made) onDraft(withCard(draft, made.card))
+            if (added) onDraft(withCard(draft, added.card))
           }}
         />
       )}

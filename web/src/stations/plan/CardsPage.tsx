@@ -94,9 +94,9 @@ export function CardsPage() {
           first={form.first.card}
           kept={form.kept}
           schools={method.data.schools}
-          onClose={(made) => {
+          onClose={(added) => {
             setForm(null)
-            if (made) say({ text: `“${made.card.name}” is kept.` })
+            if (added) say({ text: `“${added.card.name}” is kept.` })
           }}
         />
       )}

@@ -39,8 +39,8 @@ export function Lanes({ plan, chosen, onChoose }: Props) {
     const lane = lanes.findIndex((l) => l.slots.some((s) => s.id === here))
     const place = lanes[lane]?.slots.findIndex((s) => s.id === here) ?? 0
     const next = lanes[lane + step[0]]?.slots
-    const found = next?.[Math.min(next.length - 1, step[0] ? place : place + step[1])]
-    if (found) event.currentTarget.querySelector<HTMLElement>(`[data-slot="${found.id}"]`)?.focus()
+    const target = next?.[Math.min(next.length - 1, step[0] ? place : place + step[1])]
+    if (target) event.currentTarget.querySelector<HTMLElement>(`[data-slot="${target.id}"]`)?.focus()
   }
   return (
     <div ref={ref} className="flex" role="group" aria-label="schedule, a lane a phone">

@@ -11,7 +11,7 @@ interface Props {
 
 /** What the plan in the making can show, what it mixes up, what it costs, and when it would be over. */
 export function PreviewSays({ preview, draft, behind }: Props) {
-  const found = preview?.findings
+  const findings = preview?.findings
   return (
     <div className={`text-sm ${behind ? 'opacity-60' : ''}`} aria-busy={behind}>
       <h2 className="text-base font-bold">What this can show</h2>
@@ -20,19 +20,19 @@ export function PreviewSays({ preview, draft, behind }: Props) {
           {preview.refused}
         </p>
       )}
-      {!found && !preview?.refused && <p className="soft mt-1">Working it out …</p>}
-      {found && (
+      {!findings && !preview?.refused && <p className="soft mt-1">Working it out …</p>}
+      {findings && (
         <>
           <p className="mt-1">
-            <Strong text={found.shows} /> {found.one_more && <Strong text={found.one_more} />}
+            <Strong text={findings.shows} /> {findings.one_more && <Strong text={findings.one_more} />}
           </p>
-          {found.trades.length > 0 && <Trades trades={found.trades} draft={draft} />}
-          {found.resolutions.length > 0 && <Resolutions found={found} />}
-          {found.warnings.length + preview.warm.length > 0 && (
+          {findings.trades.length > 0 && <Trades trades={findings.trades} draft={draft} />}
+          {findings.resolutions.length > 0 && <Resolutions findings={findings} />}
+          {findings.warnings.length + preview.warm.length > 0 && (
             <>
               <h3 className="mt-3 font-semibold">Careful</h3>
               <ul className="space-y-1">
-                {[...found.warnings, ...preview.warm.slice(0, 1)].map((w) => (
+                {[...findings.warnings, ...preview.warm.slice(0, 1)].map((w) => (
                   <li key={w}>{w}</li>
                 ))}
               </ul>
@@ -52,14 +52,14 @@ export function PreviewSays({ preview, draft, behind }: Props) {
             {preview.over_at ? `Over ${momentAt(preview.over_at, draft.wishes.zone)}, first estimate` : 'When it is over'}
           </h3>
           <p className="soft">
-            {found.said}. {found.why_order}
+            {findings.said}. {findings.why_order}
           </p>
           <h3 className="mt-3 font-semibold">Wear on the phones</h3>
-          <p>{found.cost}</p>
+          <p>{findings.cost}</p>
           <p className="soft">
             Drain and cool-down:{' '}
-            {Object.entries(found.drains)
-              .map(([p, m]) => `${p}: ${m.toFixed(0)} + ${(found.cools[p] ?? 0).toFixed(0)} min`)
+            {Object.entries(findings.drains)
+              .map(([p, m]) => `${p}: ${m.toFixed(0)} + ${(findings.cools[p] ?? 0).toFixed(0)} min`)
               .join(', ')}
             .
           </p>
@@ -112,7 +112,7 @@ function Trades({ trades, draft }: { trades: Shape['Trade'][]; draft: Draft }) {
 }
 
 /** Phone by phone, for a pair and within a ranking; and how it is worked out. */
-function Resolutions({ found }: { found: Shape['FindingsShape'] }) {
+function Resolutions({ findings }: { findings: Shape['FindingsShape'] }) {
   return (
     <details className="mt-2">
       <summary className="soft cursor-pointer">phone by phone, and how it is worked out</summary>
@@ -126,7 +126,7 @@ function Resolutions({ found }: { found: Shape['FindingsShape'] }) {
           </tr>
         </thead>
         <tbody>
-          {found.resolutions.map((r) => (
+          {findings.resolutions.map((r) => (
             <tr key={r.phone + String(r.percent)}>
               <th scope="row" className="text-left font-normal">
                 {r.phone} to {r.percent} %

@@ -35,7 +35,7 @@ interface Props {
 /** A file as it was understood, column by column, to be put right where it is wrong. */
 export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) {
   const [wrong, setWrong] = useState<unknown>(null)
-  const found = file.understanding
+  const understood = file.understanding
   const asked = useRef(0)
   const putRight = (change: Choice) => {
     if (!file.upload) return
@@ -47,9 +47,9 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
       .then((understanding) => {
         if (now !== asked.current) return
         setWrong(null)
-        const kept = file.roles.filter((r) => understanding.gives.includes(r))
-        const fresh = understanding.gives.filter((r) => !found?.gives.includes(r))
-        onChange({ understanding, waiting: false, roles: [...new Set([...kept, ...fresh])] })
+        const roles = file.roles.filter((r) => understanding.gives.includes(r))
+        const fresh = understanding.gives.filter((r) => !understood?.gives.includes(r))
+        onChange({ understanding, waiting: false, roles: [...new Set([...roles, ...fresh])] })
       })
       .catch((error: unknown) => {
         if (now !== asked.current) return
@@ -67,28 +67,28 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           {file.name}
         </b>
         {file.upload && <span className="soft text-sm">{bytes(file.upload.size)}</span>}
-        {found && (
+        {understood && (
           <span className="soft text-sm">
-            {found.delimiter ? SEPARATORS[found.delimiter] : `sheet ${found.sheet ?? ''}`}, decimal {found.comma ? 'comma' : 'point'}
+            {understood.delimiter ? SEPARATORS[understood.delimiter] : `sheet ${understood.sheet ?? ''}`}, decimal {understood.comma ? 'comma' : 'point'}
           </span>
         )}
-        {found && found.sheets.length > 1 && (
+        {understood && understood.sheets.length > 1 && (
           <select
             className="select select-xs w-32"
             aria-label="sheet"
-            value={found.sheet ?? ''}
+            value={understood.sheet ?? ''}
             onChange={(e) => {
               putRight({ sheet: e.target.value, columns: {}, time_form: null })
             }}
           >
-            {found.sheets.map((s) => (
+            {understood.sheets.map((s) => (
               <option key={s}>{s}</option>
             ))}
           </select>
         )}
-        {found && found.gives.length > 0 && (
+        {understood && understood.gives.length > 0 && (
           <span className="flex gap-3 text-sm">
-            {found.gives.map((role) => (
+            {understood.gives.map((role) => (
               <label key={role} className="flex items-center gap-1.5">
                 <input
                   type="checkbox"
@@ -128,7 +128,7 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           The same file was read before: {file.upload.read_before.map((r) => r.label + (r.simulated ? ' (simulated)' : '')).join(', ')}.
         </p>
       )}
-      {found?.problems.map((p) => (
+      {understood?.problems.map((p) => (
         <p key={p} role="alert" className="text-error border-error mx-3 mb-2 border-l-4 px-3 text-sm">
           {p}
         </p>
@@ -142,24 +142,24 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           }}
         />
       )}
-      {found && <Columns found={found} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
+      {understood && <Columns understood={understood} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
     </div>
   )
 }
 
 interface ColumnsProps {
-  found: Understanding
+  understood: Understanding
   onColumn: (index: number, quantity: Shape['ColumnChoice']['quantity'], unit: string | null) => void
   onTimeForm: (form: Understanding['time_form']) => void
 }
 
-function Columns({ found, onColumn, onTimeForm }: ColumnsProps) {
+function Columns({ understood, onColumn, onTimeForm }: ColumnsProps) {
   return (
     <div className="overflow-x-auto">
       <table className="w-full text-sm">
         <thead>
           <tr className="bg-base-200 align-top">
-            {found.columns.map((c) => {
+            {understood.columns.map((c) => {
               const name = c.heading || `column ${String(c.index + 1)}`
               return (
                 <th key={c.index} scope="col" className="min-w-28 px-2 py-2 text-left font-normal">
@@ -181,11 +181,11 @@ function Columns({ found, onColumn, onTimeForm }: ColumnsProps) {
                         </option>
                       ))}
                     </select>
-                    {c.quantity === 'time' && found.time_form && (
+                    {c.quantity === 'time' && understood.time_form && (
                       <select
                         className="select select-xs w-24"
                         aria-label="form of time"
-                        value={found.time_form}
+                        value={understood.time_form}
                         onChange={(e) => {
                           onTimeForm(e.target.value as Understanding['time_form'])
                         }}
@@ -217,10 +217,10 @@ function Columns({ found, onColumn, onTimeForm }: ColumnsProps) {
           </tr>
         </thead>
         <tbody className="reading">
-          {found.first_rows.map((row, i) => (
+          {understood.first_rows.map((row, i) => (
             <tr key={i} className="border-base-300 border-t">
               {row.map((cell, j) => (
-                <td key={j} className={`px-2 py-0.5 ${found.columns[j]?.quantity === 'ignore' ? 'soft line-through' : ''}`}>
+                <td key={j} className={`px-2 py-0.5 ${understood.columns[j]?.quantity === 'ignore' ? 'soft line-through' : ''}`}>
                   {cell}
                 </td>
               ))}

@@ -15,8 +15,8 @@ export const usesOf = (files: SentFile[]): Shape['FileUse'][] =>
 export function useClocks(files: SentFile[]): Map<string, Clock> {
   const uses = usesOf(files).map((u) => ({ ...u, whose: null }))
   const ready = uses.length > 1 && uses.some((u) => u.roles.includes('meter')) && !files.some((f) => f.waiting || (f.understanding?.problems.length ?? 0) > 0)
-  const found = useQuery(queries.clocks(uses, ready))
-  return new Map((ready ? (found.data ?? []) : []).map((c) => [c.upload, c]))
+  const clocks = useQuery(queries.clocks(uses, ready))
+  return new Map((ready ? (clocks.data ?? []) : []).map((c) => [c.upload, c]))
 }
 
 interface Props {

@@ -23,7 +23,7 @@ export function FitPhone({ phone, onClose }: Props) {
     dialog.current?.showModal()
   }, [])
   const wanted = run || known[0]?.id || ''
-  const found = changes.fit.data
+  const result = changes.fit.data
   return (
     <dialog ref={dialog} className="modal" aria-label={`fit ${phone.label} to a run`} onClose={onClose}>
       <div className="modal-box max-w-xl text-sm">
@@ -63,15 +63,15 @@ export function FitPhone({ phone, onClose }: Props) {
           </form>
         )}
         {changes.fit.isError && <ProblemLine error={changes.fit.error} />}
-        {found && (
+        {result && (
           <div className="mt-3">
             <p>
-              <b>The fitted phone {found.said}.</b>
-              {!found.heat_fitted && ' The run has too little heat to fit to: body and temperatures stay at their presets.'}
+              <b>The fitted phone {result.said}.</b>
+              {!result.heat_fitted && ' The run has too little heat to fit to: body and temperatures stay at their presets.'}
             </p>
             <table className="mt-2">
               <tbody>
-                {found.figures.map((g) => (
+                {result.figures.map((g) => (
                   <tr key={g.what}>
                     <th scope="row" className="soft pr-4 text-left font-normal">
                       {g.what}
@@ -102,7 +102,7 @@ export function FitPhone({ phone, onClose }: Props) {
           <button className="btn btn-ghost btn-sm" onClick={() => dialog.current?.close()}>
             Cancel
           </button>
-          {found && (
+          {result && (
             <button
               className="btn btn-primary btn-sm"
               onClick={() => {

@@ -89,11 +89,11 @@ export function KitForm({ kind, piece, onClose }: Props) {
 function TryIt({ address }: { address: string }) {
   const { degrees } = useSettings()
   const tried = useMutation({ mutationFn: () => benchApi.tryOut(address.trim()) })
-  const found = tried.data
+  const understood = tried.data
   const figures = [
-    found?.volts != null && `${found.volts.toFixed(2)} V`,
-    found?.amps != null && `${found.amps.toFixed(3)} A`,
-    found?.celsius != null && `${degreesText(found.celsius, degrees)} °${degrees}`,
+    understood?.volts != null && `${understood.volts.toFixed(2)} V`,
+    understood?.amps != null && `${understood.amps.toFixed(3)} A`,
+    understood?.celsius != null && `${degreesText(understood.celsius, degrees)} °${degrees}`,
   ].filter(Boolean)
   return (
     <span className="mt-1 flex flex-wrap items-center gap-2 text-xs">
@@ -108,7 +108,7 @@ function TryIt({ address }: { address: string }) {
         {tried.isPending ? 'Asking …' : 'Try it'}
       </button>
       <span role="status">
-        {tried.error ? sayProblem(asProblem(tried.error)) : found && (found.problem || `${found.said}: ${figures.join(', ')}${found.stand_in ? ' (a stand-in)' : ''}`)}
+        {tried.error ? sayProblem(asProblem(tried.error)) : understood && (understood.problem || `${understood.said}: ${figures.join(', ')}${understood.stand_in ? ' (a stand-in)' : ''}`)}
       </span>
     </span>
   )

@@ -20,9 +20,9 @@ export function KitLine({ field, focused, onForm }: Props) {
   useEffect(() => {
     if (focused) field.current?.focus()
   }, [focused, field])
-  const found = typed.data
+  const parsed = typed.data
   // Dull until the line is whole; Enter that comes before the answer asks all the same, and the line stays if it is not.
-  const whole = Boolean(text.trim()) && !typed.isPlaceholderData && found?.kind !== null && found?.problem === ''
+  const whole = Boolean(text.trim()) && !typed.isPlaceholderData && parsed?.kind !== null && parsed?.problem === ''
   const keep = () => {
     changes.line.mutate(text.trim(), {
       onSuccess: ({ kept }) => {
@@ -72,16 +72,16 @@ export function KitLine({ field, focused, onForm }: Props) {
         </select>
       </div>
       <p className="mt-1 min-h-5 text-sm" role="status">
-        {found?.kind && (
+        {parsed?.kind && (
           <>
             <b>
-              {found.kind} {found.label && `“${found.label}”`}
+              {parsed.kind} {parsed.label && `“${parsed.label}”`}
             </b>{' '}
-            {found.said}
-            {found.fields.price && `; ${found.fields.price}`}
+            {parsed.said}
+            {parsed.fields.price && `; ${parsed.fields.price}`}
           </>
         )}
-        {found?.problem && <span className={text.trim() ? 'text-error' : 'soft'}> {found.problem}</span>}
+        {parsed?.problem && <span className={text.trim() ? 'text-error' : 'soft'}> {parsed.problem}</span>}
       </p>
       {changes.line.isError && <ProblemLine error={changes.line.error} />}
     </form>

@@ -69,7 +69,7 @@ function Shelf({ kit }: { kit: Kit[] }) {
   }
   useKeys({ r: rehearse, k: () => void navigate('/shelf/kit'), '/': () => void navigate('/shelf/kit?add') })
   if (!choice) return null
-  const found = chain.data
+  const checked = chain.data
   return (
     <div className="px-6 pt-4 pb-6">
       <div className="flex items-center gap-3 pb-2">
@@ -86,17 +86,17 @@ function Shelf({ kit }: { kit: Kit[] }) {
       </div>
       {rehearsal.isError && <ProblemLine error={rehearsal.error} />}
       {chain.isError && <ProblemLine error={chain.error} />}
-      {found ? (
+      {checked ? (
         <>
           <Channel
-            chain={found}
-            under={(link) => <Under link={link} kit={kit} choice={choice} choose={choose} label={labelOf(found, link)} />}
+            chain={checked}
+            under={(link) => <Under link={link} kit={kit} choice={choice} choose={choose} label={labelOf(checked, link)} />}
           />
-          <Missing found={found} kit={kit} choice={choice} choose={choose} />
+          <Missing checked={checked} kit={kit} choice={choice} choose={choose} />
           <div className="border-base-300 mt-2 grid grid-cols-2 gap-8 border-t pt-2">
-            <Says chain={found} choose={choose} />
+            <Says chain={checked} choose={choose} />
             <div>
-              <ForecastChart forecast={found.forecast} />
+              <ForecastChart forecast={checked.forecast} />
               <AroundFields choice={choice} kit={kit} choose={choose} />
             </div>
           </div>
@@ -175,8 +175,8 @@ function Pick({ slot, kit, choice, choose }: { slot: Slot; kit: Kit[]; choice: C
 }
 
 /** Choices that have no link in this chain: a charger for a wired one, an adapter for a pack. */
-function Missing({ found, kit, choice, choose }: { found: Shape['ChainShape']; kit: Kit[]; choice: ChainChoice; choose: Choose }) {
-  const shown = new Set(found.links.map((l) => SLOT_OF[l.link]))
+function Missing({ checked, kit, choice, choose }: { checked: Shape['ChainShape']; kit: Kit[]; choice: ChainChoice; choose: Choose }) {
+  const shown = new Set(checked.links.map((l) => SLOT_OF[l.link]))
   const source = kit.find((k) => k.id === choice.charger)?.kind
   const pack = source === 'pack' || source === 'phone'
   if (shown.has('charger') && !pack) return null

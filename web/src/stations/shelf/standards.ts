@@ -25,14 +25,14 @@ export const textOf = (profiles: Profile[]) => profiles.map((p) => (p.watts ? `$
 
 /** Places out of a field's text: `left: mpp; right: bpp`, or one without a name. */
 export function placesOf(text: string): Place[] {
-  const found = text
+  const parts = text
     .split(/[;\n]/)
     .filter((p) => p.trim())
     .map((part) => {
       const named = /^\s*(?!own:)([^:]+):(.*)$/i.exec(part)
       return { place: named?.[1]?.trim() ?? '', profiles: profilesOf(named?.[2] ?? part) }
     })
-  return found.length > 0 ? found : [{ place: '', profiles: [] }]
+  return parts.length > 0 ? parts : [{ place: '', profiles: [] }]
 }
 
 export const textOfPlaces = (places: Place[]) =>

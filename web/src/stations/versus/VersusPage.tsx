@@ -32,7 +32,7 @@ type Tab = (typeof TABS)[number]['key']
 export function VersusPage() {
   const [compared, change] = useCompared()
   const { degrees } = useSettings()
-  const found = useVersus(compared, degrees)
+  const answer = useVersus(compared, degrees)
   const navigate = useNavigate()
   const say = useSay()
   const [picking, setPicking] = useState(false)
@@ -60,9 +60,9 @@ export function VersusPage() {
     change({ runs, start: null, end: null })
   }
   const remove = (n: number) => {
-    const row = found.data?.rows[n]
+    const row = answer.data?.rows[n]
     // Rows of the comparison before may hold other runs than those to come.
-    if (!row || found.isPlaceholderData) return
+    if (!row || answer.isPlaceholderData) return
     const before = compared.runs
     const gone = new Set(row.runs.map((r) => r.id))
     setChosen(null)
@@ -75,8 +75,8 @@ export function VersusPage() {
       },
     })
   }
-  const versus = found.data && some ? found.data : null
-  const window = versus && !found.isError ? versus.window : some && found.isError ? compared : null
+  const versus = answer.data && some ? answer.data : null
+  const window = versus && !answer.isError ? versus.window : some && answer.isError ? compared : null
   return (
     <div className="flex min-h-full flex-col px-6 pt-3 pb-6">
       <div className="flex items-center gap-4">
@@ -133,12 +133,12 @@ export function VersusPage() {
           windows={versus?.windows ?? []}
           compared={compared}
           onChange={change}
-          busy={found.isFetching}
+          busy={answer.isFetching}
         />
       )}
-      {some && found.isError && (
+      {some && answer.isError && (
         <div className="mt-4">
-          <ProblemLine error={found.error} />
+          <ProblemLine error={answer.error} />
           {compared.start === null && compared.end === null ? null : (
             <button
               className="mt-2 cursor-pointer text-sm underline underline-offset-2"
@@ -151,10 +151,10 @@ export function VersusPage() {
           )}
         </div>
       )}
-      {some && !found.data && found.isPending && <p className="soft py-8">Comparing …</p>}
-      {versus && !found.isError && (
+      {some && !answer.data && answer.isPending && <p className="soft py-8">Comparing …</p>}
+      {versus && !answer.isError && (
         <>
-          <div aria-busy={found.isPlaceholderData} className={found.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
+          <div aria-busy={answer.isPlaceholderData} className={answer.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
             <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
           </div>
           {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read again, and left out until then: {versus.reading.join(', ')}.</p>}
