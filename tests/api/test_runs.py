@@ -57,6 +57,19 @@ class Reading(ApiTest):
         self.assertAlmostEqual(energy["value"], 13.5 * 3939.5 / 3600 + 0.45 * 59.5 / 3600, places=3)
         self.assertIn(run["id"], [r["id"] for r in self.web.get("/api/runs").json()])
 
+    def test_percentages_alone_are_a_run(self):
+        new = {"checkins": "5 10\n15 21\n25 32\n35 43", "heat": "5 24 back\n35 37.5 back", "case": CASE}
+        answer = self.web.post("/api/runs", json=new)
+        self.assertEqual(answer.status_code, 201, answer.text)
+        self.assertEqual(answer.json()["summary"]["headline"], "no meter: *1.10 points/min*")
+        run = self.web.get(f"/api/runs/{answer.json()['id']}").json()
+        self.assertEqual((run["placed_s"], run["minutes"], run["samples"]), (0, 35, 0))
+        self.assertIn("Charges at *1.10 points a minute*", [s["text"] for s in run["sentences"]])
+        [piece] = run["summary"]["ribbon"]["pace"]
+        self.assertEqual((piece["start"], piece["end"], piece["points_per_min"]), (5, 35, 1.1))
+        self.assertIn("A meter would add power", run["warnings"][0])
+        self.problem(self.web.post("/api/runs", json={}), 422, "nothing in it to read")
+
     def test_it_reads_the_same_as_the_command_line(self):
         folder = DATA / "logs" / "continental-file"
         meter = self.sent((folder / "meter.csv.gz").read_bytes(), "meter.csv.gz")

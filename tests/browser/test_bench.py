@@ -77,7 +77,7 @@ class WithoutAMeter(BenchTest):
         self.assertEqual(ended.status_code, 200, ended.text)
         page = self.goto("/runs")
         row = page.get_by_role("listitem").filter(has_text="Ostrel Max")
-        expect(row).to_contain_text("no meter: times and temperatures only")
+        expect(row).to_contain_text("points/min")
         row.get_by_role("link").click()
         expect(page.get_by_role("img", name="battery over time").locator("canvas")).to_be_visible()
         expect(page.get_by_role("img", name=re.compile("temperature.* over time")).locator("canvas")).to_be_visible()

@@ -49,7 +49,7 @@ class ManyRuns(BrowserTest):
         expect(page.get_by_text("10:00", exact=True)).to_be_attached()
         page.get_by_label("filter the runs").fill("Tarn")
         expect(page.get_by_text("10:00", exact=True)).to_have_count(0)
-        expect(page.get_by_text("0:45", exact=True)).to_be_attached()
+        expect(page.get_by_text("0:40", exact=True)).to_be_attached()
 
     def test_nothing_runs_out_of_the_page_sideways(self):
         for path in ("/runs", "/runs/read"):
@@ -176,7 +176,7 @@ class Reading(BrowserTest):
         expect(page.get_by_text("The same file was read before: twice.csv.")).to_be_visible()
         page.get_by_role("button", name="remove").click()
         expect(page.get_by_test_id("file")).to_have_count(0)
-        expect(page.get_by_text("A meter log is missing.")).to_be_visible()
+        expect(page.get_by_text("Nothing to read yet: drop a file, or type percentages.")).to_be_visible()
 
     def test_a_field_that_wants_a_number_says_so_beside_it(self):
         page = self.goto("/runs/read")

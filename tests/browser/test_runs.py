@@ -50,6 +50,26 @@ class ReadingFiles(BrowserTest):
         expect(self.says()).to_contain_text("80 % after")
         expect(page.get_by_text("Battery capacity and voltage are not stated")).to_be_visible()
 
+    def test_a_pasted_table_is_a_run_without_a_meter_by_keyboard_alone(self):
+        page = self.goto("/runs/read")
+        expect(page.get_by_label("files to read")).to_be_focused()
+        page.keyboard.press("Tab")
+        expect(page.get_by_role("textbox", name="Battery percentages")).to_be_focused()
+        table = "min\t%\n0\t10\n10\t21\n20\t32\n30\t43\n40\t49\n50\t55\n60\t61\n70\t61\n"
+        page.evaluate("text => document.execCommand('insertText', false, text)", table)
+        expect(page.get_by_text("Ready, without a meter")).to_contain_text("A meter log would add watts")
+        page.get_by_role("button", name="Read the run").focus()
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("/runs/[0-9a-f-]{36}$"))
+        expect(self.says()).to_contain_text("Charges at 1.10 points a minute up to 43 %")
+        expect(self.says()).to_contain_text("Slows to 0.6")
+        expect(self.says()).to_contain_text("why cannot be told without a meter")
+        page.get_by_role("slider", name="moment of the run").focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("slider", name="moment of the run")).to_have_attribute(
+            "aria-valuetext", re.compile(r"1\.10 points/min")
+        )
+
     def test_a_wrong_column_is_put_right(self):
         page = self.goto("/runs/read")
         self.choose("odd.csv", METER.replace("volts,amps", "x,y"))

@@ -82,7 +82,7 @@ class Read(FolderTest):
         self.refused(self.run_it("read", "--meter", "none.csv"), "none.csv", "no such file")
 
     def test_a_wrong_call_is_one_line_too(self):
-        self.refused(self.run_it("read"), "jaunecharge read: Missing", "--meter", "see jaunecharge read --help")
+        self.refused(self.run_it("read"), "there is no file to read", "--meter", "--battery")
         self.refused(self.run_it("read", "--meter", "meter.csv.gz", "--batery", "x"), "--batery")
         self.refused(self.run_it("red"), "red")
 

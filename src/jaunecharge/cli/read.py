@@ -7,6 +7,7 @@ from typing import Annotated
 
 import typer
 
+from ..core.errors import CannotRead
 from ..core.log import ClockKind, Timeline, Whose
 from ..core.reading import Reading, given_ratio, read_run
 from ..core.report import EXPANDED_NOTE, figures, sentences, warnings
@@ -25,6 +26,7 @@ from ..formats.read.logs import (
     put_together,
     temperatures,
     timed_readings,
+    without_meter,
 )
 from ..formats.read.source import examine
 from ..formats.read.understanding import understand
@@ -35,8 +37,8 @@ from .app import command
 @command("read")
 def read(
     meter: Annotated[
-        Path, typer.Option(help="the meter's log: any CSV or XLSX with times and volts and amps, or watts")
-    ],
+        Path | None, typer.Option(help="the meter's log: any CSV or XLSX with times and volts and amps, or watts")
+    ] = None,
     battery: Annotated[Path | None, typer.Option(help="check-ins: time and percentage")] = None,
     heat: Annotated[Path | None, typer.Option(help="temperatures: time, position, °C")] = None,
     battery_clock: Annotated[Whose, typer.Option(help="what the relative times of --battery count from")] = "log",
@@ -53,9 +55,13 @@ def read(
         conditions = replace(conditions, ratio=given_ratio(reference_ratio))
     readings: TimedReadings | None = None
     surfaces: Temperatures | None = None
-    with limited(meter.name):
-        source = examine(meter)
-        log = meter_log(source, understand(source))
+    if meter is None and battery is None and heat is None:
+        raise CannotRead("there is no file to read", "give --meter, --battery or --heat")
+    log: MeterLog | None = None
+    if meter:
+        with limited(meter.name):
+            source = examine(meter)
+            log = meter_log(source, understand(source))
     if battery:
         with limited(battery.name):
             source = examine(battery)
@@ -64,14 +70,18 @@ def read(
         with limited(heat.name):
             source = examine(heat)
             surfaces = temperatures(source, understand(source))
-    remarks = list(log.remarks)
+    remarks = [] if log is None else list(log.remarks)
     if readings is not None:
         remarks += _doubtful(log, readings.clock, battery_clock, "--battery", conditions.placed_s)
         readings = replace(readings, clock=counted_from(readings.clock, battery_clock))
     if surfaces is not None:
         remarks += _doubtful(log, surfaces.clock, heat_clock, "--heat", conditions.placed_s)
         surfaces = replace(surfaces, clock=counted_from(surfaces.clock, heat_clock))
-    run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
+    if log is None:
+        alone = without_meter(readings, surfaces, conditions.placed_s, conditions.ambient_c)
+        run, conditions = alone.log, replace(conditions, placed_s=alone.placed_s)
+    else:
+        run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
     del log  # Of a long log every array counts.
     reading = read_run(run, conditions)
     if as_json:
@@ -82,9 +92,9 @@ def read(
         typer.echo(_table(reading, remarks))
 
 
-def _doubtful(log: MeterLog, clock: Timeline, whose: Whose, option: str, placed_s: float | None) -> list[str]:
+def _doubtful(log: MeterLog | None, clock: Timeline, whose: Whose, option: str, placed_s: float | None) -> list[str]:
     """Evidence for the other clock, where that is not what was stated."""
-    if whose == "placing" or clock.kind is not ClockKind.ELAPSED or not len(clock.seconds):
+    if log is None or whose == "placing" or clock.kind is not ClockKind.ELAPSED or not len(clock.seconds):
         return []
     guess = guess_clock(log, clock, placed_s)
     if guess.whose != "placing":

@@ -4,7 +4,7 @@ import math
 from typing import Self
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..core.arrays import Array
 from ..core.reading import Ribbon
@@ -25,6 +25,14 @@ class Mark(BaseModel):
     end: float
 
 
+class PaceMark(BaseModel):
+    """A straight piece of the percentages, in minutes after placing."""
+
+    start: float
+    end: float
+    points_per_min: float
+
+
 class RibbonDocument(BaseModel):
     """The ribbon of a run in steps of `step_min` from placing; null where nothing was metered or measured."""
 
@@ -34,6 +42,7 @@ class RibbonDocument(BaseModel):
     ticks: list[Reached]
     minutes: float
     marks: list[Mark] = []
+    pace: list[PaceMark] = Field([], description="height where no meter was: straight pieces of the percentages")
 
     @classmethod
     def of(cls, band: Ribbon) -> Self:
@@ -45,6 +54,7 @@ class RibbonDocument(BaseModel):
             ticks=[Reached(percent=p, minute=round(m, 2)) for p, m in band.ticks],
             minutes=round(band.minutes, 2),
             marks=[Mark(what=w, start=round(a, 2), end=round(b, 2)) for w, a, b in band.marks],
+            pace=[PaceMark(start=round(a, 2), end=round(b, 2), points_per_min=round(v, 4)) for a, b, v in band.pace],
         )
 
 

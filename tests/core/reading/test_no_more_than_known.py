@@ -305,8 +305,14 @@ class WithoutAMeter(unittest.TestCase):
         heat = heat_log(["back"] * 3, np.array([0.0, 600, 1200]), np.array([25.0, 30, 33]))
         times = RunLog(unmetered(0.0, 1800.0), readings)
         both = RunLog(unmetered(0.0, 1800.0), readings, heat)
-        self.assertEqual(headline(read_run(times, Conditions())), "no meter: *times only*")
-        self.assertEqual(headline(read_run(both, Conditions())), "no meter: *times and temperatures only*")
+        self.assertEqual(headline(read_run(times, Conditions())), "no meter: *1.00 points/min*")
+        self.assertEqual(headline(read_run(both, Conditions())), "no meter: *1.00 points/min*")
+        held = checkins((0, 50), (30, 80), (60, 80), (90, 80))
+        self.assertEqual(
+            headline(read_run(RunLog(unmetered(0.0, 5400.0), held), Conditions())), "no meter: stands still at *80 %*"
+        )
+        alone = RunLog(unmetered(0.0, 1200.0), None, heat)
+        self.assertEqual(headline(read_run(alone, Conditions())), "no meter: *temperatures only*")
 
 
 if __name__ == "__main__":

@@ -139,7 +139,7 @@ export interface paths {
         put?: never;
         /**
          * Read New Run
-         * @description Read a run from files that were sent, and store it; or nothing, if any of it is refused.
+         * @description Read a run from files that were sent or from what was typed, and store it; or nothing, if any of it is refused.
          */
         post: operations["read_new_run_api_runs_post"];
         delete?: never;
@@ -4674,7 +4674,7 @@ export interface components {
         };
         /**
          * NewRunShape
-         * @description A run to be read from files that were sent.
+         * @description A run to be read from files that were sent, from what was typed, or both.
          */
         NewRunShape: {
             /**
@@ -4682,7 +4682,11 @@ export interface components {
              * @default
              */
             label: string;
-            /** Files */
+            /**
+             * Files
+             * @description none where all was typed
+             * @default []
+             */
             files: components["schemas"]["FileUse"][];
             /**
              * Checkins
@@ -4886,6 +4890,18 @@ export interface components {
             claim_kept: boolean | null;
             /** Undecided */
             undecided: string;
+        };
+        /**
+         * PaceMark
+         * @description A straight piece of the percentages, in minutes after placing.
+         */
+        PaceMark: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Points Per Min */
+            points_per_min: number;
         };
         /**
          * Pair
@@ -5500,6 +5516,12 @@ export interface components {
              * @default []
              */
             marks: components["schemas"]["Mark"][];
+            /**
+             * Pace
+             * @description height where no meter was: straight pieces of the percentages
+             * @default []
+             */
+            pace: components["schemas"]["PaceMark"][];
         };
         /**
          * RunChange

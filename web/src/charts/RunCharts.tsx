@@ -5,7 +5,7 @@ import { CAUSES, MILESTONES, THRESHOLDS_C, WARN_C } from '../api/rules'
 import { useSeries } from '../api/useSeries'
 import { readAt } from '../ribbon/geometry'
 import { HEAT_STOPS, heatColour } from '../ribbon/heat'
-import { Ribbon } from '../ribbon/Ribbon'
+import { paceText, Ribbon } from '../ribbon/Ribbon'
 import { clock, degreesText, duration, inDegrees } from '../ui/format'
 import { useSettings, type Degrees } from '../reader/settings'
 import { useWidth } from '../ui/useWidth'
@@ -151,7 +151,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
         ) : (
           <>
             <span className="font-semibold">{clock(cursor)}</span>
-            <span>{at.watts === null ? 'not metered' : `${at.watts.toFixed(1)} W`}</span>
+            <span>{at.watts === null ? paceText(run.summary.ribbon, cursor) : `${at.watts.toFixed(1)} W`}</span>
             {percent !== null && <span>{percent.toFixed(0)} %</span>}
             {at.celsius !== null && (
               <span>
@@ -171,7 +171,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
             aria-valuemax={Math.round(run.minutes)}
             aria-valuenow={Math.round(cursor ?? 0)}
             aria-valuetext={
-              cursor === null ? 'no moment chosen' : `${duration(cursor)}, ${at?.watts?.toFixed(1) ?? 'unknown'} watts`
+              cursor === null ? 'no moment chosen' : `${duration(cursor)}, ${at?.watts ? `${at.watts.toFixed(1)} watts` : paceText(run.summary.ribbon, cursor)}`
             }
             onKeyDown={keyed}
           >

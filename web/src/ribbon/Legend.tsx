@@ -9,7 +9,7 @@ export function Legend() {
   const stops = HEAT_STOPS.map(([c, colour]) => `${colour} ${String(((c - low) / (high - low)) * 100)}%`).join(', ')
   return (
     <span className="soft flex items-center gap-2 text-xs whitespace-nowrap">
-      height: watts in · colour: {inDegrees(low, degrees).toFixed(0)}
+      height: watts in (dotted: no meter, pace) · colour: {inDegrees(low, degrees).toFixed(0)}
       <span className="border-base-content h-2.5 w-20 border" style={{ background: `linear-gradient(90deg, ${stops})` }} />
       {inDegrees(high, degrees).toFixed(0)} °{degrees}
     </span>

@@ -1,7 +1,7 @@
 import { useId, useState, type MouseEvent } from 'react'
 import { clock, degreesText } from '../ui/format'
 import { useSettings } from '../reader/settings'
-import { colourStops, heatStretches, lastOf, minuteAt, outline, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
+import { colourStops, heatStretches, isPaced, lastOf, minuteAt, outline, paceAt, readAt, ticks, xOf, type Frame, type RibbonData } from './geometry'
 
 interface Props {
   data: RibbonData
@@ -17,7 +17,7 @@ interface Props {
   left?: number
   right?: number
   label: string
-  /** Drawn with a broken outline: it was simulated, not measured. */
+  /** Drawn with a broken outline: it was simulated, not measured. A run without a meter has a dotted one. */
   dashed?: boolean
   /** Stretches to light up, minutes. */
   lit?: [number, number][]
@@ -26,7 +26,8 @@ interface Props {
   onCursor?: (minute: number | null) => void
 }
 
-/** The ribbon of a run: height is input power, colour the phone's temperature, a tick every ten percent of battery. */
+/** The ribbon of a run: height is input power, or without a meter the pace of the percentages; colour is the phone's
+ * temperature, a tick every ten percent of battery. */
 export function Ribbon(props: Props) {
   const { data, width, height, fullWatts, labels = true, left = 0, right = 0, label, lit = [], cursor, onCursor } = props
   const id = useId()
@@ -44,6 +45,7 @@ export function Ribbon(props: Props) {
     fullWatts,
   }
   const band = outline(data, frame)
+  const paced = isPaced(data)
   const last = lastOf(frame)
   const hatched = heatStretches(data).filter(([from]) => from < last)
   const end = xOf(Math.min(last, data.minutes), frame)
@@ -104,7 +106,15 @@ export function Ribbon(props: Props) {
           className="fill-base-content/10"
         />
       ))}
-      <path d={band} fill={`url(#${id})`} className="stroke-base-content" strokeWidth="0.9" strokeDasharray={props.dashed ? '3 2.5' : undefined} />
+      <path
+        d={band}
+        fill={`url(#${id})`}
+        fillOpacity={paced ? 0.55 : 1}
+        className="stroke-base-content"
+        strokeWidth={paced ? 1.5 : 0.9}
+        strokeLinecap={paced ? 'round' : undefined}
+        strokeDasharray={paced ? (props.dashed ? '4 3 0.1 3' : '0.1 3') : props.dashed ? '3 2.5' : undefined}
+      />
       {hatched.length > 0 && <path d={band} fill={`url(#${id}h)`} clipPath={`url(#${id}c)`} />}
       {ticks(data, frame).map((t) => (
         <g key={t.percent} className="stroke-base-content">
@@ -150,15 +160,21 @@ export function Ribbon(props: Props) {
           strokeDasharray="3 2"
         />
       )}
-      {pointed !== null && <ReadOut x={xOf(pointed, frame)} width={width} y={frame.middle} text={said(data, pointed, degrees)} />}
+      {pointed !== null && <ReadOut x={xOf(pointed, frame)} width={width} y={frame.middle} text={textAt(data, pointed, degrees)} />}
     </svg>
   )
 }
 
+/** The pace at a minute, or that nothing was metered there. */
+export function paceText(data: RibbonData, minute: number): string {
+  const pace = paceAt(data, minute)
+  return pace === null ? 'not metered' : `${pace.toFixed(2)} points/min`
+}
+
 /** What the ribbon holds at a minute, in one line. */
-function said(data: RibbonData, minute: number, degrees: 'C' | 'F'): string {
+function textAt(data: RibbonData, minute: number, degrees: 'C' | 'F'): string {
   const { watts, celsius } = readAt(data, minute)
-  const power = watts === null ? 'not metered' : `${watts.toFixed(1)} W`
+  const power = watts === null ? paceText(data, minute) : `${watts.toFixed(1)} W`
   const heat = celsius === null ? [] : [`${degreesText(celsius, degrees)} °${degrees}`]
   const percent = data.ticks.findLast((t) => t.minute <= minute)
   return [clock(minute), power, ...(percent ? [`past ${String(percent.percent)} %`] : []), ...heat].join(' · ')

@@ -42,6 +42,28 @@ export const minuteAt = (x: number, frame: Frame) => frame.origin + ((x - frame.
 const halfOf = (watts: number, frame: Frame) =>
   Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
 
+/** Points a minute at which the band of a run without a meter is as high as it may be. */
+export const FULL_PACE = 2
+
+/** Whether no meter was: the height of the band is then the pace of the percentages. */
+export const isPaced = (data: RibbonData) => data.pace.length > 0
+
+/** Points a minute at a minute of a run without a meter. */
+export const paceAt = (data: RibbonData, minute: number) =>
+  data.pace.find((p) => p.start <= minute && minute <= p.end)?.points_per_min ?? null
+
+const halfOfPace = (pace: number, frame: Frame) => Math.max(LEAST_HALF_PX, Math.min(1, Math.abs(pace) / FULL_PACE) * frame.halfHeight)
+
+/** The outline of a run without a meter: a step for each straight piece of its percentages. */
+function pacedOutline(data: RibbonData, frame: Frame): string {
+  const last = lastOf(frame)
+  const steps = data.pace.filter((p) => p.start < last).map((p) => ({ from: xOf(p.start, frame), to: xOf(Math.min(last, p.end), frame), half: halfOfPace(p.points_per_min, frame) }))
+  if (!steps.length) return ''
+  const upper = steps.flatMap((s) => [`${String(s.from)} ${String(frame.middle - s.half)}`, `${String(s.to)} ${String(frame.middle - s.half)}`])
+  const lower = steps.toReversed().flatMap((s) => [`${String(s.to)} ${String(frame.middle + s.half)}`, `${String(s.from)} ${String(frame.middle + s.half)}`])
+  return `M${[...upper, ...lower].join('L')}Z`
+}
+
 /** What is known of the cause of a mark; nothing of one that is no dip. */
 const causeOf = (what: string) => (Object.hasOwn(CAUSES, what) ? CAUSES[what as keyof typeof CAUSES] : undefined)
 
@@ -51,6 +73,7 @@ export const heatStretches = (data: RibbonData) =>
 
 /** The outline of the band; a hole in the log and a lost contact leave a gap. */
 export function outline(data: RibbonData, frame: Frame): string {
+  if (isPaced(data)) return pacedOutline(data, frame)
   const breaks = data.marks.filter((m) => causeOf(m.what)?.offCoil)
   const broken = (i: number) =>
     breaks.some((m) => m.start < (i + 1) * data.step_min && m.end > i * data.step_min)
@@ -82,7 +105,7 @@ export function ticks(data: RibbonData, frame: Frame): Tick[] {
       const x = xOf(t.minute, frame)
       const label = LABELLED.includes(t.percent) && x - lastLabel >= LABEL_ROOM_PX
       if (label) lastLabel = x
-      return { x, percent: t.percent, label, half: halfOf(readAt(data, t.minute).watts ?? 0, frame) }
+      return { x, percent: t.percent, label, half: isPaced(data) ? halfOfPace(paceAt(data, t.minute) ?? 0, frame) : halfOf(readAt(data, t.minute).watts ?? 0, frame) }
     })
 }
 

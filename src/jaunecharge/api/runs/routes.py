@@ -116,7 +116,7 @@ def list_phones(request: Request) -> list[shapes.PhoneShape]:
     },
 )
 def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
-    """Read a run from files that were sent, and store it; or nothing, if any of it is refused."""
+    """Read a run from files or from what was typed, and store it; or nothing, if any of it is refused."""
     context, by = context_of(request), name_of(request)
 
     def stored(progress: Progress) -> m.Run:
@@ -127,6 +127,9 @@ def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
     if NDJSON in request.headers.get("accept", ""):
         return StreamingResponse(as_lines(lambda progress: {"run": str(stored(progress).id)}), media_type=NDJSON)
     return row_shape(stored(lambda step, fraction: None))
+
+
+WITHOUT_METER = "Run without a meter"
 
 
 def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: Progress) -> m.Run:
@@ -150,13 +153,15 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: 
         for file, understood in zip(asked, read.understood, strict=True)
         for role in file.roles
     )
+    # Minutes after placing say themselves when that was.
+    case = new.case if assembled.placed_s is None else new.case.model_copy(update={"placed_s": assembled.placed_s})
     with context.database.session() as session:
         run = store.add_run(
             session,
             store.NewRun(
-                label=new.label or _label(new.factors, asked[0].name),
+                label=new.label or _label(new.factors, asked[0].name if asked else WITHOUT_METER),
                 log=assembled.log,
-                case=new.case,
+                case=case,
                 factors=new.factors.model_dump(),
                 files=files,
                 note=new.note,

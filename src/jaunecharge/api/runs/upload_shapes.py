@@ -123,10 +123,10 @@ class FileUse(BaseModel):
 
 
 class NewRunShape(BaseModel):
-    """A run to be read from files that were sent."""
+    """A run to be read from files that were sent, from what was typed, or both."""
 
     label: str = ""
-    files: list[FileUse] = Field(min_length=1)
+    files: list[FileUse] = Field([], description="none where all was typed")
     checkins: str = Field("", max_length=200_000, description="check-ins typed or pasted")
     checkins_reference: Reference | None = Field(None, description="None: as understood")
     heat: str = Field("", max_length=200_000, description="temperatures typed or pasted: 10 98.4f back")

@@ -8,6 +8,7 @@ import numpy as np
 from ..log import check_ins as bat
 from ..log.check_ins import Account, Battery, CheckIns, Milestone
 from ..log.energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
+from ..log.pace import Pace, pace
 from ..log.phone_reports import Besides
 from ..log.placement import Placement, Stretch, find_placement
 from ..log.temperatures import HeatFacts, HeatLog, facts
@@ -25,7 +26,7 @@ from .throttling import Throttle, throttle
 LEAST_YIELD = 0.5
 """A pack delivers at least this share of its rated energy before it is empty (common practice)."""
 
-READER_VERSION = 5
+READER_VERSION = 6
 """Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 
@@ -92,6 +93,7 @@ class Reading:
     sustained: Stretch | None
     milestones: tuple[Milestone, ...]
     percent_at: tuple[tuple[float, float], ...]
+    pace: tuple[Pace, ...]
     points_gained: Measured | None
     energy_battery: Measured | None
     account: Account | None
@@ -167,6 +169,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         sustained=credited.sustained,
         milestones=crossings,
         percent_at=tuple(bat.percent_at(readings, placement.at_s)) if readings is not None else (),
+        pace=pace(readings) if readings is not None else (),
         points_gained=points,
         energy_battery=bat.energy_into_battery(points, conditions.battery) if points and conditions.battery else None,
         account=account,

@@ -27,6 +27,8 @@ class Ribbon:
     ticks: tuple[tuple[int, float], ...]
     minutes: float
     marks: tuple[tuple[str, float, float], ...] = ()
+    pace: tuple[tuple[float, float, float], ...] = ()
+    """Where no meter was: from and to [min after placing] and points a minute of each straight piece."""
 
 
 def ribbon(reading: Reading, steps: int = STEPS) -> Ribbon:
@@ -44,7 +46,19 @@ def ribbon(reading: Reading, steps: int = STEPS) -> Ribbon:
         outside = (middles < surface.time_s[0] - reach) | (middles > surface.time_s[-1] + reach)
         celsius = np.where(outside, np.nan, celsius)
     ticks = tuple((m.percent, (m.estimate_s - reading.placed_s) / MINUTE_S) for m in reading.milestones)
-    return Ribbon(step_s / MINUTE_S, watts, celsius, ticks, reading.duration_s / MINUTE_S, _marks(reading))
+    return Ribbon(
+        step_s / MINUTE_S, watts, celsius, ticks, reading.duration_s / MINUTE_S, _marks(reading), _paces(reading)
+    )
+
+
+def _paces(reading: Reading) -> tuple[tuple[float, float, float], ...]:
+    if reading.log.trace.metered:
+        return ()
+    placed_s = reading.placed_s
+    return tuple(
+        ((p.start_s - placed_s) / MINUTE_S, (p.end_s - placed_s) / MINUTE_S, p.points_per_min.value)
+        for p in reading.pace
+    )
 
 
 def _marks(reading: Reading) -> tuple[tuple[str, float, float], ...]:

@@ -54,7 +54,10 @@ def _about_log(reading: Reading) -> list[str]:
     trace, cleaned = reading.log.trace, reading.log.trace.cleaned
     lines = []
     if not trace.metered:
-        return ["No watts were logged: times, percentages and temperatures only, nothing about power or energy."]
+        return [
+            "No watts were logged: times, pace and temperatures only. A meter would add power, energy, efficiency and"
+            " what a drop comes from."
+        ]
     if reading.conditions.meter.gain_percent is None:
         lines.append("The meter's accuracy is not known and is not part of any ±.")
     if trace.sparse:

@@ -17,6 +17,7 @@ from ..wording import counted, duration, plus_minus, share, temperature, tempera
 from .figure import Figure
 from .heat_sentences import over_said
 from .judgement_figures import node_figures, output_figures, standby_figures, throttle_figures
+from .pace_figures import pace_figures
 
 Clock = Callable[[float], str]
 
@@ -31,6 +32,7 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
 
     return [
         *_milestones(reading, clock),
+        *pace_figures(reading, clock),
         *throttle_figures(reading, clock, in_fahrenheit),
         *output_figures(reading),
         *_levels(reading, clock, in_fahrenheit),

@@ -11,6 +11,7 @@ from ..units import MINUTE_S
 from ..wording import counted, duration, plus_minus, share
 from .heat_sentences import hottest_said, over_said, read_said
 from .judgement_sentences import five_words, forecast_words, judged_words, output_words, stage_words
+from .pace_sentences import pace_words, paced_words
 from .sentence import Sentence
 
 NOTABLE_AFTER_FULL_W = 1.0
@@ -24,6 +25,7 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
     notable = reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W
     return [
         *_to_eighty(reading),
+        *pace_words(reading),
         *judged_words(reading, fahrenheit),
         *output_words(reading),
         *(rest if notable else []),
@@ -273,9 +275,7 @@ def headline(reading: Reading, fahrenheit: bool = False) -> str:
         return judged
     trace, readings = reading.log.trace, reading.log.readings
     if not trace.metered:
-        if readings is not None and len(readings):
-            return "no meter: *times and temperatures only*" if reading.heat else "no meter: *times only*"
-        return "no meter: *temperatures only*"
+        return f"no meter: {paced_words(reading)}"
     if reading.after_full is not None and reading.after_full.watts >= NOTABLE_AFTER_FULL_W:
         return f"draws *{reading.after_full.watts:.1f} W* when full"
     if readings is not None and len(readings) and reading.milestone(80) is None and readings.percent[-1] < 80:

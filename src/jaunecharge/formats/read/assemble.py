@@ -29,6 +29,7 @@ from .logs import (
     readings_after_placing,
     temperatures,
     timed_readings,
+    without_meter,
 )
 from .source import Source, examine
 from .understanding import Understanding, understand
@@ -50,11 +51,13 @@ class Part:
 
 @dataclass(frozen=True)
 class Assembled:
-    """Log of a run, when it began if the meter says so, and remarks of the readers."""
+    """Log of a run, when it began if its times say so, and remarks of the readers; placed_s [s] where times that count
+    from the placing state it."""
 
     log: RunLog
     started_at: dt.datetime | None
     remarks: tuple[str, ...]
+    placed_s: float | None = None
 
 
 def assemble(
@@ -73,7 +76,7 @@ def assemble(
     Raises
     ------
     CannotRead
-        If there is no meter's log, something comes twice, or a part cannot be read.
+        If there is nothing to read, something comes twice, or a part cannot be read.
     """
     case = case or Case()
     by_role: dict[str, Part] = {}
@@ -82,8 +85,6 @@ def assemble(
             if role in by_role:
                 raise CannotRead(f"two files give the {role}", "take it from one of them only", file=part.source.name)
             by_role[role] = part
-    if "meter" not in by_role:
-        raise CannotRead("there is no meter's log among the files", "drop the CSV that the meter wrote", file="files")
     readings: TimedReadings | None = None
     if checkins.strip():
         if "checkins" in by_role:
@@ -111,6 +112,8 @@ def assemble(
     phone: PhoneReports | None = None
     if "phone" in by_role:
         phone = phone_reports(by_role["phone"].source, by_role["phone"].understood, zone)
+    if "meter" not in by_role:
+        return _without_meter(by_role, readings, surfaces, phone, case)
     meter = meter_log(by_role["meter"].source, by_role["meter"].understood, zone, progress)
     first = None if readings is None or not len(readings.percent) else float(readings.percent[0])
     remarks = list(meter.remarks)
@@ -128,10 +131,35 @@ def assemble(
         else:
             phone = replace(series, clock=clock)
     log = put_together(meter, readings, surfaces, case.placed_s, case.ambient_c, phone)
-    started = None
-    if meter.clock.kind is ClockKind.ABSOLUTE:
-        started = dt.datetime.fromtimestamp(float(meter.clock.seconds.min()), dt.UTC)
-    return Assembled(log, started, tuple(remarks))
+    absolute = meter.clock.kind is ClockKind.ABSOLUTE
+    return Assembled(log, _moment(float(meter.clock.seconds.min()) if absolute else None), tuple(remarks))
+
+
+def _moment(seconds: float | None) -> dt.datetime | None:
+    return None if seconds is None else dt.datetime.fromtimestamp(seconds, dt.UTC)
+
+
+def _without_meter(
+    by_role: dict[str, Part],
+    readings: TimedReadings | None,
+    surfaces: Temperatures | None,
+    phone: PhoneReports | None,
+    case: Case,
+) -> Assembled:
+    """A run from percentages, temperatures or both; relative times of a file count from where somebody said."""
+
+    def whose(role: str, clock: Timeline) -> Timeline:
+        said = by_role[role].whose if role in by_role else None
+        return counted_from(clock, said or "log")
+
+    if readings is not None:
+        readings = replace(readings, clock=whose("checkins", readings.clock))
+    if surfaces is not None:
+        surfaces = replace(surfaces, clock=whose("heat", surfaces.clock))
+    if phone is not None:
+        phone = replace(phone, clock=whose("phone", phone.clock))
+    run = without_meter(readings, surfaces, case.placed_s, case.ambient_c, phone)
+    return Assembled(run.log, _moment(run.started_s), (), run.placed_s)
 
 
 def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[tuple[int, Guess]]:

@@ -25,6 +25,7 @@ from ...core.log import (
     refuse_no_supply,
     refuse_no_temperature,
     refuse_outside,
+    unmetered,
     whose_clock,
 )
 from ...core.reading import RunLog
@@ -262,6 +263,62 @@ def put_together(
             surfaces = heat_log(list(heat.places), seconds, heat.celsius, ambient_c)
     reported = () if phone is None else zip(on_log(phone.clock).tolist(), phone.watts.tolist(), strict=True)
     return RunLog(trace, check_ins, surfaces, besides=besides(reported))
+
+
+@dataclass(frozen=True)
+class WithoutMeter:
+    """A run that no meter saw: its log, when the phone was placed where that is stated, and when the log began [s since
+    1970] where it carries dates."""
+
+    log: RunLog
+    placed_s: float | None
+    started_s: float | None
+
+
+def without_meter(
+    readings: TimedReadings | None,
+    heat: Temperatures | None = None,
+    placed_s: float | None = None,
+    ambient_c: float | None = None,
+    phone: PhoneReports | None = None,
+) -> WithoutMeter:
+    """A run without a meter, on the clock of its check-ins, or of its temperatures where there are none.
+
+    Of dates the first row is 0. What counts from the placing does so from `placed_s` [s], else from the first check-in;
+    where the check-ins themselves count from it, it is 0.
+
+    Raises
+    ------
+    CannotRead
+        If nothing is in it, or its clocks cannot be laid on each other.
+    """
+    if (readings is None or not len(readings.percent)) and (heat is None or not len(heat.celsius)):
+        raise CannotRead("there is nothing in it to read", "give percentages, temperatures or both", file="files")
+    series = [o for o in (readings, heat, phone) if o is not None and len(o.clock.seconds)]
+    own = [o for o in series if o.clock.kind is not ClockKind.AFTER_PLACING]
+    first, *others = [o.clock for o in own] or [Timeline(ClockKind.ELAPSED, np.zeros(1))]
+    start, beside = one_clock(first, others)
+    on_log = {id(o): seconds for o, seconds in zip(own, [start, *beside], strict=False)}
+    if placed_s is None and readings is not None and len(readings.percent):
+        counted = readings.clock.kind is ClockKind.AFTER_PLACING
+        placed_s = 0.0 if counted else float(on_log[id(readings)].min())
+        stated = placed_s if counted else None
+    else:
+        stated = placed_s
+    on_log |= {id(o): o.clock.seconds + (placed_s or 0.0) for o in series if id(o) not in on_log}
+    check_ins, surfaces = None, None
+    reported: list[tuple[float, float]] = []
+    moments = [] if stated is None else [stated]
+    if readings is not None and id(readings) in on_log:
+        check_ins = make_check_ins(on_log[id(readings)], readings.percent)
+        moments += check_ins.time_s.tolist()
+    if heat is not None and id(heat) in on_log:
+        surfaces = heat_log(list(heat.places), on_log[id(heat)], heat.celsius, ambient_c)
+        moments += on_log[id(heat)].tolist()
+    if phone is not None and id(phone) in on_log:
+        reported = list(zip(on_log[id(phone)].tolist(), phone.watts.tolist(), strict=True))
+    log = RunLog(unmetered(min(moments), max(moments)), check_ins, surfaces, besides=besides(reported))
+    return WithoutMeter(log, stated, float(first.seconds.min()) if first.kind is ClockKind.ABSOLUTE else None)
 
 
 def _first_percent(readings: TimedReadings | None) -> float | None:

@@ -11,7 +11,8 @@ from ...documents.numbers import measured, number
 def document(reading: Reading) -> dict[str, Any]:
     """The reading as the command line and the application give it out; times in minutes after placing.
 
-    Where no power was metered, or a shared meter credits it to nobody, phases, dips and output are empty.
+    Where no power was metered, or a shared meter credits it to nobody, phases and dips are empty, and so is the output
+    (without a meter: null).
     """
     trace, cleaned = reading.log.trace, reading.log.trace.cleaned
 
@@ -55,15 +56,28 @@ def document(reading: Reading) -> dict[str, Any]:
             for m in reading.milestones
         ],
         "percent_at": [{"minute": minute, "percent": round(percent, 1)} for minute, percent in reading.percent_at],
+        "pace": _pace(reading),
         "phases": _phases(reading),
         "dips": _dips(reading),
         "heat": _heat(reading),
-        "output": _output(reading),
+        "output": _output(reading) if trace.metered else None,
         "output_class": _output_class(reading),
         **({"outcome": reading.judged.outcome} if reading.judged is not None and reading.judged.outcome else {}),
         "sentences": [f"{s.plain} ({s.basis})." for s in sentences(reading)],
         "warnings": warnings(reading),
     }
+
+
+def _pace(reading: Reading) -> list[dict[str, Any]]:
+    return [
+        {
+            "start_s": round(p.start_s, 1),
+            "end_s": round(p.end_s, 1),
+            "points_per_min": measured(p.points_per_min),
+            "began_between_s": [round(s, 1) for s in p.bend_s],
+        }
+        for p in reading.pace
+    ]
 
 
 def _phases(reading: Reading) -> list[dict[str, Any]]:

@@ -80,6 +80,7 @@ function ribbonOf(lane: Lane): RibbonData | null {
     ticks: ticks.map(([percent, t]) => ({ percent, minute: (t - placed_s) / 60 })),
     minutes,
     marks: [],
+    pace: [],
   }
 }
 

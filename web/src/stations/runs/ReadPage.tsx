@@ -18,6 +18,9 @@ import { useClocks, usesOf } from './WhoseClock'
 
 type Role = Shape['FileUse']['roles'][number]
 
+/** What a meter would add. */
+const WITHOUT_METER = 'Ready, without a meter: times, pace and heat. A meter log would add watts, energy, efficiency and causes.'
+
 const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures', phone: "phone's own watts" }
 
 /** What a new file is used for: what it gives, less what other files give already. */
@@ -87,8 +90,9 @@ export function ReadPage() {
 
   const asked = files.find((f) => f.upload && !f.whose && clocks.get(f.upload.id)?.whose === null)
   const missing =
-    notReady(files, checkins.error !== null && text.trim() !== '', heat.error !== null && heatText.trim() !== '', notNumbers(stated).length > 0) ??
+    notReady(files, (text + heatText).trim() !== '', checkins.error !== null && text.trim() !== '', heat.error !== null && heatText.trim() !== '', notNumbers(stated).length > 0) ??
     (asked ? `What do the times of ${asked.name} count from?` : null)
+  const metered = files.some((f) => f.roles.includes('meter'))
   const read = useMutation({
     mutationFn: () => {
       setStep({ step: 'reading', fraction: 0 })
@@ -141,7 +145,7 @@ export function ReadPage() {
           <p className="soft text-sm">
             {slot.data
               ? `For the plan: ${slot.data.label}. It will fill its slot.`
-              : "A meter's log, the percentages, and the battery. Nothing is stored before you say so."}
+              : "From a meter log, from percentages, or both. Nothing is stored before you say so."}
           </p>
         </div>
         <div className="grid grid-cols-[minmax(0,1fr)_380px] gap-7 max-lg:grid-cols-1">
@@ -172,9 +176,9 @@ export function ReadPage() {
                   'Add another file: check-ins or temperatures'
                 ) : (
                   <>
-                    <b className="text-lg">Drop the CSV or XLSX that your meter wrote</b>
+                    <b className="text-lg">Drop what you have: a meter log, percentages, temperatures</b>
                     <br />
-                    <span className="soft">or press Enter to choose it. Check-ins and temperatures may come along.</span>
+                    <span className="soft">CSV or XLSX; or press Enter to choose files. No meter? Percentages are enough.</span>
                   </>
                 )}
               </span>
@@ -239,7 +243,7 @@ export function ReadPage() {
           ) : read.isError ? (
             <ProblemLine error={read.error} />
           ) : (
-            <span className="soft">{missing ?? 'Ready: everything was understood.'}</span>
+            <span className="soft">{missing ?? (metered ? 'Ready: everything was understood.' : WITHOUT_METER)}</span>
           )}
         </div>
         <Link to="/runs" className="btn btn-sm btn-ghost font-normal">
@@ -267,14 +271,14 @@ let keys = 0
 const nextKey = () => ++keys
 
 /** What is still missing before the run can be read, in words; null when nothing is. */
-function notReady(files: SentFile[], checkinsWrong: boolean, heatWrong: boolean, fieldsWrong: boolean): string | null {
+function notReady(files: SentFile[], typed: boolean, checkinsWrong: boolean, heatWrong: boolean, fieldsWrong: boolean): string | null {
   if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
   if (files.some((f) => f.waiting)) return 'The file is being read again.'
   const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
   if (open) return `Fix or remove this file first: ${open.name}`
-  if (!files.some((f) => f.roles.includes('meter'))) return 'A meter log is missing.'
   if (checkinsWrong) return 'The check-ins are not understood yet.'
   if (heatWrong) return 'The temperatures are not understood yet.'
   if (fieldsWrong) return 'A number field has text in it.'
+  if (!typed && !files.some((f) => f.roles.length > 0)) return 'Nothing to read yet: drop a file, or type percentages.'
   return null
 }

@@ -2,6 +2,7 @@ import type { Row } from '../../api/useVersus'
 import { levelAt } from '../../charts/level'
 import { useSettings, type Degrees } from '../../reader/settings'
 import { readAt } from '../../ribbon/geometry'
+import { paceText } from '../../ribbon/Ribbon'
 import { clock, degreesText } from '../../ui/format'
 import { useCursor, type Cursor } from './cursor'
 
@@ -56,7 +57,7 @@ function held(row: Row, run: Run, minute: number, degrees: Degrees): string {
   const percent = levelAt(row.curve, minute)
   return [
     percent === null ? '' : `${percent.toFixed(0)} %`,
-    watts === null ? 'not metered' : `${watts.toFixed(1)} W`,
+    watts === null ? paceText(run.ribbon, at) : `${watts.toFixed(1)} W`,
     celsius === null ? '' : `${degreesText(celsius, degrees)} °${degrees}`,
   ]
     .filter(Boolean)

@@ -1,0 +1,229 @@
+"""Pace of a charge from the percentages alone: as few straight pieces as the readings bear out."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from ..arrays import Array
+from ..measured import Measured, Part
+from ..units import MINUTE_S
+from .check_ins import CheckIns, doubts
+
+READING_VARIANCE = 1.0 / 12.0
+"""Of a whole-number percentage, a rectangle of ± half a point (JCGM 100:2008, 4.3.7)."""
+
+WHOLE_MINUTE_VARIANCE = MINUTE_S**2 / 12.0
+"""Of a time that was written down in whole minutes."""
+
+LEAST_GAIN = 12.0
+"""A bend is borne out where it lowers the sum of squares by so many variances (own choice): of 360 straight random runs
+none had a bend by chance."""
+
+MOST_PIECES = 8
+PLACES_BETWEEN, MOST_PLACES = 4, 160
+"""A bend is looked for at every check-in and at quarters between two, as long as that makes no more places."""
+
+MOST_READINGS = 120
+"""Readings beyond this are thinned evenly: a log of every minute needs no more to show its bends."""
+
+SLOWER_SHARE, STILL_RATE, STILL_S = 0.8, 0.1, 15 * MINUTE_S
+"""From where a slower piece is told as slowing, and a flat one as standing still (own choice)."""
+
+BEND_GAIN = 4.0
+"""A bend may lie wherever the fit is worse by no more than so many variances: 95 % (one parameter)."""
+
+
+@dataclass(frozen=True)
+class Pace:
+    """A straight piece of the percentages: from and to [s], points a minute.
+
+    bend_s : between which moments [s] it may have begun; of the first piece its start alone.
+    """
+
+    start_s: float
+    end_s: float
+    start_percent: float
+    end_percent: float
+    points_per_min: Measured
+    bend_s: tuple[float, float]
+
+    @property
+    def stands_still(self) -> bool:
+        """Whether nothing says that the percentage moved, over a quarter of an hour at least."""
+        rate = self.points_per_min
+        return (
+            self.end_s - self.start_s >= STILL_S and rate.value - rate.expanded <= 0.0 and abs(rate.value) < STILL_RATE
+        )
+
+
+def slows(before: Pace, after: Pace) -> bool:
+    """Whether a piece is slower than the one before it by a fifth at least, and by more than their uncertainty."""
+    a, b = before.points_per_min, after.points_per_min
+    beyond = a.value - b.value > 2.0 * math.hypot(a.standard, b.standard)
+    return beyond and b.value <= SLOWER_SHARE * a.value
+
+
+def pace(readings: CheckIns) -> tuple[Pace, ...]:
+    """Straight pieces of the percentages, as few as the readings bear out; none for fewer than two readings.
+
+    A continuous line of straight pieces is fitted by least squares; a bend is added where it helps most, as long as it
+    helps more than whole-number readings do by chance, and taken away again where it is no longer needed. A piece holds
+    two readings at least. Readings that their neighbours deny are passed over, and those of 100 %: they say that it was
+    reached before, not when.
+    """
+    used = _thinned(_undoubted(_until_full(readings)))
+    if len(used) < 2:
+        return ()
+    fit = _Fit(used.time_s / MINUTE_S, used.percent)
+    knots: list[float] = []
+    while len(knots) < MOST_PIECES - 1:
+        best = fit.best_added(knots)
+        if best is None or fit.cost(knots) - fit.cost(best) < LEAST_GAIN:
+            better = fit.best_pair(knots)
+            if better is None or fit.cost(knots) - fit.cost(better) < 2 * LEAST_GAIN:
+                break
+            best = better
+        knots = fit.refined(best)
+    while knots:
+        fewer = min(([k for k in knots if k != gone] for gone in knots), key=fit.cost)
+        if fit.cost(fewer) - fit.cost(knots) >= LEAST_GAIN:
+            break
+        knots = fit.refined(fewer)
+    return fit.pieces(knots)
+
+
+def _until_full(readings: CheckIns) -> CheckIns:
+    full = np.flatnonzero(readings.percent >= 100.0)
+    end = int(full[0]) if len(full) else len(readings)
+    return CheckIns(readings.time_s[:end], readings.percent[:end])
+
+
+def _undoubted(readings: CheckIns) -> CheckIns:
+    doubted = [d.time_s for d in doubts(readings)]
+    believed = ~np.isin(readings.time_s, doubted)
+    return CheckIns(readings.time_s[believed], readings.percent[believed])
+
+
+def _thinned(readings: CheckIns) -> CheckIns:
+    if len(readings) <= MOST_READINGS:
+        return readings
+    at = np.unique(np.linspace(0, len(readings) - 1, MOST_READINGS).round().astype(int))
+    return CheckIns(readings.time_s[at], readings.percent[at])
+
+
+class _Fit:
+    """Least squares of a line with bends. minutes, percent : (n,)."""
+
+    def __init__(self, minutes: Array, percent: Array) -> None:
+        self.minutes, self.percent = minutes, percent
+        span = max(float(minutes[-1] - minutes[0]), 1e-9)
+        whole = bool(np.allclose(minutes - minutes[0], np.round(minutes - minutes[0]), atol=1e-6))
+        self.time_variance = WHOLE_MINUTE_VARIANCE / MINUTE_S**2 if whole else 0.0
+        rate = (float(percent[-1]) - float(percent[0])) / span
+        self.variance: Array = np.full(len(minutes), READING_VARIANCE + rate**2 * self.time_variance)
+        between = max(1, min(PLACES_BETWEEN, MOST_PLACES // len(minutes)))
+        share = np.arange(between) / between
+        places = (minutes[:-1, None] + np.diff(minutes)[:, None] * share).ravel()
+        self.places: Array = places[(places > minutes[0]) & (places < minutes[-1])]
+        self._costs: dict[tuple[float, ...], float] = {}
+
+    def _design(self, knots: Sequence[float]) -> Array:
+        t = self.minutes - self.minutes[0]
+        hinges = [np.maximum(0.0, self.minutes - k) for k in sorted(knots)]
+        return np.stack([np.ones_like(t), t, *hinges], axis=1)
+
+    def _allowed(self, knots: Sequence[float]) -> bool:
+        """Whether each piece holds two readings at least, its ends included."""
+        edges = [-np.inf, *sorted(knots), np.inf]
+        counts = [int(np.count_nonzero((self.minutes >= a) & (self.minutes <= b))) for a, b in pairwise(edges)]
+        return min(counts) >= 2
+
+    def cost(self, knots: Sequence[float]) -> float:
+        """Sum of squares in variances; infinite where a piece holds too few readings."""
+        key = tuple(sorted(knots))
+        if key not in self._costs:
+            self._costs[key] = self._cost(key) if self._allowed(key) else np.inf
+        return self._costs[key]
+
+    def _cost(self, knots: Sequence[float]) -> float:
+        design = self._design(knots)
+        solution = self._solved(design)
+        return float(np.sum((self.percent - design @ solution) ** 2 / self.variance))
+
+    def _solved(self, design: Array) -> Array:
+        weight = 1.0 / np.sqrt(self.variance)
+        solution, *_ = np.linalg.lstsq(design * weight[:, None], self.percent * weight, rcond=None)
+        return np.asarray(solution)
+
+    def best_added(self, knots: list[float]) -> list[float] | None:
+        """The bends with the one more that helps most; None where none fits in."""
+        options = [[*knots, float(p)] for p in self.places if p not in knots]
+        best = min(options, key=self.cost, default=None)
+        return None if best is None or not np.isfinite(self.cost(best)) else best
+
+    def best_pair(self, knots: list[float]) -> list[float] | None:
+        """The bends with two more about a piece in the middle, which one alone may not show: a stop that ends again."""
+        if len(knots) + 2 >= MOST_PIECES:
+            return None
+        coarse = self.minutes[1:-1]
+        coarse = coarse[:: max(1, len(coarse) // 24)]
+        options = [[*knots, float(a), float(b)] for i, a in enumerate(coarse) for b in coarse[i + 1 :]]
+        best = min(options, key=self.cost, default=None)
+        return None if best is None or not np.isfinite(self.cost(best)) else best
+
+    def refined(self, knots: list[float]) -> list[float]:
+        """The bends, each moved to where it serves best."""
+        for _ in range(3):
+            before = list(knots)
+            for i in range(len(knots)):
+                options = [[*knots[:i], float(p), *knots[i + 1 :]] for p in self.places]
+                knots = min([knots, *options], key=self.cost)
+            if knots == before:
+                break
+        return sorted(knots)
+
+    def pieces(self, knots: list[float]) -> tuple[Pace, ...]:
+        """The pieces between bends, each with its slope and that slope's uncertainty."""
+        design = self._design(knots)
+        solution = self._solved(design)
+        slopes = np.cumsum(solution[1:])
+        at = np.searchsorted(np.array(sorted(knots)), self.minutes, "right")
+        variance = READING_VARIANCE + slopes[at] ** 2 * self.time_variance
+        misfit = float(np.sum((self.percent - design @ solution) ** 2 / variance))
+        free = len(self.minutes) - 2 - 2 * len(knots)
+        # A gauge may be rougher than its whole numbers: what the readings miss the pieces by counts then.
+        variance = variance * max(1.0, misfit / free) if free > 0 else variance
+        # Where a bend lies is not known either: it shifts the line by the change of slope.
+        moved = [np.where(self.minutes > k, -solution[2 + i], 0.0) for i, k in enumerate(sorted(knots))]
+        full = np.column_stack([design, *moved]) if moved else design
+        covariance = np.linalg.pinv(full.T @ (full / variance[:, None]))[: len(solution), : len(solution)]
+        edges = [float(self.minutes[0]), *sorted(knots), float(self.minutes[-1])]
+        pieces = []
+        for n, (a, b) in enumerate(pairwise(edges)):
+            weights = np.array([0.0, 1.0, *(1.0 if i < n else 0.0 for i in range(len(knots)))])
+            slope = Measured(
+                float(weights @ solution),
+                (Part("whole-number readings", float(np.sqrt(weights @ covariance @ weights))),),
+            )
+            ends = self._at(solution, knots, np.array([a, b]))
+            bend = (a * MINUTE_S, a * MINUTE_S) if n == 0 else self._bend(knots, n - 1)
+            pieces.append(Pace(a * MINUTE_S, b * MINUTE_S, float(ends[0]), float(ends[1]), slope, bend))
+        return tuple(pieces)
+
+    def _at(self, solution: Array, knots: Sequence[float], at: Array) -> Array:
+        t = at - self.minutes[0]
+        hinges = [np.maximum(0.0, at - k) for k in sorted(knots)]
+        return np.asarray(np.stack([np.ones_like(t), t, *hinges], axis=1) @ solution)
+
+    def _bend(self, knots: list[float], i: int) -> tuple[float, float]:
+        """Between which moments [s] a bend may lie: where it fits nearly as well, up to the places beside."""
+        limit = self.cost(knots) + BEND_GAIN
+        near = [float(p) for p in self.places if self.cost([*knots[:i], float(p), *knots[i + 1 :]]) <= limit]
+        near.append(knots[i])
+        at = np.sort(np.concatenate((self.minutes[[0, -1]], self.places)))
+        low = at[max(0, int(np.searchsorted(at, min(near), "left")) - 1)]
+        high = at[min(len(at) - 1, int(np.searchsorted(at, max(near), "right")))]
+        return float(low) * MINUTE_S, float(high) * MINUTE_S
