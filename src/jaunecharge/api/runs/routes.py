@@ -129,9 +129,6 @@ def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
     return row_shape(stored(lambda step, fraction: None))
 
 
-WITHOUT_METER = "Run without a meter"
-
-
 def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: Progress) -> m.Run:
     uploads = {use.upload: context.uploads.find(use.upload) for use in new.files}
     asked = [asked_of(uploads[use.upload], use) for use in new.files]
@@ -159,7 +156,7 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: 
         run = store.add_run(
             session,
             store.NewRun(
-                label=new.label or _label(new.factors, asked[0].name if asked else WITHOUT_METER),
+                label=new.label or _label(new.factors, asked[0].name if asked else "Run without a meter"),
                 log=assembled.log,
                 case=case,
                 factors=new.factors.model_dump(),
