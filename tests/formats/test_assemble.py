@@ -132,7 +132,7 @@ class Assembling(FolderTest):
     def test_what_does_not_fit_together_is_refused(self):
         meter, battery = self.part("m.csv", METER, "meter"), self.part("b.csv", BATTERY, "checkins")
         for parts, text, words in (
-            ([battery], "", "no meter's log"),
+            ([], "", "nothing in it to read"),
             ([meter, self.part("m2.csv", METER, "meter")], "", "two files give the meter"),
             ([meter, battery], "0 10", "typed and come in a file"),
             ([meter], "0 10\nlater 20", "check-ins, row 2"),

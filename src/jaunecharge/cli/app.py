@@ -26,6 +26,7 @@ COMMANDS = {
     "rehearse": Command("rehearse", "Simulate a run; write meter.csv, battery.csv, heat.csv, case.json, truth.json."),
     "resolve": Command("schedule", "Find the smallest difference that planned runs would detect (80 % probability)."),
     "restore": Command("serve", "Restore a backup; what is stored now is saved beside it first."),
+    "runs": Command("runs", "List the runs that a file holds: a wide table, a row a run, a log of several placings."),
     "schedule": Command("schedule", "Schedule runs: drains, runs and cool-downs that begin while somebody is there."),
     "serve": Command("serve", "Start the database server and serve the application on this machine, until Ctrl-C."),
     "stand-in": Command("stand_in", "Simulate an instrument: SCPI over TCP, or pushes to a lane, until Ctrl-C."),

@@ -15,6 +15,7 @@ from ..core.units import MINUTE_S
 from ..core.wording import decimals
 from ..documents.case import Case
 from ..formats.json_files import read_case
+from ..formats.many.contents import read_one
 from ..formats.read.apart import limited
 from ..formats.read.logs import (
     MeterLog,
@@ -48,6 +49,9 @@ def read(
         float | None,
         typer.Option(help="watts drawn per watt delivered on a chain known to deliver", min=1.0, max=5.0),
     ] = None,
+    run_number: Annotated[
+        int | None, typer.Option("--run", help="which run of the file, as `jaunecharge runs` numbers them", min=1)
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="one JSON document and nothing else")] = False,
 ) -> None:
     conditions = (read_case(case) if case else Case()).conditions()
@@ -58,11 +62,13 @@ def read(
     if meter is None and battery is None and heat is None:
         raise CannotRead("there is no file to read", "give --meter, --battery or --heat")
     log: MeterLog | None = None
-    if meter:
+    if run_number is not None:
+        log, readings = _one_of(meter, battery, run_number)
+    elif meter:
         with limited(meter.name):
             source = examine(meter)
             log = meter_log(source, understand(source))
-    if battery:
+    if battery and (run_number is None or readings is None):
         with limited(battery.name):
             source = examine(battery)
             readings = timed_readings(source, understand(source))
@@ -90,6 +96,16 @@ def read(
         typer.echo(json.dumps(result, ensure_ascii=False))
     else:
         typer.echo(_table(reading, remarks))
+
+
+def _one_of(meter: Path | None, battery: Path | None, number: int) -> tuple[MeterLog | None, TimedReadings | None]:
+    """One run of a file that holds several."""
+    file = meter or battery
+    if file is None:
+        raise CannotRead("no file is given that holds runs", "give --meter or --battery", "--run")
+    with limited(file.name):
+        chosen = read_one(examine(file), number)
+    return chosen.meter, chosen.readings
 
 
 def _doubtful(log: MeterLog | None, clock: Timeline, whose: Whose, option: str, placed_s: float | None) -> list[str]:

@@ -139,7 +139,7 @@ export interface paths {
         put?: never;
         /**
          * Read New Run
-         * @description Read a run from files that were sent or from what was typed, and store it; or nothing, if any of it is refused.
+         * @description Read a run from files or from what was typed, and store it; or nothing, if any of it is refused.
          */
         post: operations["read_new_run_api_runs_post"];
         delete?: never;

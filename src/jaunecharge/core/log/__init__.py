@@ -20,6 +20,7 @@ from .fingerprint import Recording, levels_mark, recording_of
 from .no_load import LEAST_JUMP_W, MOST_NO_LOAD_W, idle_level, idle_now
 from .phone_reports import Besides, besides
 from .placement import LASTING_S, find_placement, latest_rise, placed_said
+from .placings import Placing, placings
 from .plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
 from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
 from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, power_trace, unmetered
@@ -41,6 +42,7 @@ __all__ = [
     "HeatLog",
     "MeterSpec",
     "Milestone",
+    "Placing",
     "PowerTrace",
     "Recording",
     "Surface",
@@ -60,6 +62,7 @@ __all__ = [
     "make_check_ins",
     "one_clock",
     "placed_said",
+    "placings",
     "power_trace",
     "recording_of",
     "refuse_backwards",

@@ -1,0 +1,56 @@
+"""The clock of a table: the unit of bare times, the zero of dates and of times of day."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ...core.units import HOUR_S, MINUTE_S
+from .cells import When
+from .headings import time_unit_s
+
+DAY_S = 86400.0
+FIRST_OF_DAY_S = 3 * HOUR_S
+"""A clock that begins later than this shows the time of day, not the time that has run (own choice)."""
+
+
+@dataclass(frozen=True)
+class TableClock:
+    """Clock of a table: seconds of the unit of bare times, and the zero of its dates or hours."""
+
+    unit_s: float
+    zero_s: float | None = None
+    kind: str = "number"
+
+
+def clock_of(times: Sequence[When], heading: str) -> TableClock:
+    """The clock of times in their order."""
+    kind = max({t.kind for t in times}, key=lambda k: sum(t.kind == k for t in times))
+    own = [t.seconds for t in times if t.kind == kind]
+    if kind == "dated":
+        return TableClock(1.0, own[0], kind)
+    if kind == "clock":
+        return TableClock(1.0, own[0] if own[0] >= FIRST_OF_DAY_S else 0.0, kind)
+    unit = time_unit_s(heading)
+    if unit is None:
+        steps = np.diff(sorted(set(own)))
+        step = float(np.median(steps)) if len(steps) else 1.0
+        top = max(own)
+        unit = HOUR_S if step < 1.0 and top <= 24 else (1.0 if step >= 30 and top > 1500 else MINUTE_S)
+    return TableClock(unit, 0.0, kind)
+
+
+def seconds_of(times: Sequence[When], clock: TableClock) -> list[float]:
+    """Times on the table's clock [s], hours of the day made to run on over midnight."""
+    seconds, nights, before = [], 0.0, None
+    for t in times:
+        at = t.seconds * clock.unit_s if t.kind == "number" else t.seconds
+        if t.kind == clock.kind and clock.zero_s is not None:
+            if t.kind == "clock":
+                if before is not None and at + nights < before - DAY_S / 2:
+                    nights += DAY_S
+                at += nights
+                before = at
+            at -= clock.zero_s
+        seconds.append(at)
+    return seconds
