@@ -54,6 +54,7 @@ class ReadingFiles(BrowserTest):
         page = self.goto("/runs/read")
         expect(page.get_by_label("files to read")).to_be_focused()
         page.keyboard.press("Tab")
+        page.keyboard.press("Tab")
         expect(page.get_by_role("textbox", name="Battery percentages")).to_be_focused()
         table = "min\t%\n0\t10\n10\t21\n20\t32\n30\t43\n40\t49\n50\t55\n60\t61\n70\t61\n"
         page.evaluate("text => document.execCommand('insertText', false, text)", table)
@@ -69,6 +70,50 @@ class ReadingFiles(BrowserTest):
         expect(page.get_by_role("slider", name="moment of the run")).to_have_attribute(
             "aria-valuetext", re.compile(r"1\.10 points/min")
         )
+
+    def test_a_wide_sheet_becomes_twelve_runs_by_keyboard_alone(self):
+        page = self.goto("/runs/read")
+        names = [f"Puck {n}" for n in range(1, 13)]
+        rows = ["\t".join(["min", *names])]
+        rows += [
+            "\t".join([str(m), *(str(min(100, 5 + m * (n + 4) // 12)) for n in range(12))]) for m in range(0, 200, 10)
+        ]
+        page.get_by_label("a table, pasted or typed").focus()
+        page.evaluate("text => document.execCommand('insertText', false, text)", "\n".join(rows))
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("12 runs are in it.")).to_be_visible()
+        expect(page.get_by_text("holds 12 runs: see and store them, or remove it")).to_be_visible()
+        page.get_by_role("link", name="See and store them").focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("heading", name="12 runs in pasted table.tsv")).to_be_visible()
+        page.get_by_label("take run 12").focus()
+        page.keyboard.press("Space")
+        page.get_by_label("name of run 1", exact=True).fill("The first puck")
+        page.get_by_role("button", name="Store 11 runs").focus()
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("/versus"))
+        page = self.goto("/runs")
+        expect(page.get_by_role("listitem").filter(has_text="The first puck")).to_have_count(1)
+        expect(page.get_by_role("listitem").filter(has_text="Puck 12")).to_have_count(0)
+
+    def test_a_log_of_two_phones_is_split_or_joined(self):
+        page = self.goto("/runs/read")
+        pieces = [(120, 0.05), (6000, 1.6), (2000, 0.3), (240, 0.05), (6000, 1.0), (300, 0.05)]
+        amps = [a for seconds, a in pieces for _ in range(0, seconds, 2)]
+        self.choose("afternoon.csv", "time_s,volts,amps\n" + "".join(f"{2 * i},9.0,{a}\n" for i, a in enumerate(amps)))
+        page.get_by_role("link", name="See and store them").click()
+        expect(page.get_by_role("heading", name="2 runs in afternoon.csv")).to_be_visible()
+        expect(page.get_by_role("button", name="Store 2 runs")).to_be_visible()
+        page.get_by_label("join with the one above").check()
+        expect(page.get_by_text("goes on with the one above")).to_be_visible()
+        expect(page.get_by_role("button", name="Store the run")).to_be_visible()
+        page.get_by_label("join with the one above").uncheck()
+        page.get_by_label("charger of run 2").fill("Gully puck 10")
+        page.get_by_role("button", name="Store 2 runs").click()
+        expect(page).to_have_url(re.compile("/versus"))
+        page = self.goto("/runs")
+        expect(page.get_by_role("listitem").filter(has_text="Gully puck 10")).to_have_count(1)
 
     def test_a_wrong_column_is_put_right(self):
         page = self.goto("/runs/read")
@@ -168,6 +213,7 @@ class ReadingFiles(BrowserTest):
         chooser.value.set_files(path)
         expect(page.get_by_test_id("file")).to_contain_text("keys.csv")
         page.get_by_label("files to read").focus()
+        page.keyboard.press("Tab")
         page.keyboard.press("Tab")
         expect(page.get_by_role("textbox", name="Battery percentages")).to_be_focused()
         page.keyboard.type("0 10\n20 30\n0:40 52\n60 70")
@@ -425,6 +471,10 @@ class AuditOfRuns(Audit):
                 page.get_by_role("textbox", name="Battery percentages").fill("0 10\n30 140")
                 expect(page.get_by_text("140 % is not")).to_be_visible()
                 self.audit("reading a file")
+                self.choose("wide.csv", "min,Cairn,Serac\n0,10,11\n10,20,23\n20,31,abc\n30,40,47\n")
+                page.get_by_role("link", name="See and store them").click()
+                expect(page.get_by_role("img", name="ribbon of run 2")).to_be_visible()
+                self.audit("runs of a file")
                 page.get_by_role("button", name="keys").click()
                 expect(page.get_by_role("dialog", name="keys")).to_be_visible()
                 self.audit("keys")

@@ -53,6 +53,11 @@ class Tables(FolderTest):
         self.assertEqual(found["Cairn disc 15"], [(0, 10), (10, 20), (20, 31), (30, 42)])
         self.assertEqual(found["Serac dock"], [(0, 11), (10, 23), (30, 46)])
 
+    def test_a_heading_that_names_a_charger_is_no_column_of_names(self):
+        found = self.runs("min,Puck 1,Serac dock\n0,70,60\n10,85,70\n20,100,80\n30,100,90\n40,100,100\n50,100,100\n")
+        self.assertEqual({name: [p for _, p in own] for name, own in found.items()},
+        found = self.runs("min,Puck 1,Serac dock\n0,70,60\n10,85,70\n20,100,80\n30,100,90\n40,100,99\n50,100,100\n")
+
     def test_a_row_a_run_minutes_across(self):
         found = self.read(
             "charger,phone,0,10,20,30\nCairn,Tarn 9,10,20,30,41\nSerac,Tarn 9,8,22,,47\nmean,,9,21,30,44\n"

@@ -10,6 +10,7 @@ import { HandPage } from './stations/bench/HandPage'
 import { SetUpLane } from './stations/bench/SetUpLane'
 import { SpotPage } from './stations/bench/SpotPage'
 import { HeatPage } from './stations/runs/HeatPage'
+import { ManyPage } from './stations/runs/ManyPage'
 import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
@@ -50,6 +51,7 @@ const router = createBrowserRouter([
       { path: 'bench/aside', element: <AsidePage /> },
       { path: 'runs', element: <RunsPage key="runs" /> },
       { path: 'runs/read', element: <ReadPage /> },
+      { path: 'runs/many/:upload', element: <ManyPage /> },
       { path: 'runs/heat', element: <HeatPage /> },
       { path: 'runs/spot', element: <SpotChecksPage /> },
       { path: 'runs/simulated', element: <RunsPage key="simulated" simulated /> },

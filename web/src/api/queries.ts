@@ -47,6 +47,15 @@ export const queries = {
   spotChecks: () => queryOptions({ queryKey: ['spotChecks'], queryFn: async () => taken(await api.GET('/api/spot-checks')) }),
   rereading: () => queryOptions({ queryKey: ['rereading'], queryFn: async () => taken(await api.GET('/api/rereading')) }),
 
+  /** The runs that a file holds which was sent. */
+  fileRuns: (upload: string, zone: string) =>
+    queryOptions({
+      queryKey: ['fileRuns', upload, zone],
+      retry: false,
+      staleTime: Infinity,
+      queryFn: async () => taken(await api.GET('/api/uploads/{upload_id}/runs', { params: { path: { upload_id: upload }, query: { zone } } })),
+    }),
+
   /** Whose clock the files of a run count by. */
   clocks: (files: Shape['ClocksAsked']['files'], enabled: boolean) =>
     queryOptions({

@@ -124,6 +124,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads/{upload_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Runs Of File
+         * @description Runs of a file that was sent, each with its ribbon; nothing is stored yet.
+         */
+        get: operations["show_runs_of_file_api_uploads__upload_id__runs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Many Runs
+         * @description Store runs of one file in one step: all of them, or none if any is refused.
+         */
+        post: operations["read_many_runs_api_runs_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -3557,6 +3597,23 @@ export interface components {
             units: string[];
         };
         /**
+         * FileRunsShape
+         * @description The runs of a file, and what was left out.
+         */
+        FileRunsShape: {
+            /** Name */
+            name: string;
+            /** Runs */
+            runs: components["schemas"]["RunInFileShape"][];
+            /** Left Out */
+            left_out: string[];
+            /**
+             * Read Before
+             * @description runs that were read from the same file
+             */
+            read_before: components["schemas"]["RunRef"][];
+        };
+        /**
          * FileShape
          * @description A file that the run was read from.
          */
@@ -4730,6 +4787,32 @@ export interface components {
             slot?: string | null;
         };
         /**
+         * NewRunsShape
+         * @description Runs of one file to be stored, all or none.
+         */
+        NewRunsShape: {
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+            /** Runs */
+            runs: components["schemas"]["RunWanted"][];
+            /** @description what holds for all of them */
+            factors?: components["schemas"]["Factors"];
+            case?: components["schemas"]["Case"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
+        /**
          * NewSpot
          * @description A spot check of one chain, one of a survey.
          */
@@ -5536,6 +5619,61 @@ export interface components {
             case?: components["schemas"]["Case"] | null;
         };
         /**
+         * RunInFileShape
+         * @description One run of a file, before it is stored.
+         */
+        RunInFileShape: {
+            /** N */
+            n: number;
+            /** Label */
+            label: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "table" | "log";
+            /**
+             * Minutes
+             * @description how long it lasts
+             */
+            minutes: number;
+            /**
+             * Start Min
+             * @description where it begins, on the file's own clock
+             */
+            start_min: number;
+            /**
+             * Placed Min
+             * @description when the phone was placed, on the file's own clock
+             */
+            placed_min: number | null;
+            /** From Percent */
+            from_percent: number | null;
+            /** To Percent */
+            to_percent: number | null;
+            /**
+             * Readings
+             * @description percentages that it has
+             */
+            readings: number;
+            /**
+             * Factors
+             * @description what the file says of it
+             */
+            factors: {
+                [key: string]: string;
+            };
+            /** @description null where it cannot be read by itself */
+            ribbon: components["schemas"]["RibbonDocument"] | null;
+            /**
+             * Sure
+             * @description whether it is plainly another phone, not the same one after a stop
+             */
+            sure: boolean;
+            /** @description a run that was read from the same recording */
+            read_before: components["schemas"]["RunRef"] | null;
+        };
+        /**
          * RunMethod
          * @description The method card that a run was made under, as it was then, and the plan that asked for it.
          */
@@ -5682,6 +5820,21 @@ export interface components {
             rehearsal: components["schemas"]["RehearsalShape"] | null;
             /** Files */
             files: components["schemas"]["FileShape"][];
+        };
+        /**
+         * RunWanted
+         * @description A run to be stored: its number in the file, or those of placings that are joined.
+         */
+        RunWanted: {
+            /** Ns */
+            ns: number[];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** @description over those that hold for all */
+            factors?: components["schemas"]["Factors"];
         };
         /**
          * ScheduleShape
@@ -6063,6 +6216,19 @@ export interface components {
             reason: string;
         };
         /**
+         * StoredRuns
+         * @description Runs that were stored, in the order of the file.
+         */
+        StoredRuns: {
+            /** Runs */
+            runs: string[];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * SummaryShape
          * @description A reading as a list shows it.
          */
@@ -6436,7 +6602,13 @@ export interface components {
              * @description runs that were read from the same file
              */
             read_before: components["schemas"]["RunRef"][];
-            understanding: components["schemas"]["UnderstandingShape"];
+            /** @description null where it cannot be read as one run */
+            understanding: components["schemas"]["UnderstandingShape"] | null;
+            /**
+             * Runs
+             * @description runs that it holds, as a table or a log; 0 where nobody has looked
+             */
+            runs: number;
         };
         /**
          * VersusRow
@@ -7329,6 +7501,189 @@ export interface operations {
             };
             /** @description it comes from elsewhere, or who asks may only look */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_runs_of_file_api_uploads__upload_id__runs_get: {
+        parameters: {
+            query?: {
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileRunsShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_many_runs_api_runs_many_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRunsShape"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredRuns"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

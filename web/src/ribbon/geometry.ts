@@ -43,7 +43,7 @@ const halfOf = (watts: number, frame: Frame) =>
   Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
 
 /** Points a minute at which the band of a run without a meter is as high as it may be. */
-export const FULL_PACE = 2
+export const FULL_PACE = 1.5
 
 /** Whether no meter was: the height of the band is then the pace of the percentages. */
 export const isPaced = (data: RibbonData) => data.pace.length > 0

@@ -90,7 +90,8 @@ class UploadShape(BaseModel):
     size: int
     sha256: str
     read_before: list[RunRef] = Field(description="runs that were read from the same file")
-    understanding: UnderstandingShape
+    understanding: UnderstandingShape | None = Field(description="null where it cannot be read as one run")
+    runs: int = Field(description="runs that it holds, as a table or a log; 0 where nobody has looked")
 
 
 class CheckInRow(BaseModel):

@@ -9,6 +9,7 @@ from starlette.concurrency import run_in_threadpool
 from ...core.errors import CannotRead
 from ...core.log import ClockKind
 from ...core.units import FACTORS, MINUTE_S
+from ...formats.many.files import look_at
 from ...formats.read.apart import apart
 from ...formats.read.assemble import pasted_readings, pasted_temperatures
 from ...formats.read.files import Asked, clocks_of, look
@@ -90,7 +91,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
 
     def looked() -> shapes.UploadShape:
         try:
-            understanding = apart(look, Asked(upload.path, upload.name), name=upload.name)
+            seen = apart(look_at, Asked(upload.path, upload.name), name=upload.name)
         except CannotRead:
             context.uploads.drop(upload)
             raise
@@ -103,7 +104,8 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             size=upload.path.stat().st_size,
             sha256=digest,
             read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=r.case.simulated) for r in before],
-            understanding=understanding_shape(understanding),
+            understanding=None if seen.understanding is None else understanding_shape(seen.understanding),
+            runs=seen.runs,
         )
 
     return await run_in_threadpool(looked)

@@ -25,10 +25,11 @@ EMPTY_WORDS = frozenset({"", "-", "–", "—", "/", ".", "?", "n/a", "na", "nan
 
 @dataclass(frozen=True)
 class When:
-    """A cell that is a time: seconds of it, and how it was written."""
+    """A cell that is a time: seconds of it, and how it was written; local : a date without an offset from UTC."""
 
     kind: TimeKind
     seconds: float
+    local: bool = False
 
 
 def when(text: str) -> When | None:
@@ -45,12 +46,13 @@ def when(text: str) -> When | None:
         if us := _US_DATE.match(text):
             day = dt.datetime(int(us[3]), int(us[1]), int(us[2]), tzinfo=dt.UTC)
             rest = when(us[4])
-            return None if rest is None or rest.kind != "clock" else When("dated", day.timestamp() + rest.seconds)
+            return None if rest is None or rest.kind != "clock" else When("dated", day.timestamp() + rest.seconds, True)
         if cells.is_clock(text):
             return When("clock", cells.clock_seconds(text))
         if cells.is_dated(text):
             moment = cells.moment(text)
-            return When("dated", (moment if moment.tzinfo else moment.replace(tzinfo=dt.UTC)).timestamp())
+            local = moment.tzinfo is None
+            return When("dated", (moment.replace(tzinfo=dt.UTC) if local else moment).timestamp(), local)
         if seconds := _SECONDS.match(text):
             return When("unit", float(seconds[1].replace(",", ".")))
         span = _SPAN.match(text)

@@ -21,6 +21,7 @@ class TableClock:
     unit_s: float
     zero_s: float | None = None
     kind: str = "number"
+    local: bool = False
 
 
 def clock_of(times: Sequence[When], heading: str) -> TableClock:
@@ -28,7 +29,7 @@ def clock_of(times: Sequence[When], heading: str) -> TableClock:
     kind = max({t.kind for t in times}, key=lambda k: sum(t.kind == k for t in times))
     own = [t.seconds for t in times if t.kind == kind]
     if kind == "dated":
-        return TableClock(1.0, own[0], kind)
+        return TableClock(1.0, own[0], kind, any(t.local for t in times))
     if kind == "clock":
         return TableClock(1.0, own[0] if own[0] >= FIRST_OF_DAY_S else 0.0, kind)
     unit = time_unit_s(heading)

@@ -35,6 +35,9 @@ class RunInFile:
     checkins: tuple[tuple[float, float], ...]
     factors: dict[str, str] = field(default_factory=dict)
     began_s: float | None = None
+    local: bool = False
+    """Whether `began_s` is by a clock of no stated zone."""
+
     sure: bool = True
     """Of a placing in a log: whether it is plainly another phone, not the same one after a stop."""
 
@@ -108,15 +111,14 @@ def _of_sheet(found: Found, sheet: str | None) -> list[TableRun]:
     if sheet is None:
         return found.runs
     alone = len(found.runs) == 1
-    return [
-        TableRun(sheet if alone else f"{sheet}: {r.label}", r.seconds, r.percent, r.factors, r.began_s)
-        for r in found.runs
-    ]
+    return [replace(r, label=sheet if alone else f"{sheet}: {r.label}") for r in found.runs]
 
 
 def _of_table(n: int, run: TableRun) -> RunInFile:
     checkins = tuple((s / MINUTE_S, p) for s, p in zip(run.seconds, run.percent, strict=True))
-    return RunInFile(n, run.label, "table", run.seconds[0], run.seconds[-1], None, checkins, run.factors, run.began_s)
+    return RunInFile(
+        n, run.label, "table", run.seconds[0], run.seconds[-1], None, checkins, run.factors, run.began_s, run.local
+    )
 
 
 def _placings(source: Source, understood: Understanding) -> Contents:
@@ -135,7 +137,9 @@ def _placings(source: Source, understood: Understanding) -> Contents:
         label = f"{source.name}, placing {n}" if many else source.name
         inside = () if levels is None else _inside(levels, span.start_s, span.end_s)
         runs.append(
-            RunInFile(n, label, "log", span.start_s, span.end_s, span.placed_s, inside, {}, zero or None, span.sure)
+            RunInFile(
+                n, label, "log", span.start_s, span.end_s, span.placed_s, inside, {}, zero or None, sure=span.sure
+            )
         )
     return Contents(tuple(runs), tuple(log.remarks))
 

@@ -3,7 +3,7 @@ percentages in pairs, or a column that names the run.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -26,13 +26,14 @@ MOST_HEADING_ROWS = 12
 @dataclass(frozen=True)
 class TableRun:
     """One run of a table. seconds : (m,) on the table's clock; percent : (m,) [%]; factors : what the table says of it;
-    began_s : when its clock was 0, s since 1970, where the table carries dates."""
+    began_s : when its clock was 0, s since 1970, where the table carries dates; local : in no stated zone."""
 
     label: str
     seconds: list[float]
     percent: list[float]
     factors: dict[str, str] = field(default_factory=dict)
     began_s: float | None = None
+    local: bool = False
 
 
 @dataclass
@@ -66,7 +67,7 @@ def _named_apart(runs: list[TableRun]) -> list[TableRun]:
     for run in runs:
         seen[run.label] = seen.get(run.label, 0) + 1
         name = run.label if seen[run.label] == 1 else f"{run.label} ({seen[run.label]})"
-        apart.append(TableRun(name, run.seconds, run.percent, run.factors, run.began_s))
+        apart.append(replace(run, label=name))
     return apart
 
 
@@ -100,7 +101,7 @@ def _add(
         return
     began = clock.zero_s if clock.kind == "dated" else None
     name = checked_label(label[:200], "the table") or f"run {len(found.runs) + 1}"
-    found.runs.append(TableRun(name, seconds, percent, more, began))
+    found.runs.append(TableRun(name, seconds, percent, more, began, clock.local))
 
 
 def _cell(row: Sequence[str], i: int) -> str:
@@ -178,10 +179,13 @@ def _columns(rows: Grid) -> Found | None:
     return found
 
 
-def _names(rows: Grid, c: int) -> bool:
-    """Whether the cells of a column name runs: some of them stand in several rows, or over empty ones."""
+def _names(rows: Grid, c: int, numbers: bool) -> bool:
+    """Whether the cells of a column name runs: some of them stand in several rows, or over empty ones; only a run's own
+    name may be a number."""
     texts = [_cell(r, c) for _, r in rows]
     filled = [t for t in texts if t]
+    if not numbers and are_percentages(texts):
+        return False
     return bool(filled) and len(set(filled)) <= max(1, len(texts) // 2)
 
 
@@ -268,7 +272,7 @@ def _named_rows(rows: Grid) -> Found | None:
     for i, (_, headings) in enumerate(rows[:MOST_HEADING_ROWS]):
         named = [(c, f) for c, text in enumerate(headings) if text and (f := factor_of(text)) is not None]
         at = [c for c, text in enumerate(headings) if when(text) is None and is_time(text)]
-        named = [(c, f) for c, f in named if _names(rows[i + 1 :], c)]
+        named = [(c, f) for c, f in named if _names(rows[i + 1 :], c, numbers=not f)]
         if not named or len(at) != 1:
             continue
         taken = {at[0], *(c for c, _ in named)}

@@ -1,5 +1,7 @@
 """Runs that were read twice from one recording: found among all that stand in the list."""
 
+import uuid
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -17,6 +19,20 @@ def copies_listed(session: Session) -> dict[str, Contender]:
         Contender(str(key), label, factors, Course(None), recording=Recording(**recording), made=created_at.timestamp())
         for key, label, factors, recording, created_at in rows
     )
+
+
+def read_before(session: Session, recording: Recording) -> tuple[uuid.UUID, str] | None:
+    """The run that was read from a recording before: its id and label."""
+    if not recording.telling:
+        return None
+    rows = session.execute(select(m.Run.id, m.Run.label, m.Run.recording).where(m.Run.deleted_at.is_(None)))
+    for key, label, fields in rows:
+        other = Recording(**fields)
+        if (recording.meter and recording.meter == other.meter) or (
+            recording.levels and recording.levels == other.levels
+        ):
+            return key, label
+    return None
 
 
 def repeats_of(session: Session, run: m.Run) -> int:

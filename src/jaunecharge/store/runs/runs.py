@@ -262,3 +262,14 @@ def known_phones(session: Session) -> list[KnownPhone]:
         if label and label.lower() not in phones:
             phones[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
     return list(phones.values())
+
+
+def with_battery(session: Session, case: Case, phone: str) -> Case:
+    """Conditions with the battery of a phone that is known, where they state none."""
+    if case.capacity_mah is not None or case.nominal_v is not None:
+        return case
+    known = next((p for p in known_phones(session) if p.label.lower() == phone.strip().lower()), None)
+    if known is None or known.capacity_mah is None or known.nominal_v is None:
+        return case
+    battery = {"capacity_mah": known.capacity_mah, "nominal_v": known.nominal_v, "battery_health": known.battery_health}
+    return case.model_copy(update=battery)

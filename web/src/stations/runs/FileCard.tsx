@@ -1,3 +1,4 @@
+import { Link } from 'react-router'
 import { useRef, useState } from 'react'
 import type { Shape } from '../../api/client'
 import { bytes } from '../../ui/format'
@@ -36,6 +37,7 @@ interface Props {
 export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) {
   const [wrong, setWrong] = useState<unknown>(null)
   const understood = file.understanding
+  const runs = file.upload?.runs ?? 0
   const asked = useRef(0)
   const putRight = (change: Choice) => {
     if (!file.upload) return
@@ -128,7 +130,17 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           The same file was read before: {file.upload.read_before.map((r) => r.label + (r.simulated ? ' (simulated)' : '')).join(', ')}.
         </p>
       )}
-      {understood?.problems.map((p) => (
+      {file.upload && runs > 1 && (
+        <p className="bg-accent mx-3 mb-2 flex items-center gap-4 px-3 py-2 text-sm">
+          <span>
+            <b>{runs} runs</b> are in it.
+          </span>
+          <Link className="btn btn-primary btn-sm" to={`/runs/many/${file.upload.id}`}>
+            See and store them
+          </Link>
+        </p>
+      )}
+      {runs < 2 && understood?.problems.map((p) => (
         <p key={p} role="alert" className="text-error border-error mx-3 mb-2 border-l-4 px-3 text-sm">
           {p}
         </p>
@@ -142,7 +154,7 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           }}
         />
       )}
-      {understood && <Columns understood={understood} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
+      {understood && (runs < 2 || understood.problems.length === 0) && <Columns understood={understood} onColumn={column} onTimeForm={(time_form) => { putRight({ time_form }) }} />}
     </div>
   )
 }

@@ -12,6 +12,7 @@ import { useSettings, type Degrees } from '../../reader/settings'
 import { CheckInBox, useCheckIns } from './CheckInBox'
 import { FileCard } from './FileCard'
 import { HeatBox, useHeatText } from './HeatBox'
+import { PasteBox } from './PasteBox'
 import { waitingFiles, type SentFile } from './files'
 import { caseOf, NOTHING_STATED, notNumbers, RunFields, type Stated } from './RunFields'
 import { useClocks, usesOf } from './WhoseClock'
@@ -70,7 +71,7 @@ export function ReadPage() {
             setFiles((now) =>
               now.map((f) =>
                 f.key === key
-                  ? { ...f, upload, understanding: upload.understanding, roles: firstRoles(upload.understanding.gives, now) }
+                  ? { ...f, upload, understanding: upload.understanding ?? undefined, roles: firstRoles(upload.understanding?.gives ?? [], now) }
                   : f,
               ),
             )
@@ -200,6 +201,11 @@ export function ReadPage() {
                 }}
               />
             </label>
+            <PasteBox
+              onTable={(file) => {
+                add([file])
+              }}
+            />
           </section>
           <section aria-label="what you add" className="space-y-4">
             <CheckInBox
@@ -274,7 +280,10 @@ const nextKey = () => ++keys
 function notReady(files: SentFile[], typed: boolean, checkinsWrong: boolean, heatWrong: boolean, fieldsWrong: boolean): string | null {
   if (files.some((f) => !f.upload && !f.error)) return 'The file is on its way.'
   if (files.some((f) => f.waiting)) return 'The file is being read again.'
-  const open = files.find((f) => (f.understanding?.problems.length ?? 0) > 0)
+  const unread = (f: SentFile) => !f.understanding || f.understanding.problems.length > 0
+  const many = files.find((f) => (f.upload?.runs ?? 0) > 1 && unread(f))
+  if (many) return `${many.name} holds ${String(many.upload?.runs)} runs: see and store them, or remove it.`
+  const open = files.find((f) => f.upload && unread(f))
   if (open) return `Fix or remove this file first: ${open.name}`
   if (checkinsWrong) return 'The check-ins are not understood yet.'
   if (heatWrong) return 'The temperatures are not understood yet.'

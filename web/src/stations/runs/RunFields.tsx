@@ -64,11 +64,13 @@ export function caseOf(stated: Stated, degrees: Degrees, rest: Partial<Shape['Ca
 
 interface Props {
   stated: Stated
+  /** Whether it is of one run, which has a label of its own. */
+  withLabel?: boolean
   onChange: (stated: Stated) => void
 }
 
 /** The battery, the chain and the surroundings of a run. */
-export function RunFields({ stated, onChange }: Props) {
+export function RunFields({ stated, withLabel = true, onChange }: Props) {
   const phones = usePhones()
   const { degrees } = useSettings()
   const kit = useKit()
@@ -163,16 +165,18 @@ export function RunFields({ stated, onChange }: Props) {
             ))}
         </div>
       </details>
-      <div className="col-span-6">
-        <Field
-          text="label"
-          placeholder="phone on charger, if left empty"
-          value={stated.label}
-          onChange={(v) => {
-            onChange({ ...stated, label: v })
-          }}
-        />
-      </div>
+      {withLabel && (
+        <div className="col-span-6">
+          <Field
+            text="label"
+            placeholder="phone on charger, if left empty"
+            value={stated.label}
+            onChange={(v) => {
+              onChange({ ...stated, label: v })
+            }}
+          />
+        </div>
+      )}
     </div>
   )
 }
