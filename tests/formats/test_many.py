@@ -54,9 +54,9 @@ class Tables(FolderTest):
         self.assertEqual(found["Serac dock"], [(0, 11), (10, 23), (30, 46)])
 
     def test_a_heading_that_names_a_charger_is_no_column_of_names(self):
-        found = self.runs("min,Puck 1,Serac dock\n0,70,60\n10,85,70\n20,100,80\n30,100,90\n40,100,100\n50,100,100\n")
-        self.assertEqual({name: [p for _, p in own] for name, own in found.items()},
         found = self.runs("min,Puck 1,Serac dock\n0,70,60\n10,85,70\n20,100,80\n30,100,90\n40,100,99\n50,100,100\n")
+        levels = {name: [p for _, p in own] for name, own in found.items()}
+        self.assertEqual(levels, {"Puck 1": [70, 85, 100, 100, 100, 100], "Serac dock": [60, 70, 80, 90, 99, 100]})
 
     def test_a_row_a_run_minutes_across(self):
         found = self.read(

@@ -3,7 +3,7 @@ import type { Shape } from '../../api/client'
 import { Ribbon } from '../../ribbon/Ribbon'
 import { clock, duration } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
-import type { RunWish } from './ManyPage'
+import type { RunWish } from './manyRuns'
 
 interface Props {
   run: Shape['RunInFileShape']
