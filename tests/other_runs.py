@@ -77,6 +77,9 @@ class MadeRun:
     lead: bool = True
     """Whether the log begins before the phone was placed."""
 
+    crossings_s: dict = field(default_factory=dict)
+    """When the phone first showed 50 and 80 %."""
+
 
 @njit
 def _march(
@@ -378,7 +381,9 @@ def _logged(
         amps[int(rng.integers(0, len(at)))] *= float(rng.choice([0.0, 2.0]))
     every = int(rng.choice([300, 600, 600, 900, 60]))
     check = np.arange(placed, n, every)
-    percent = np.minimum(100, np.floor(charge[check] * 100 + rng.uniform(0.2, 0.5)))
+    shown = np.floor(charge * 100 + rng.uniform(0.2, 0.5))
+    crossings = {p: float(np.argmax(shown >= p)) for p in (50, 80) if shown.max() >= p and shown[placed] < p}
+    percent = np.minimum(100, shown[check])
     if full_at >= 0:
         percent[check >= full_at] = 100
     percent = np.maximum.accumulate(percent)
@@ -389,4 +394,5 @@ def _logged(
     return MadeRun(
         mechanism, at.astype(float), sag, amps, check.astype(float), percent, warm.astype(float), celsius,
         float(placed), capacity, ambient, dips, taper, bounds, no_load, float(watts.max()), settings,
+        crossings_s=crossings,
     )  # fmt: skip

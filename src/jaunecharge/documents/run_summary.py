@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal, Self
 import numpy as np
 from pydantic import BaseModel, Field
 
-from ..core.log import CheckIns, Milestone
+from ..core.log import CheckIns, Flow, Milestone
 from ..core.measured import Measured, Part
 from ..core.reading import Reading, ribbon, throttle_verdict
 from ..core.report import headline
@@ -53,6 +53,30 @@ class ThrottleSummary(BaseModel):
     to_80: bool
 
 
+class FlowDocument(BaseModel):
+    """Flow of the charge between check-ins: moments [min], running energy above no-load [Wh], what was not metered."""
+
+    points: list[tuple[float, float]]
+    unseen: list[Span]
+
+    @classmethod
+    def of(cls, flow: Flow | None) -> Self | None:
+        """Of a flow of the core."""
+        if flow is None:
+            return None
+        points = zip(flow.time_s.tolist(), flow.wh.tolist(), strict=True)
+        return cls(
+            points=[(round(t / MINUTE_S, 4), round(wh, 5)) for t, wh in points],
+            unseen=[(round(a / MINUTE_S, 4), round(b / MINUTE_S, 4)) for a, b in flow.unseen],
+        )
+
+    def flow(self) -> Flow:
+        """The same for the core."""
+        table = np.array(self.points, dtype=float).reshape(-1, 2)
+        unseen = tuple((a * MINUTE_S, b * MINUTE_S) for a, b in self.unseen)
+        return Flow(table[:, 0] * MINUTE_S, table[:, 1], unseen)
+
+
 class CourseDocument(BaseModel):
     """The course of a run [min, %, °C, K]; its power and its temperatures stand in the ribbon already."""
 
@@ -68,6 +92,7 @@ class CourseDocument(BaseModel):
     losses: list[tuple[float, float, float]]
     holds: list[Span]
     contacts: list[Span]
+    flow: FlowDocument | None = None
 
     @classmethod
     def of(cls, course: Course) -> Self:
@@ -87,6 +112,7 @@ class CourseDocument(BaseModel):
             losses=[(round(a, 2), round(b, 2), round(lost, 2)) for a, b, lost in course.losses],
             holds=[(round(a, 2), round(b, 2)) for a, b in course.holds],
             contacts=[(round(a, 2), round(b, 2)) for a, b in course.contacts],
+            flow=None if readings is None else FlowDocument.of(readings.flow),
         )
 
     @classmethod
@@ -101,7 +127,9 @@ class CourseDocument(BaseModel):
         # An uncertainty that is not known is kept as none at all.
         unsure = 0.0 if lost is None or lost.expanded is None else lost.expanded / 2.0
         return Course(
-            CheckIns(table[:, 0] * MINUTE_S, table[:, 1]) if len(table) else None,
+            CheckIns(table[:, 0] * MINUTE_S, table[:, 1], flow=None if self.flow is None else self.flow.flow())
+            if len(table)
+            else None,
             self._power(band),
             self.start_c,
             self.room_c,

@@ -17,6 +17,7 @@ from .clock import (
 )
 from .energy import MeterSpec
 from .fingerprint import Recording, levels_mark, recording_of
+from .flow import Flow
 from .no_load import LEAST_JUMP_W, MOST_NO_LOAD_W, idle_level, idle_now
 from .phone_reports import Besides, besides
 from .placement import LASTING_S, find_placement, latest_rise, placed_said
@@ -38,6 +39,7 @@ __all__ = [
     "CheckIns",
     "Cleaned",
     "ClockKind",
+    "Flow",
     "Guess",
     "HeatLog",
     "MeterSpec",

@@ -6,12 +6,13 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
 from ..errors import CannotRead
 from ..measured import Measured, Part, lopsided_rectangle, rectangle
 from ..milestones import TENS
 from ..units import MINUTE_S, battery_wh
 from .clock import SLACK_S, Timeline
+from .flow import Flow, crossing
 from .monotone import Monotone, monotone
 
 DEAD_PERCENT = 2.0
@@ -29,19 +30,50 @@ DENIED_SHARE = 0.3
 @dataclass(frozen=True)
 class CheckIns:
     """Battery readings in order of time. time_s : (m,) [s] on the log's clock; percent : (m,) [%]; within_s : where
-    somebody looked every so many seconds and wrote down only when a percentage was reached, how often [s]."""
+    somebody looked every so many seconds and wrote down only when a percentage was reached, how often [s]; flow : of
+    the charge between them, where a meter ran."""
 
     time_s: Array
     percent: Array
     within_s: float | None = None
+    flow: Flow | None = None
 
     def __len__(self) -> int:
         return len(self.time_s)
 
     @cached_property
     def level(self) -> Monotone | None:
-        """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
+        """Battery level [%] over time [s] through the check-ins; None for fewer than two.
+
+        Between two it follows the energy that the meter saw, else a monotone curve (PCHIP).
+        """
+        plain = self.plain
+        if plain is None or self.flow is None:
+            return plain
+        pieces = [self._between(plain, self.flow, i) for i in range(len(self) - 1)]
+        time_s = np.concatenate([*(t for t, _ in pieces), self.time_s[-1:]])
+        return monotone(time_s, np.concatenate([*(p for _, p in pieces), self.percent[-1:]]))
+
+    @cached_property
+    def plain(self) -> Monotone | None:
+        """Battery level [%] over time [s] from the check-ins alone (PCHIP); None for fewer than two."""
         return monotone(self.time_s, self.percent) if len(self) > 1 else None
+
+    def _between(self, plain: Monotone, flow: Flow, i: int) -> tuple[Array, Array]:
+        """Points of the level from one check-in on, up to the next."""
+        a, b = float(self.time_s[i]), float(self.time_s[i + 1])
+        inside = flow.time_s[(flow.time_s > a) & (flow.time_s < b)]
+        time_s = np.concatenate(([a], inside))
+        first, last = float(flow.at(a)), float(flow.at(b))
+        if last <= first or not flow.sees(a, b):
+            return time_s, plain(time_s)
+        share = (flow.at(time_s) - first) / (last - first)
+        return time_s, self.percent[i] + share * (self.percent[i + 1] - self.percent[i])
+
+    @cached_property
+    def believed(self) -> Mask:
+        """Check-ins that their neighbours do not deny : (m,)."""
+        return ~np.isin(self.time_s, [d.time_s for d in doubts(self)])
 
 
 @dataclass(frozen=True)
@@ -75,6 +107,9 @@ class Milestone:
     earliest_s: float
     estimate_s: float
     latest_s: float
+    after_s: float | None = None
+    by_s: float | None = None
+    """The check-ins that it lies between, where the meter says more exactly when."""
 
 
 @dataclass(frozen=True)
@@ -140,7 +175,7 @@ def refuse_outside(time_s: Array, log_start_s: float, source: Timeline | None = 
 
 
 def curve(readings: CheckIns) -> Monotone | None:
-    """Battery level [%] over time [s], monotone between check-ins (PCHIP); None for fewer than two check-ins."""
+    """Battery level [%] over time [s] through the check-ins; None for fewer than two."""
     return readings.level
 
 
@@ -163,29 +198,69 @@ def level_points(readings: CheckIns) -> tuple[Array, Array]:
 
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:
     """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never."""
-    crossed = reached(readings, percent)
-    return None if crossed is None else Milestone(percent, *crossed)
+    between = _between_check_ins(readings, percent)
+    if between is None:
+        return None
+    sharp = _by_the_meter(readings, percent, *between)
+    if sharp is not None:
+        return Milestone(percent, *sharp, *between)
+    return Milestone(percent, between[0], _estimate(readings, percent, *between), between[1])
 
 
 def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
     """When `percent` was first seen: earliest, estimate and latest [s]; None where it was there at the first check-in,
     or never.
 
-    The estimate is the first crossing of the monotone curve inside the interval; for 100 % it is the first sighting.
+    The interval is that of the check-ins about it, the estimate the first crossing of a monotone curve in it; for 100 %
+    it is the first sighting. Where a meter ran, both are sharper: see `core.log.flow.crossing`.
     """
-    above = np.flatnonzero(readings.percent >= percent)
-    if not len(above) or above[0] == 0:
+    between = _between_check_ins(readings, percent)
+    if between is None:
         return None
-    at = int(above[0])
+    sharp = _by_the_meter(readings, percent, *between)
+    return sharp or (between[0], _estimate(readings, percent, *between), between[1])
+
+
+def _first_above(readings: CheckIns, percent: float) -> int | None:
+    """The first check-in at a percentage or above; None where the first of all is, or none."""
+    above = np.flatnonzero(readings.percent >= percent)
+    return int(above[0]) if len(above) and above[0] > 0 else None
+
+
+def _between_check_ins(readings: CheckIns, percent: float) -> tuple[float, float] | None:
+    """Between which moments [s] a percentage was reached, by the check-ins alone."""
+    at = _first_above(readings, percent)
+    if at is None:
+        return None
     earliest, latest = float(readings.time_s[at - 1]), float(readings.time_s[at])
     if readings.within_s is not None and readings.percent[at] == percent:
         earliest = max(earliest, latest - readings.within_s)
-    return earliest, latest if percent >= 100 else max(earliest, _crossing(readings, at, percent)), latest
+    return earliest, latest
+
+
+def _estimate(readings: CheckIns, percent: float, earliest: float, latest: float) -> float:
+    at = _first_above(readings, percent)
+    return latest if percent >= 100 or at is None else max(earliest, _crossing(readings, at, percent))
+
+
+def _by_the_meter(
+    readings: CheckIns, percent: float, earliest: float, latest: float
+) -> tuple[float, float, float] | None:
+    """When a percentage was reached by the flow of the charge: earliest, estimate, latest [s]; None where no meter
+    tells."""
+    at = _first_above(readings, percent)
+    if readings.flow is None or percent >= 100 or at is None:
+        return None
+    sharp = crossing(readings.flow, readings.time_s, readings.percent, readings.believed, at, percent)
+    if sharp is None:
+        return None
+    low, estimate, high = (min(latest, max(earliest, s)) for s in sharp)
+    return low, estimate, high
 
 
 def _crossing(readings: CheckIns, at: int, percent: float) -> float:
     """First time in the piece that ends at check-in `at` where the curve reaches `percent`."""
-    level = curve(readings)
+    level = readings.plain
     assert level is not None
     if percent >= readings.percent[at]:
         return float(readings.time_s[at])

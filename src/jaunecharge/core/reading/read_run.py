@@ -1,13 +1,14 @@
 """A run, read: from the cleaned trace and the check-ins to every figure that they allow."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from ..log import check_ins as bat
 from ..log.check_ins import Account, Battery, CheckIns, Milestone
 from ..log.energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
+from ..log.flow import flow_of
 from ..log.pace import Pace, pace
 from ..log.phone_reports import Besides
 from ..log.placement import Placement, Stretch, find_placement
@@ -148,6 +149,10 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
         begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
         bat.refuse_outside(readings.time_s, begins)
     placement = find_placement(trace, conditions.placed_s, readings)
+    if readings is not None and not conditions.shared_with:
+        no_load_w = 0.0 if placement.no_load is None else placement.no_load.watts
+        readings = replace(readings, flow=flow_of(trace, readings.time_s, no_load_w))
+        log = replace(log, readings=readings)
     crossings = tuple(bat.milestones(readings)) if readings is not None else ()
     points = bat.points_gained(readings) if readings is not None else None
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)

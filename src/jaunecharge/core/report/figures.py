@@ -2,8 +2,9 @@
 
 from collections.abc import Callable
 
-from ..log.check_ins import CAPACITY_SHARE, UNKNOWN_HEALTH_BELOW
+from ..log.check_ins import CAPACITY_SHARE, UNKNOWN_HEALTH_BELOW, Milestone
 from ..log.energy import BRIDGE_SHARE, metered_idle, metered_power
+from ..log.flow import COVERED
 from ..log.placement import Stretch
 from ..log.temperatures import HOT_C
 from ..log.trace import HOLE_FLOOR_S, HOLE_STEPS
@@ -52,6 +53,7 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
             continue
         half = (m.latest_s - m.earliest_s) / 2.0 / MINUTE_S
         seen = percent == 100
+        formula, numbers, budget = _reached_how(m, clock, half)
         rows.append(
             Figure(
                 key=f"to_{percent}",
@@ -60,14 +62,10 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
                 value=(m.estimate_s - reading.placed_s) / MINUTE_S,
                 expanded=None,
                 point="battery",
-                formula="first sighting of 100 %"
-                if seen
-                else "after the last check-in below, at the latest at the first at or above; inside that, the first"
-                " crossing of a monotone curve through the check-ins (PCHIP)",
-                numbers=f"after {clock(m.earliest_s)}, at the latest {clock(m.latest_s)};"
-                f" as a rectangle ± {half:.1f} min",
+                formula="first sighting of 100 %" if seen else formula,
+                numbers=numbers,
                 source="interval-censored time as a rectangle: JCGM 100:2008, 4.3.7",
-                budget=(Part("check-in interval", rectangle(half)),),
+                budget=(budget,),
                 start_s=m.earliest_s,
                 end_s=m.latest_s,
                 low=(m.earliest_s - reading.placed_s) / MINUTE_S,
@@ -75,6 +73,24 @@ def _milestones(reading: Reading, clock: Clock) -> list[Figure]:
             )
         )
     return rows
+
+
+def _reached_how(m: Milestone, clock: Clock, half_min: float) -> tuple[str, str, Part]:
+    """Rule of a milestone, its numbers, and its uncertainty: by the meter, or by the check-ins alone."""
+    if m.after_s is not None and m.by_s is not None:
+        return (
+            "the check-ins about it, half a point up as a gauge stands between two whole numbers, lie on a line over"
+            " the energy above no-load; it was reached where that line meets the level (95 %)",
+            f"between {clock(m.after_s)} and {clock(m.by_s)} by the check-ins; by the energy {clock(m.estimate_s)},"
+            f" ± {half_min:.1f} min",
+            Part("check-ins about a line over the energy", half_min / COVERED),
+        )
+    return (
+        "after the last check-in below, at the latest at the first at or above; inside that, the first crossing of a"
+        " monotone curve through the check-ins (PCHIP)",
+        f"after {clock(m.earliest_s)}, at the latest {clock(m.latest_s)}; as a rectangle ± {half_min:.1f} min",
+        Part("check-in interval", rectangle(half_min)),
+    )
 
 
 def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:

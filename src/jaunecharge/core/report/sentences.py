@@ -110,7 +110,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
             "to_80",
             f"80 % after *{duration(m.estimate_s - placed_s)}*",
             f"from {first} %; between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"
-            f"{_interval(reading)}",
+            f"{'' if m.by_s is None else ' by the meter'}{_interval(reading)}",
             placed_s,
             m.latest_s,
             "to_80",

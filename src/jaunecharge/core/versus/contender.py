@@ -113,7 +113,8 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
     readings = None
     if check_ins is not None and len(check_ins):
         keep = _steps(check_ins.percent)
-        readings = CheckIns(check_ins.time_s[keep] - placed_s, check_ins.percent[keep])
+        flow = None if check_ins.flow is None else check_ins.flow.shifted(-placed_s)
+        readings = CheckIns(check_ins.time_s[keep] - placed_s, check_ins.percent[keep], flow=flow)
     power, warm = None, None
     band = band or ribbon(reading)
     if reading.log.trace.metered and not reading.conditions.shared_with:

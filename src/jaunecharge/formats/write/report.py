@@ -52,6 +52,7 @@ def document(reading: Reading) -> dict[str, Any]:
                 "earliest": minutes(m.earliest_s),
                 "estimate": minutes(m.estimate_s),
                 "latest": minutes(m.latest_s),
+                **({} if m.after_s is None or m.by_s is None else {"check_ins": [minutes(m.after_s), minutes(m.by_s)]}),
             }
             for m in reading.milestones
         ],
