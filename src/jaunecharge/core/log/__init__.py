@@ -13,6 +13,7 @@ from .clock import (
     unwrapped,
     whose_clock,
     without_clock_change,
+    without_restarts,
     zone_named,
 )
 from .energy import MeterSpec
@@ -79,5 +80,6 @@ __all__ = [
     "unwrapped",
     "whose_clock",
     "without_clock_change",
+    "without_restarts",
     "zone_named",
 ]

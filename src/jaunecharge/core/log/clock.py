@@ -97,6 +97,28 @@ def without_clock_change(seconds: Array) -> tuple[Array, str | None]:
     return mended, "the clock went back one hour during the log: the hour was added to what follows"
 
 
+MOST_RESTARTS, RESTART_WITHIN_S = 5, 60.0
+"""A meter that was started anew counts from near 0 again; more often than this it is another kind of column."""
+
+
+def without_restarts(seconds: Array) -> tuple[Array, str | None]:
+    """Elapsed times of a meter that was started anew on the way, made to run on; with a remark where that was so.
+
+    seconds : (n,) [s] in order of the rows. How long it was off nobody knows: it goes on one row later.
+    """
+    steps = np.diff(seconds)
+    usual = float(np.median(steps[steps > 0])) if (steps > 0).any() else 0.0
+    near_zero = seconds[1:] <= max(RESTART_WITHIN_S, 10.0 * usual)
+    back = np.flatnonzero(near_zero & (steps < -max(RESTART_WITHIN_S, 10.0 * usual)))
+    if not 0 < len(back) <= MOST_RESTARTS or np.count_nonzero(steps < 0) > len(back):
+        return seconds, None
+    mended = seconds.copy()
+    for at in back.tolist():
+        mended[at + 1 :] += mended[at] + usual - mended[at + 1]
+    times = "once" if len(back) == 1 else f"{len(back)} times"
+    return mended, f"the meter's clock went back to 0 {times}: what follows goes on from there, however long it was off"
+
+
 def one_clock(meter: Timeline, others: list[Timeline]) -> tuple[Array, list[Array]]:
     """All times in seconds on the log's own clock.
 

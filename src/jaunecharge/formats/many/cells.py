@@ -15,8 +15,6 @@ _SPAN = re.compile(
     r"^(?:(\d+)\s*h(?:ours?|rs?)?\.?)?\s*(?:(\d+(?:[.,]\d+)?)\s*(?:m|min|mins|minutes|')?\.?)?$", re.IGNORECASE
 )
 _SECONDS = re.compile(r"^(\d+(?:[.,]\d+)?)\s*(?:s|sec|secs|seconds)$", re.IGNORECASE)
-_NOON = re.compile(r"^(\d{1,2})(?::(\d{2}))?(?::(\d{2}))?\s*([ap])\.?m\.?$", re.IGNORECASE)
-_US_DATE = re.compile(r"^(\d{1,2})/(\d{1,2})/(\d{4})[ ,T]+(.+)$")
 _PERCENT = re.compile(r"^([+-]?\d+(?:[.,]\d+)?)\s*%?$")
 FULL_WORDS = frozenset({"full", "voll", "plein", "pieno", "lleno", "vol", "charged", "100%"})
 EMPTY_WORDS = frozenset({"", "-", "–", "—", "/", ".", "?", "n/a", "na", "nan", "none", "null", "x", "off"})
@@ -41,12 +39,6 @@ def when(text: str) -> When | None:
     if not text:
         return None
     try:
-        if noon := _NOON.match(text):
-            return _by_noon(noon)
-        if us := _US_DATE.match(text):
-            day = dt.datetime(int(us[3]), int(us[1]), int(us[2]), tzinfo=dt.UTC)
-            rest = when(us[4])
-            return None if rest is None or rest.kind != "clock" else When("dated", day.timestamp() + rest.seconds, True)
         if cells.is_clock(text):
             return When("clock", cells.clock_seconds(text))
         if cells.is_dated(text):
@@ -62,14 +54,6 @@ def when(text: str) -> When | None:
         return When("number", float(text.replace(",", ".")))
     except (ValueError, OverflowError):
         return None
-
-
-def _by_noon(match: re.Match[str]) -> When | None:
-    hour, minute, second = int(match[1]), int(match[2] or 0), int(match[3] or 0)
-    if not 1 <= hour <= 12 or minute > 59 or second > 59:
-        return None
-    hour = hour % 12 + (12 if match[4].lower() == "p" else 0)
-    return When("clock", hour * HOUR_S + minute * MINUTE_S + second)
 
 
 def is_empty(text: str) -> bool:

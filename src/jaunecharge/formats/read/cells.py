@@ -10,6 +10,9 @@ _NUMBER = re.compile(r"^[+-]?(?:\d[\d\u00a0\u202f' ]*)?(?:[.,]\d+|\d)(?:[.,]\d+)
 _SUFFIX = re.compile(r"^(.*?\d)\s*([a-zA-Z%°µ]+)$")
 _CLOCK = re.compile(r"^(?:(\d{1,3}):)?(\d{1,3}):(\d{1,2})(?:[.,](\d+))?$")
 _DOTTED = re.compile(r"^(\d{1,2})\.(\d{1,2})\.(\d{4})[ T]+(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d+))?)?$")
+_NOON = re.compile(r"^(.*\d)\s*([ap])\.?\s?m\.?$", re.IGNORECASE)
+_SLASHED = re.compile(r"^(\d{1,2})/(\d{1,2})/(\d{4})(?:[ ,T]+(\d.*))?$")
+_BARE_DATE = re.compile(r"^(?:\d{4}-\d{2}-\d{2}|\d{1,2}\.\d{1,2}\.\d{4}|\d{1,2}/\d{1,2}/\d{4})$")
 _DATED = re.compile(r"^\d{4}-\d{2}-\d{2}([ T]|$)|^\d{8}T\d{4}")
 
 
@@ -84,21 +87,52 @@ def unit_suffix(text: str) -> str | None:
 
 
 def is_clock(text: str) -> bool:
-    return bool(_CLOCK.match(text.strip()))
+    """Whether a cell is a time of day or a time that has run: `14:05`, `2:05:33 pm`, `2 pm`."""
+    text = text.strip()
+    noon = _NOON.match(text)
+    return bool(_CLOCK.match(noon[1] if noon else text)) or bool(noon and noon[1].isdigit())
+
+
+def is_bare_date(text: str) -> bool:
+    """Whether a cell is a day without a time."""
+    return bool(_BARE_DATE.match(text.strip()))
 
 
 def is_dated(text: str) -> bool:
+    """Whether a cell is a day with or without a time, written so that it is clear which is the month."""
     text = text.strip()
-    return bool(_DATED.match(text) or _DOTTED.match(text))
+    return bool(_DATED.match(text) or _DOTTED.match(text)) or _slashed(text) is not None
+
+
+def _slashed(text: str) -> tuple[dt.date, str] | None:
+    """The day of `2/29/2028 2:05 pm` or `29/02/2028 14:05`, and what stands behind it; None where either number may be
+    the month: twelve hours are counted where the month comes first."""
+    match = _SLASHED.match(text)
+    if match is None:
+        return None
+    first, second, year, rest = int(match[1]), int(match[2]), int(match[3]), match[4] or ""
+    month_first = _NOON.match(rest) is not None or second > 12
+    if not month_first and first <= 12 and first != second:
+        return None
+    try:
+        return (dt.date(year, first, second) if month_first else dt.date(year, second, first)), rest
+    except ValueError:
+        return None
 
 
 def clock_seconds(text: str, minute_clock: bool = False) -> float:
-    """Seconds since 0:00 of `h:mm:ss`, `h:mm`, or `mm:ss` if asked for.
+    """Seconds since 0:00 of `h:mm:ss`, `h:mm`, `h:mm pm`, or `mm:ss` if asked for.
 
     Raises
     ------
     ValueError
     """
+    noon = _NOON.match(text.strip())
+    if noon is not None:
+        seconds = int(noon[1]) * 3600.0 if noon[1].isdigit() else clock_seconds(noon[1])
+        if not 3600 <= seconds < 13 * 3600:
+            raise ValueError(text)
+        return seconds % (12 * 3600) + (12 * 3600 if noon[2].lower() == "p" else 0)
     match = _CLOCK.match(text.strip())
     if match is None:
         raise ValueError(text)
@@ -113,7 +147,8 @@ def clock_seconds(text: str, minute_clock: bool = False) -> float:
 
 
 def moment(text: str) -> dt.datetime:
-    """A date with a time, in ISO 8601 or as dd.mm.yyyy.
+    """A date with a time: in ISO 8601, as dd.mm.yyyy, or with slashes where it is clear which is the month; of twelve
+    or of twenty-four hours.
 
     Raises
     ------
@@ -121,8 +156,13 @@ def moment(text: str) -> dt.datetime:
         If it is none, or of a year in which nobody has logged a charger.
     """
     text = text.strip()
+    slashed, noon = _slashed(text), _NOON.match(text)
     dotted = _DOTTED.match(text)
-    if dotted:
+    if slashed is not None:
+        stamp = _at(slashed[0], slashed[1])
+    elif noon is not None and (_DATED.match(text) or _DOTTED.match(noon[1])):
+        stamp = _at(moment(noon[1]).date(), text.partition(" ")[2])
+    elif dotted:
         day, month, year, hour, minute, second, fraction = dotted.groups()
         micro = int((fraction or "0")[:6].ljust(6, "0"))
         stamp = dt.datetime(int(year), int(month), int(day), int(hour), int(minute), int(second or 0), micro)
@@ -131,6 +171,11 @@ def moment(text: str) -> dt.datetime:
     if not FIRST_YEAR < stamp.year < LAST_YEAR:
         raise ValueError(text)
     return stamp
+
+
+def _at(day: dt.date, clock: str) -> dt.datetime:
+    """A day at a time of it; its beginning where none is given."""
+    return dt.datetime.combine(day, dt.time()) + dt.timedelta(seconds=clock_seconds(clock) if clock else 0.0)
 
 
 def local_epoch(moments: list[dt.datetime], zone: ZoneInfo | None) -> tuple[list[float], float]:

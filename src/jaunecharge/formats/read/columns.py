@@ -12,8 +12,8 @@ import numpy as np
 
 from ...core.arrays import Array
 from ...core.errors import CannotRead
-from ...core.log import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change
-from ...core.units import to_base
+from ...core.log import ClockKind, Timeline, refuse_backwards, unwrapped, without_clock_change, without_restarts
+from ...core.units import FACTORS, to_base
 from . import cells
 from .cells import EPOCH_FORMS, FIRST_YEAR, LAST_YEAR, NUMERIC_FORMS, TimeForm
 from .layout import rows
@@ -72,7 +72,12 @@ def read_figures(
             file=source.name,
             row=(understood.layout.first_data_row - 1 or None),
         )
-    wanted = [c for c in understood.columns if c.quantity not in ("time", "ignore", "position", "charge")]
+    # A counter of mAh is read only where nothing else says what was drawn.
+    counted = understood.of("volts") and not (
+        understood.of("amps") or understood.of("watts") or understood.of("energy")
+    )
+    passed = ("time", "ignore", "position", *(() if counted else ("charge",)))
+    wanted = [c for c in understood.columns if c.quantity not in passed]
     time_column = understood.of("time")[0]
     raw = _fast(source, understood, time_column, wanted, progress)
     if raw is None:
@@ -187,18 +192,20 @@ def _careful(
             continue
         started += sum(map(len, row)) + len(row)
         cell = row[time_column.index] if time_column.index < len(row) else ""
+        if understood.date_index is not None and understood.date_index < len(row):
+            cell = f"{row[understood.date_index].strip()} {cell.strip()}"
         try:
             moment = at(cell)
-            warnings = []
+            figures = []
             for column in wanted:
                 cell = row[column.index] if column.index < len(row) else ""
-                warnings.append(cells.number(cell, comma))
+                figures.append(cells.number(cell, comma) * _own_unit(cell, column))
         except (ValueError, OverflowError):
             skipped.append((number, cell.strip()[:LONGEST_SHOWN]))
             continue
         times.append(moment)
         numbers.append(number)
-        for values, value in zip(columns, warnings, strict=True):
+        for values, value in zip(columns, figures, strict=True):
             values.append(value)
         if places is not None and place_column is not None:
             place = row[place_column.index].strip() if place_column.index < len(row) else ""
@@ -211,6 +218,16 @@ def _careful(
             progress(min(0.95, started / size))
     at_s = times if form is TimeForm.DATED else np.array(times)
     return at_s, [np.array(c) for c in columns], places, np.array(numbers, dtype=int), skipped
+
+
+def _own_unit(cell: str, column: Column) -> float:
+    """Factor from the unit written in a cell to that of its column: a meter may go from mA to A on the way."""
+    if not cell or not cell.rstrip()[-1:].isalpha():
+        return 1.0
+    units, unit = FACTORS[column.quantity], cells.unit_suffix(cell)
+    if unit is None or column.unit is None or unit not in units or column.unit not in units:
+        return 1.0
+    return units[unit] / units[column.unit]
 
 
 def _time_reader(form: TimeForm | None, comma: bool) -> Callable[[str], float | dt.datetime]:
@@ -255,4 +272,5 @@ def _timeline(times: Array | list, form: TimeForm | None, zone: ZoneInfo | None)
             first = dt.datetime.fromtimestamp(float(values[0]), zone)
             day = first.hour * 3600.0 + first.minute * 60.0 + first.second
         return Timeline(ClockKind.ABSOLUTE, values, day), None
-    return Timeline(ClockKind.ELAPSED, values), None
+    values, remark = without_restarts(values)
+    return Timeline(ClockKind.ELAPSED, values), remark

@@ -93,7 +93,7 @@ def meter_log(
         columns = understood.of(quantity)
         return figures.columns[columns[0].index] if columns else None
 
-    volts, amps, watts, energy = (column(q) for q in ("volts", "amps", "watts", "energy"))
+    volts, amps, watts, energy, charge = (column(q) for q in ("volts", "amps", "watts", "energy", "charge"))
     refuse_no_supply(volts, amps, watts, figures.clock)
     remarks = [*figures.remarks, *_about_skipped(figures)]
     if amps is not None and (watts is None or volts is not None) and np.nanmax(amps) <= 0 < -np.nanmin(amps):
@@ -106,10 +106,13 @@ def meter_log(
             power = np.where(np.isnan(power), watts, power)
     elif watts is not None:
         power = watts
-    else:
-        assert energy is not None
+    elif energy is not None:
         power = _power_of_counter(figures.clock.seconds, energy, source)
         remarks.append("Watts are taken from the rise of the meter's energy counter.")
+    else:
+        assert charge is not None and volts is not None
+        power = _power_of_counter(figures.clock.seconds, charge, source) * volts
+        remarks.append("Watts are taken from the volts and the rise of the meter's mAh counter.")
     if volts is None or amps is None:
         volts = amps = None
     finite = np.isfinite(power)
@@ -141,15 +144,16 @@ def _about_watts(power: Array, watts: Array) -> list[str]:
     return [f"The column of watts differs from volts × amps by {share(off)}: volts × amps are used."]
 
 
-def _power_of_counter(seconds: Array, energy_wh: Array, source: Source) -> Array:
-    if len(seconds) < 2 or np.any(np.diff(energy_wh) < 0):
+def _power_of_counter(seconds: Array, counter: Array, source: Source) -> Array:
+    """Rise of a counter an hour: watts of Wh, amps of Ah."""
+    if len(seconds) < 2 or np.any(np.diff(counter) < 0):
         raise CannotRead(
-            "its energy counter goes back",
+            "its counter goes back",
             "reset it only before the log begins, or log watts",
             file=source.name,
         )
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.gradient(energy_wh, seconds) * HOUR_S
+        return np.gradient(counter, seconds) * HOUR_S
 
 
 def timed_readings(source: Source, understood: Understanding, zone: ZoneInfo | None = None) -> TimedReadings:

@@ -1,6 +1,6 @@
 """Understanding of a table, column by column, so that a person can see it and put it right."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -54,6 +54,8 @@ class Understanding:
     first_rows: tuple[tuple[str, ...], ...]
     problems: tuple[str, ...] = ()
     remarks: tuple[str, ...] = ()
+    date_index: int | None = None
+    """The column of days, where the time of day stands in another."""
 
     def of(self, quantity: str) -> list[Column]:
         """The columns taken for a quantity."""
@@ -63,7 +65,7 @@ class Understanding:
     def gives(self) -> tuple[str, ...]:
         """Roles that it can play in a run: `meter`, `checkins`, `heat`, `phone`."""
         parts = []
-        if self.of("watts") or self.of("energy") or (self.of("volts") and self.of("amps")):
+        if self.of("watts") or self.of("energy") or (self.of("volts") and (self.of("amps") or self.of("charge"))):
             parts.append("meter")
         if self.of("percent"):
             parts.append("checkins")
@@ -98,9 +100,11 @@ def understand(source: Source, choice: Choice = Choice()) -> Understanding:
     drafts = [_column(i, shape, head, comma, choice) for i in range(shape.columns)]
     if not shape.headings:
         drafts = _by_values(drafts, head, comma, choice)
-    drafts = _without_second_clock(drafts, head)
+    drafts, date_index = _without_second_clock(drafts, head)
     time_column = next((c for c in drafts if c.quantity == "time"), None)
     form, why = (None, "") if time_column is None else _time_form(time_column, head, comma)
+    if date_index is not None:
+        form, why = TimeForm.DATED, "with the day beside it"
     if choice.time_form is not None:
         form, why = choice.time_form, "as chosen"
     if time_column is not None:
@@ -108,7 +112,9 @@ def understand(source: Source, choice: Choice = Choice()) -> Understanding:
         drafts[time_column.index] = replace(time_column, unit=None, why=time_column.why if chosen else why)
     columns = tuple(drafts)
     first_rows = tuple(tuple(_padded(r, shape.columns)) for r in head[:SHOWN_ROWS])
-    return Understanding(shape, comma, form, columns, first_rows, _problems(columns, shape))
+    if form is not TimeForm.DATED:
+        date_index = None
+    return Understanding(shape, comma, form, columns, first_rows, _problems(columns, shape), date_index=date_index)
 
 
 def _padded(row: Row, width: int) -> Row:
@@ -248,17 +254,33 @@ def _time_form(column: Column, head: list[Row], comma: bool) -> tuple[TimeForm |
     return TimeForm.SECONDS, "its heading names no unit; taken as seconds"
 
 
-def _without_second_clock(drafts: list[Column], head: list[Row]) -> list[Column]:
-    """One clock a table: a date beside a time of day is left out, else the first clock is kept."""
+def _without_second_clock(drafts: list[Column], head: list[Row]) -> tuple[list[Column], int | None]:
+    """One clock a table: a day beside a time of day is read with it, else the first clock is kept; and the column of
+    days."""
     times = [c for c in drafts if c.quantity == "time"]
     if len(times) < 2 or any(c.why == "as chosen" for c in times):
-        return drafts
-    bare = [c for c in times if all(cells.is_dated(s) and len(s) <= 10 for s in _samples(head, c.index))]
+        return drafts, None
+
+    def all_are(column: Column, test: Callable[[str], bool]) -> bool:
+        samples = _samples(head, column.index)
+        return bool(samples) and all(test(s) for s in samples)
+
+    bare = [c for c in times if all_are(c, cells.is_bare_date)]
     clock = next((c for c in times if c not in bare), times[0])
-    return [
-        Column(c.index, c.heading, "ignore", None, "another clock is read") if c in times and c is not clock else c
+    days = bare[0] if len(bare) == 1 and all_are(clock, cells.is_clock) and clock not in bare else None
+    columns = [
+        Column(
+            c.index,
+            c.heading,
+            "ignore",
+            None,
+            "the day of the time beside it" if c is days else "another clock is read",
+        )
+        if c in times and c is not clock
+        else c
         for c in drafts
     ]
+    return columns, None if days is None else days.index
 
 
 def _problems(columns: tuple[Column, ...], shape: Layout) -> tuple[str, ...]:
@@ -278,7 +300,7 @@ def _problems(columns: tuple[Column, ...], shape: Layout) -> tuple[str, ...]:
             )
     if not named("time"):
         problems.append("no column looks like a time: say which one it is")
-    power = named("watts") or named("energy") or (named("volts") and named("amps"))
+    power = named("watts") or named("energy") or (named("volts") and (named("amps") or named("charge")))
     if not power and not named("percent") and not named("celsius") and not named("phone_watts"):
         missing = {"volts": "amps", "amps": "volts"}
         half = next((q for q in missing if named(q)), None)
