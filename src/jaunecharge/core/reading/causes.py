@@ -15,7 +15,8 @@ from .dips import RawDip
 from .evidence import Scene, carried_on, full_power, new_high
 from .verdict import CAUSES, Cause, CauseVerdict
 
-HOLD_LEAST_S, HOLD_RISE = 15 * MINUTE_S, 1.0
+HOLD_LEAST_S, HOLD_RISE, RUNS_DOWN = 15 * MINUTE_S, 1.0, 6.0
+"""A phone at its limit lets its battery run down by a few points before it charges again (own choice)."""
 
 CUTOUT_FALL_K, CUTOUT_FALL_OF_MANY_K, MANY = 1.5, 0.8, 3
 RESTART_S, RESTART_SHARE = 150.0, 0.22
@@ -78,7 +79,10 @@ def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> li
     cut_c [°C] : at which temperatures heat cut the power in part and for good, as far as that is known.
     """
     full = full_power(scene, dips)
-    verdicts: list[CauseVerdict | None] = [by_supply(scene, d) or _hold(scene, d) for d in dips]
+    topped_up = _topped_up(scene, dips)
+    verdicts: list[CauseVerdict | None] = [
+        by_supply(scene, d) or _hold(scene, d) or topped_up.get(d.first) for d in dips
+    ]
     open_ = [i for i, v in enumerate(verdicts) if v is None]
     lows = [dips[i] for i in open_ if dips[i].low]
     restarts = [i for i in open_ if _looks_restarted(scene, dips[i])]
@@ -168,8 +172,40 @@ def _hold(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     fell = scene.fell_k(dip)
     if fell is not None and fell < -SAME_LEVEL_K:
         return None
+    return _limited(scene, dip, limit, f"with the battery at {float(np.median(held)):g} %")
+
+
+def _topped_up(scene: Scene, dips: Sequence[RawDip]) -> dict[int, CauseVerdict]:
+    """Stops at one limit, again and again: the phone runs down a little and is charged back up to it."""
+    if scene.readings is None:
+        return {}
+    at: dict[float, list[RawDip]] = {}
+    for dip in dips:
+        limit = at_limit(scene.percent_at(dip.first))
+        if dip.low and limit is not None and scene.seconds(dip) >= HOLD_LEAST_S and _runs_down(scene, dip, limit):
+            at.setdefault(limit, []).append(dip)
+    return {
+        dip.first: _limited(scene, dip, limit, f"from {limit:g} % on, where it stopped {len(stops)} times")
+        for limit, stops in at.items()
+        if len(stops) > 1
+        for dip in stops
+    }
+
+
+def _runs_down(scene: Scene, dip: RawDip, limit: float) -> bool:
+    """Whether the percentage stands or falls a little while nothing is drawn, and never rises."""
+    assert scene.readings is not None
+    begin_s, end_s = scene.grid.edge_s(dip.first), scene.grid.edge_s(dip.end)
+    inside = (scene.readings.time_s > begin_s + MINUTE_S) & (scene.readings.time_s <= end_s - MINUTE_S)
+    levels = scene.readings.percent[inside]
+    return bool(np.all(np.diff(levels) <= 0) and np.all(levels >= limit - RUNS_DOWN) and np.all(levels <= limit + 1))
+
+
+def _limited(scene: Scene, dip: RawDip, limit: float, where: str) -> CauseVerdict:
+    """A charge limit; unexplained where somebody saw that it is off."""
+    fell = scene.fell_k(dip)
     cooled = "" if fell is None else f", cooling by {max(0.0, fell):.1f} K"
-    stood = f"{duration(scene.seconds(dip))} at no-load with the battery at {float(np.median(held)):g} %{cooled}"
+    stood = f"{duration(scene.seconds(dip))} at no-load {where}{cooled}"
     if scene.limits == "seen off":
         return CauseVerdict(
             "unexplained",
