@@ -57,6 +57,26 @@ class Reading(ApiTest):
         self.assertAlmostEqual(energy["value"], 13.5 * 3939.5 / 3600 + 0.45 * 59.5 / 3600, places=3)
         self.assertIn(run["id"], [r["id"] for r in self.web.get("/api/runs").json()])
 
+    def test_what_was_put_right_is_kept_under_a_name_and_offered_again(self):
+        odd = METER.replace("time_s,volts,amps", "when,x,y")
+        self.assertIsNone(self.sent(odd, "odd.csv")["mapping"])
+        mapping = {
+            "name": "Kitchen meter", "headings": ["when", "x", "y"], "time_form": "seconds",
+            "columns": {"0": {"quantity": "time"}, "1": {"quantity": "volts", "unit": "V"}, "2": {"quantity": "amps"}},
+        }  # fmt: skip
+        self.assertEqual(self.web.put("/api/mappings", json=mapping).status_code, 200)
+        offered = self.sent(odd.replace("when,x,y", "When, X ,Y"), "again.csv")
+        self.assertEqual(offered["mapping"]["name"], "Kitchen meter")
+        choice = {"columns": offered["mapping"]["columns"], "time_form": offered["mapping"]["time_form"]}
+        answer = self.web.post(f"/api/uploads/{offered['id']}/understanding", json=choice)
+        self.assertEqual((answer.json()["gives"], answer.json()["problems"]), (["meter"], []))
+        self.assertIsNone(self.sent(METER.replace("time_s,volts,amps", "when,x,z"), "other.csv")["mapping"])
+        self.web.put("/api/mappings", json={**mapping, "name": "kitchen METER", "comma": False})
+        self.assertEqual([m["name"] for m in self.web.get("/api/mappings").json()], ["kitchen METER"])
+        self.assertEqual(self.web.delete("/api/mappings/Kitchen meter").status_code, 204)
+        self.assertIsNone(self.sent(odd, "odd.csv")["mapping"])
+        self.problem(self.web.put("/api/mappings", json={**mapping, "name": " "}), 422, "it has no name")
+
     def test_percentages_alone_are_a_run(self):
         new = {"checkins": "5 10\n15 21\n25 32\n35 43", "heat": "5 24 back\n35 37.5 back", "case": CASE}
         answer = self.web.post("/api/runs", json=new)

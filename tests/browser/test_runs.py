@@ -131,6 +131,22 @@ class ReadingFiles(BrowserTest):
         self.read_run()
         expect(self.says()).to_contain_text("Draws 13.5 W")
 
+    def test_what_was_put_right_is_offered_when_such_a_file_comes_again(self):
+        odd = METER.replace("volts,amps", "first,second")
+        page = self.goto("/runs/read")
+        self.choose("odd.csv", odd)
+        page.get_by_label("what “first” is").select_option("volts")
+        page.get_by_label("what “second” is").select_option("amps")
+        page.get_by_label("name for what was put right in odd.csv").fill("Kitchen meter")
+        page.get_by_role("button", name="Keep this").click()
+        expect(page.get_by_text("Kept as “Kitchen meter”")).to_be_visible()
+        page = self.goto("/runs/read")
+        self.choose("odd again.csv", odd)
+        expect(page.get_by_text("was put right before, as “Kitchen meter”")).to_be_visible()
+        page.get_by_role("button", name="Do the same here").click()
+        expect(page.get_by_label("what “second” is")).to_have_value("amps")
+        expect(page.get_by_text("Ready")).to_be_visible()
+
     def test_what_is_refused_is_said_beside_the_file_and_nothing_is_stored(self):
         before = self.rows()
         page = self.goto("/runs/read")

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from ...core.log import Whose
 from ...documents.case import Case
+from ...documents.mapping import Mapping
 from ...formats.read.cells import TimeForm
 from ..numbers import Zone
 from ..shapes import Factors
@@ -91,6 +92,7 @@ class UploadShape(BaseModel):
     sha256: str
     read_before: list[RunRef] = Field(description="runs that were read from the same file")
     understanding: UnderstandingShape | None = Field(description="null where it cannot be read as one run")
+    mapping: Mapping | None = Field(None, description="what was put right in tables of the same headings before")
     runs: int = Field(description="runs that it holds, as a table or a log; 0 where nobody has looked")
 
 

@@ -16,6 +16,7 @@ from ...formats.read.files import Asked, clocks_of, look
 from ...formats.read.limits import refuse_too_large
 from ...formats.read.source import sha256
 from ...formats.read.understanding import Choice, Understanding
+from ...store.mappings import mapping_for
 from ...store.runs.files import runs_read_from
 from ...store.runs.uploads import Upload
 from ..context import Context, context_of
@@ -98,6 +99,8 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
         digest = sha256(upload.path)
         with context.database.session() as session:
             before = runs_read_from(session, digest)
+            headings = [] if seen.understanding is None else list(seen.understanding.layout.headings)
+            mapping = mapping_for(session, headings)
         return shapes.UploadShape(
             id=upload.id,
             name=upload.name,
@@ -105,6 +108,7 @@ async def send_file(request: Request, name: Annotated[str, Query(min_length=1, m
             sha256=digest,
             read_before=[shapes.RunRef(id=r.id, label=r.label, simulated=r.case.simulated) for r in before],
             understanding=None if seen.understanding is None else understanding_shape(seen.understanding),
+            mapping=mapping,
             runs=seen.runs,
         )
 

@@ -4,6 +4,7 @@ import type { Shape } from '../../api/client'
 import { bytes } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import type { Choice, Role, SentFile, Understanding } from './files'
+import { MappingLine } from './MappingLine'
 import { understoodAnew } from './understoodAnew'
 import { WhoseClock } from './WhoseClock'
 
@@ -130,6 +131,7 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
           The same file was read before: {file.upload.read_before.map((r) => r.label + (r.simulated ? ' (simulated)' : '')).join(', ')}.
         </p>
       )}
+      {understood && <MappingLine file={file} onChoice={putRight} />}
       {file.upload && runs > 1 && (
         <p className="bg-accent mx-3 mb-2 flex items-center gap-4 px-3 py-2 text-sm">
           <span>
