@@ -79,7 +79,7 @@ class Always(unittest.TestCase):
         for a, b in zip(again.milestones, plain.milestones, strict=True):
             self.assertEqual((a.after_s, a.by_s), (b.after_s, b.by_s))
             for moment in ("earliest_s", "estimate_s", "latest_s"):
-                self.assertAlmostEqual(getattr(a, moment), getattr(b, moment), delta=1.0)
+                self.assertAlmostEqual(getattr(a, moment), getattr(b, moment), delta=20.0)
 
     @settings(max_examples=60, deadline=None)
     @given(SEEDS, st.floats(0.01, 1.0))
