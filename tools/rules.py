@@ -7,7 +7,7 @@ from jaunecharge.core.bench import POSITIONS
 from jaunecharge.core.factors import NO_CASE, SHORT, WIRED
 from jaunecharge.core.milestones import MILESTONES
 from jaunecharge.core.noise import NO_DIFFERENCE
-from jaunecharge.core.reading import CAUSES, NO_DIP
+from jaunecharge.core.reading import CAUSES, MOVED_ABOUT, NO_DIP
 from jaunecharge.core.safety import THRESHOLDS_C, WARN_C
 
 
@@ -26,6 +26,7 @@ def rules() -> Mapping[str, tuple[str, object]]:
             {name: {"words": c.words, "byHeat": c.by_heat, "offCoil": c.off_coil} for name, c in CAUSES.items()},
         ),
         "NO_DIFFERENCE": ("What is said of a difference that does not exceed its noise.", NO_DIFFERENCE),
+        "MOVED_ABOUT": ("How a phone lies that was moved about until it drew the most.", MOVED_ABOUT),
         "NO_DIP": ("What a reader says of a stretch that was no dip.", NO_DIP),
     }
 

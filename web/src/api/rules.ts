@@ -63,5 +63,8 @@ export const CAUSES = {
 /** What is said of a difference that does not exceed its noise. */
 export const NO_DIFFERENCE = "no difference shown" as const
 
+/** How a phone lies that was moved about until it drew the most. */
+export const MOVED_ABOUT = "moved about for the best" as const
+
 /** What a reader says of a stretch that was no dip. */
 export const NO_DIP = "no dip" as const

@@ -276,7 +276,7 @@ def in_words(card: Card) -> str:
     level = {"from dead": "from dead", "from ten": "from 10 %"}.get(card.start, f"from {card.starts_at:g} %")
     ends = {
         "to eighty": "to 80 %", "to full": "to full", "soak after full": f"to full and {card.soak_min:g} min more",
-        "spot check": f"{card.spot_min:g} min",
+        "spot check": f"for {card.spot_min:g} min",
     }[card.end]  # fmt: skip
     checks = "a continuous log" if card.continuous else f"check-ins every {card.interval_min:g} min"
     room = f"chamber {card.ambient_c:g} °C" if card.ambient == "chamber" else f"room about {card.ambient_c:g} °C"

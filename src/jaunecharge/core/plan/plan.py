@@ -253,12 +253,15 @@ def cost_said(plan: Plan) -> str:
         return "No drains: a spot check begins where the phone stands."
     drains = Counter(run.turn.phone for run in plan.runs)
     each = set(drains.values())
-    listed = f"each phone {each.pop()}" if len(each) == 1 else ", ".join(f"{p}: {n}" for p, n in drains.items())
-    listed = listed[0].upper() + listed[1:]
+    alike = len(each) == 1
+    number = each.pop() if alike else 0
+    listed = f" ({', '.join(f'{p}: {n}' for p, n in drains.items())})" if not alike else ""
     if plan.card.deep:
-        return f"{listed} deep discharges, which age a battery. From ten instead of from dead: none."
+        many = counted(number, "deep discharge") + " for each phone" if alike else f"Deep discharges{listed}"
+        return f"{many}, which age a battery. From ten instead of from dead: none."
+    many = counted(number, "drain") + " for each phone" if alike else f"Drains{listed}"
     return (
-        f"{listed} drains to {plan.card.starts_at:g} %, none to dead. "
+        f"{many}, to {plan.card.starts_at:g} %, none to dead. "
         "Charge limits and optimised charging go back on at the end."
     )
 

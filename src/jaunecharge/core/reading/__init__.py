@@ -8,7 +8,17 @@ from .evidence import Limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
 from .ribbon import Ribbon, ribbon
-from .spot_check import LEAST_S, SPOT_MINUTES, SPOT_MINUTES_USUAL, Spot, again_asked, drift_said, spot, spot_seems
+from .spot_check import (
+    LEAST_S,
+    MOVED_ABOUT,
+    SPOT_MINUTES,
+    SPOT_MINUTES_USUAL,
+    Spot,
+    again_asked,
+    drift_said,
+    spot,
+    spot_seems,
+)
 from .standby import Habits, check_habits
 from .throttling import throttle_verdict
 from .verdict import CAUSES, Cause
@@ -16,6 +26,7 @@ from .verdict import CAUSES, Cause
 __all__ = [
     "CAUSES",
     "LEAST_S",
+    "MOVED_ABOUT",
     "NO_DIP",
     "READER_VERSION",
     "SPOT_MINUTES",

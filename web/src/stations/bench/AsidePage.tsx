@@ -15,9 +15,11 @@ export function AsidePage() {
   return (
     <div className="max-w-5xl px-5 pt-3 pb-6 max-sm:px-3">
       <h1 className="text-xl font-bold">Readings set aside</h1>
-      <p className="soft mt-1 max-w-2xl text-sm">
-        These could not be stored, and the meter will not send them again. Everything after them was stored. Save them if they matter, then delete them.
-      </p>
+      {setAside && setAside.batches > 0 && (
+        <p className="soft mt-1 max-w-2xl text-sm">
+          These could not be stored, and the meter will not send them again. Everything after them was stored. Save them if they matter, then delete them.
+        </p>
+      )}
       {(aside.isError || forget.isError) && <ProblemLine error={aside.error ?? forget.error} />}
       {setAside && setAside.batches === 0 && <p className="mt-6">Nothing is set aside.</p>}
       {setAside && setAside.batches > 0 && (

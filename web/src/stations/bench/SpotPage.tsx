@@ -1,5 +1,6 @@
 import { queries } from '../../api/queries'
 import { useState } from 'react'
+import { MOVED_ABOUT } from '../../api/rules'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
@@ -18,7 +19,6 @@ import { SpotTable } from '../../shared/SpotTable'
 const MINUTES = ['1', '2', '3', '5']
 const STANDINS = ['60', '120']
 const LIVE_MS = 500
-const MOVED_ABOUT = 'moved about for the best'
 
 /** Spot checks in a row: many chains, a few minutes each, as one quick table. */
 export function SpotPage() {

@@ -1,3 +1,4 @@
+import { begun } from '../../ui/text'
 import { useState } from 'react'
 import type { Shape } from '../../api/client'
 import { CardForm } from './CardForm'
@@ -41,7 +42,7 @@ export function CardPicker({ draft, onDraft, method }: Props) {
       </div>
       <p className="mt-1 text-sm first-letter:uppercase">
         {draft.card.good_for && <b className="font-semibold">{draft.card.good_for}. </b>}
-        <span className="soft">{chosen?.said}</span>
+        <span className="soft">{chosen && `${begun(chosen.said)}.`}</span>
       </p>
       {form && (
         <CardForm

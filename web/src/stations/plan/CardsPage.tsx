@@ -1,3 +1,4 @@
+import { begun } from '../../ui/text'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { useCardChanges, useMethod, type Card } from '../../api/useMethod'
@@ -42,7 +43,7 @@ export function CardsPage() {
             <b className="text-base font-semibold">{c.card.name}</b>
             <span className="first-letter:uppercase">
               {c.card.good_for && <>{c.card.good_for}. </>}
-              <span className="soft">{c.said}</span>
+              <span className="soft">{begun(c.said)}.</span>
               {c.deep && <span className="text-warning"> Each run drains its phone to dead.</span>}
             </span>
             <span className="flex gap-1">

@@ -24,7 +24,7 @@ export function Matrix({ draft, onDraft, kit, factors, cells }: Props) {
   const picked = (id: string, place: string) => choice.chargers.some((c) => c.id === id && (c.place ?? '') === place)
   return (
     <fieldset className="mt-4">
-      <legend className="text-base font-bold">What is run</legend>
+      <legend className="text-base font-bold">What to run</legend>
       <Row text="phones">
         {kit
           .filter((k) => k.kind === 'phone')

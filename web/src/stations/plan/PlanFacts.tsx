@@ -10,7 +10,7 @@ export function PlanFacts({ plan, looking }: { plan: Plan; looking: number | nul
     <div className="border-base-300 mt-2 grid grid-cols-3 gap-8 border-t pt-2 text-sm max-lg:grid-cols-1">
       <section aria-label="when it is over">
         <h2 className="text-base font-bold">
-          {plan.schedule.over_at ? `Over ${momentAt(plan.schedule.over_at, zone)}` : 'Over'}{' '}
+          {plan.schedule.over_at ? `Ends ${momentAt(plan.schedule.over_at, zone)}` : 'Its end'}{' '}
           <span className="soft text-xs font-normal">times in {zone}</span>
         </h2>
         <p>
