@@ -74,7 +74,7 @@ function Shown({ plan }: { plan: Plan }) {
           <h1 className="line-clamp-2 text-2xl leading-tight font-bold" title={plan.question}>
             {plan.question}
           </h1>
-          <p className="soft truncate text-sm" title={plan.card_said}>
+          <p className="soft text-sm" title={plan.card_said}>
             {plan.card.name} · {plan.findings.said} · {ORDER_SAID[plan.choice.order ?? 'randomised']}, seed {plan.choice.seed} ·{' '}
             <OtherPlans plan={plan} />
           </p>
