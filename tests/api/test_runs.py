@@ -8,6 +8,7 @@ import zipfile
 
 import openpyxl
 
+from jaunecharge.store import models as m
 from tests.cases import DATA
 from tests.serving import ServedTest
 
@@ -76,6 +77,16 @@ class Reading(ApiTest):
         self.assertEqual(self.web.delete("/api/mappings/Kitchen meter").status_code, 204)
         self.assertIsNone(self.sent(odd, "odd.csv")["mapping"])
         self.problem(self.web.put("/api/mappings", json={**mapping, "name": " "}), 422, "it has no name")
+
+    def test_a_summary_that_cannot_be_read_spoils_no_list(self):
+        spoilt, other = self.stored(label="spoilt"), self.stored(label="whole", meter=METER + "4000,9,1.5\n")
+        for broken in ({"version": 1, "ribbon": {"watts": "?"}}, {"version": "x"}):
+            with self.database.session() as session:
+                session.get_one(m.Run, spoilt["id"]).summary_json = broken
+            rows = {r["id"]: r for r in self.web.get("/api/runs").json()}
+            self.assertEqual(rows[spoilt["id"]]["summary"]["headline"], "*cannot be shown*")
+            self.assertEqual(rows[other["id"]]["summary"]["headline"], other["summary"]["headline"])
+            self.assertEqual(self.web.get("/api/exports/runs.csv").status_code, 200)
 
     def test_percentages_alone_are_a_run(self):
         new = {"checkins": "5 10\n15 21\n25 32\n35 43", "heat": "5 24 back\n35 37.5 back", "case": CASE}

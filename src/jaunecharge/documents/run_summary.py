@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError
 
 from ..core.log import CheckIns, Flow, Milestone
 from ..core.measured import Measured, Part
@@ -152,6 +152,9 @@ class CourseDocument(BaseModel):
         return Power(band.step_min, unlisted(band.watts), self.power_relative, self.power_unsure)
 
 
+UNREADABLE = "what is kept of its reading cannot be read; correct any of it, and it is read anew"
+
+
 class RunSummary(Document):
     """Summary of a run: its ribbon, when it got where, the hottest, the energy, and five words.
 
@@ -173,6 +176,15 @@ class RunSummary(Document):
     throttle: ThrottleSummary | None = None
     course: CourseDocument | None = None
     kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """The summary of what is kept; where that cannot be read, one that says so: it spoils no list of others."""
+        try:
+            return super().read(raw)
+        except (ValidationError, ValueError, TypeError, AttributeError):
+            none = RibbonDocument(step_min=1.0, watts=[], celsius=None, ticks=[], minutes=0.0)
+            return cls(ribbon=none, headline="*cannot be shown*", kept_old=UNREADABLE)
 
     @classmethod
     def upgraded(cls, raw: Mapping[str, Any], version: int) -> Mapping[str, Any]:
