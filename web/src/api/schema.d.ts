@@ -2434,16 +2434,6 @@ export interface components {
             high: number | null;
         };
         /**
-         * BudgetLine
-         * @description A part of a standard uncertainty, in the unit of its figure.
-         */
-        BudgetLine: {
-            /** Source */
-            source: string;
-            /** Standard */
-            standard: number;
-        };
-        /**
          * Card
          * @description A method card.
          *
@@ -2935,10 +2925,10 @@ export interface components {
             at: string;
         };
         /**
-         * CheckedShape
-         * @description A claim under one reading.
+         * Checked
+         * @description A claim under one reading: what was found, its interval, its unit, and whether the times support it.
          */
-        CheckedShape: {
+        Checked: {
             /** Reading */
             reading: string;
             /** Found */
@@ -2949,8 +2939,11 @@ export interface components {
             high: number | null;
             /** Unit */
             unit: string;
-            /** Outcome */
-            outcome: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "supported" | "within the noise" | "cannot be told" | "not supported" | "not covered";
             /** Basis */
             basis: string;
         };
@@ -3015,7 +3008,7 @@ export interface components {
             /** Verdict */
             verdict: string;
             /** Checks */
-            checks: components["schemas"]["CheckedShape"][];
+            checks: components["schemas"]["Checked"][];
         };
         /**
          * ClockOfFile
@@ -3604,7 +3597,7 @@ export interface components {
             /** Source */
             source: string;
             /** Budget */
-            budget: components["schemas"]["BudgetLine"][];
+            budget: components["schemas"]["Part"][];
             /** Start */
             start: number | null;
             /** End */
@@ -5110,6 +5103,16 @@ export interface components {
             offers: components["schemas"]["OfferShape"][];
             /** Missing */
             missing: string;
+        };
+        /**
+         * Part
+         * @description One line of an uncertainty budget: where it comes from, and its share in the unit of the result.
+         */
+        Part: {
+            /** Source */
+            source: string;
+            /** Standard */
+            standard: number;
         };
         /**
          * Passphrase

@@ -317,7 +317,7 @@ def _figure_shape(figure: Figure, reading: Reading) -> shapes.FigureShape:
         formula=figure.formula,
         numbers=figure.numbers,
         source=figure.source,
-        budget=[shapes.BudgetLine(source=p.source, standard=p.standard) for p in figure.budget],
+        budget=list(figure.budget),
         start=None if figure.start_s is None else minutes(reading, figure.start_s),
         end=None if figure.end_s is None else minutes(reading, figure.end_s),
         low=figure.low,

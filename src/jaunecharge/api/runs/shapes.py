@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from ...core.measured import Part
 from ...core.simulator import Given
 from ...documents.case import Case
 from ...documents.ribbon import RibbonDocument
@@ -86,13 +87,6 @@ class SentenceShape(BaseModel):
     figure: str = Field(description="the key of the figure that it stands on")
 
 
-class BudgetLine(BaseModel):
-    """A part of a standard uncertainty, in the unit of its figure."""
-
-    source: str
-    standard: float
-
-
 class FigureShape(BaseModel):
     """A figure with its uncertainty (k = 2) and its working; its stretch in minutes after placing."""
 
@@ -106,7 +100,7 @@ class FigureShape(BaseModel):
     formula: str
     numbers: str
     source: str
-    budget: list[BudgetLine]
+    budget: list[Part]
     start: float | None
     end: float | None
     low: float | None

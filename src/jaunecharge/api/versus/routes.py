@@ -150,12 +150,7 @@ def check_claim(request: Request, asked: shapes.ClaimAsked) -> shapes.ClaimShape
         pair=pair,
         about=about,
         verdict=verdict_said(checks),
-        checks=[
-            shapes.CheckedShape(
-                reading=c.reading, found=c.found, low=c.low, high=c.high, unit=c.unit, outcome=c.outcome, basis=c.basis
-            )
-            for c in checks
-        ],
+        checks=checks,
     )
 
 

@@ -6,7 +6,7 @@ import uuid
 from pydantic import BaseModel, ConfigDict, Field
 
 from ...core.kit import Capacity
-from ...core.versus import Align
+from ...core.versus import Align, Checked
 from ...documents.numbers import MeasuredDocument
 from ...documents.ribbon import RibbonDocument
 from ...documents.run_summary import Interval
@@ -214,18 +214,6 @@ class ClaimAsked(Compared):
     b: int = Field(1, ge=0, le=400)
 
 
-class CheckedShape(BaseModel):
-    """A claim under one reading."""
-
-    reading: str
-    found: float | None
-    low: float | None
-    high: float | None
-    unit: str
-    outcome: str
-    basis: str
-
-
 class ClaimShape(BaseModel):
     """Understanding of a claim, and the verdict of the times on it."""
 
@@ -233,7 +221,7 @@ class ClaimShape(BaseModel):
     pair: bool
     about: str
     verdict: str
-    checks: list[CheckedShape]
+    checks: list[Checked]
 
 
 class CarryAsked(Compared):
