@@ -37,6 +37,26 @@ class Assembling(FolderTest):
         source = examine(self.file(name, content))
         return Part(source, understand(source), roles)
 
+    def test_one_table_of_everything_read_by_hand(self):
+        rows = [(m, min(100, 10 + m), 15.2 if m < 60 else 6.1, 25 + min(12, m / 5), "") for m in range(0, 100, 5)]
+        table = "min\tback °C\tnote\tbattery %\tW\n" + "".join(f"{m}\t{c}\t{n}\t{p}\t{w}\n" for m, p, w, c, n in rows)
+        found = assemble([self.part("pasted table.tsv", table, "meter", "checkins", "heat")]).log
+        self.assertTrue(found.trace.sparse)
+        self.assertEqual(found.readings.percent[:3].tolist(), [10, 15, 20])
+        self.assertEqual(found.heat.surfaces[0].position, "back")
+        reading = read_run(found, Conditions())
+        self.assertIsNone(reading.judged)
+        self.assertAlmostEqual(
+            reading.energy_in.bridged.value, 15.2 * 55 / 60 + 6.1 * 35 / 60 + 10.65 * 5 / 60, places=1
+        )
+        self.assertGreater(reading.energy_in.bridged.expanded, 0.05)
+
+    def test_a_table_without_headings(self):
+        rows = "".join(f"{m}\t{min(100, 10 + m)}\t{15.2 - m / 20}\n" for m in range(0, 90, 5))
+        understood = understand(examine(self.file("bare.tsv", rows)))
+        self.assertEqual([c.quantity for c in understood.columns], ["time", "percent", "ignore"])
+        self.assertEqual(understood.gives, ("checkins",))
+
     def test_files_and_typed_check_ins(self):
         found = assemble([self.part("m.csv", METER, "meter")], "0 10\n20 30")
         self.assertEqual(found.log.readings.time_s.tolist(), [60, 1260])

@@ -27,6 +27,9 @@ QUANTITIES = (
     "position",
     "ignore",
 )
+LEAST_CHARGE = 5.0
+"""Points by which a column without a heading must rise to be a percentage."""
+
 MILLI_VOLTS, MILLI_AMPS, MILLI_WATTS = (1000.0, 60000.0), 20.0, 400.0
 """Medians from which a column without a unit is taken for thousandths: no USB supply gives as much."""
 
@@ -199,6 +202,11 @@ def _by_values(drafts: list[Column], head: list[Row], comma: bool, choice: Choic
                 columns[c.index] = Column(c.index, "", "time", None, "no headings; its figures rise from row to row")
                 break
     open_columns = [c for c in columns if c.quantity == "ignore" and c.index not in choice.columns]
+    levels = [c for c in open_columns if len(open_columns) > 1 and _rises_as_a_charge(_samples(head, c.index), comma)]
+    if len(levels) == 1:
+        # Beside percentages nobody can tell watts from degrees by their size: the person says which they are.
+        columns[levels[0].index] = Column(levels[0].index, "", "percent", "%", "no headings; it rises as a charge does")
+        return columns
     medians = {c.index: float(np.median(v)) for c in open_columns if len(v := _numbers(_samples(head, c.index), comma))}
     like_volts = [i for i, m in medians.items() if 3.0 <= m <= 60.0]
     if len(medians) == 1 and not _all_whole_percent(head, next(iter(medians)), comma):
@@ -214,6 +222,14 @@ def _by_values(drafts: list[Column], head: list[Row], comma: bool, choice: Choic
         unit, _ = _unit_by_cells(quantity, _samples(head, index), comma)
         columns[index] = Column(index, "", quantity, unit, "no headings; by the size of its figures")
     return columns
+
+
+def _rises_as_a_charge(samples: list[str], comma: bool) -> bool:
+    """Whether cells are whole numbers of percent that rise."""
+    values = _numbers(samples, comma)
+    if not 2 < len(values) < 200 or not np.all((values >= 0) & (values <= 100) & (values == np.round(values))):
+        return False
+    return bool(values[-1] - values[0] >= LEAST_CHARGE and np.mean(np.diff(values) >= 0) >= 0.8)
 
 
 def _all_whole_percent(head: list[Row], index: int, comma: bool) -> bool:

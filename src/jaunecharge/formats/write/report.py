@@ -23,7 +23,7 @@ def document(reading: Reading) -> dict[str, Any]:
         **({"simulated": True} if reading.conditions.simulated else {}),
         "placed_s": round(reading.placed_s, 3),
         "duration_min": round(reading.duration_s / MINUTE_S, 3),
-        "samples": len(trace.time_s),
+        "samples": len(trace.time_s) if trace.metered else 0,
         "cleaned": {
             "duplicates": cleaned.duplicates,
             "reordered": cleaned.reordered,
