@@ -2,6 +2,7 @@
 
 from types import MappingProxyType
 
+DAY_S = 86400.0
 HOUR_S = 3600.0
 MINUTE_S = 60.0
 

@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import Query, Request
 
 from ...core.log import zone_named
+from ...core.units import MINUTE_S
 from ...documents.ribbon import RibbonDocument
 from ...formats.many.files import Shown, Taken, show, take
 from ...formats.read.apart import apart
@@ -46,9 +47,9 @@ def show_runs_of_file(
                 n=run.n,
                 label=run.label,
                 kind=run.kind,
-                minutes=round((run.end_s - run.start_s) / 60.0, 2),
-                start_min=round(run.start_s / 60.0, 2),
-                placed_min=None if run.placed_s is None else round(run.placed_s / 60.0, 2),
+                minutes=round((run.end_s - run.start_s) / MINUTE_S, 2),
+                start_min=round(run.start_s / MINUTE_S, 2),
+                placed_min=None if run.placed_s is None else round(run.placed_s / MINUTE_S, 2),
                 from_percent=run.checkins[0][1] if run.checkins else None,
                 to_percent=run.checkins[-1][1] if run.checkins else None,
                 readings=len(run.checkins),

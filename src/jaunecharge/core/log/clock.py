@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Mask
 from ..errors import CannotRead
-from ..units import MINUTE_S
+from ..units import DAY_S, MINUTE_S
 
-DAY_S = 86400.0
 SLACK_S = 30.0
 CLOCK_CHANGE_S = 3600.0
 SAME_START_S = 60.0

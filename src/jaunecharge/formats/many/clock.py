@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ...core.log import unwrapped
 from ...core.units import HOUR_S, MINUTE_S
 from .cells import When
 from .headings import time_unit_s
 
-DAY_S = 86400.0
 FIRST_OF_DAY_S = 3 * HOUR_S
 """A clock that begins later than this shows the time of day, not the time that has run (own choice)."""
 
@@ -43,15 +43,10 @@ def clock_of(times: Sequence[When], heading: str) -> TableClock:
 
 def seconds_of(times: Sequence[When], clock: TableClock) -> list[float]:
     """Times on the table's clock [s], hours of the day made to run on over midnight."""
-    seconds, nights, before = [], 0.0, None
-    for t in times:
-        at = t.seconds * clock.unit_s if t.kind == "number" else t.seconds
-        if t.kind == clock.kind and clock.zero_s is not None:
-            if t.kind == "clock":
-                if before is not None and at + nights < before - DAY_S / 2:
-                    nights += DAY_S
-                at += nights
-                before = at
-            at -= clock.zero_s
-        seconds.append(at)
-    return seconds
+    at = np.array([t.seconds * clock.unit_s if t.kind == "number" else t.seconds for t in times], dtype=float)
+    own = np.array([t.kind == clock.kind for t in times], dtype=bool)
+    if clock.kind == "clock" and own.any():
+        at[own], _ = unwrapped(at[own])
+    if clock.zero_s is not None:
+        at[own] -= clock.zero_s
+    return [float(s) for s in at]
