@@ -15,7 +15,7 @@ METER = "time_s,volts,amps\n" + "".join(f"{t},9.0,{1.5 if t >= 60 else 0.05}\n" 
 class FirstRun(BrowserTest):
     def test_an_empty_store_says_what_to_do_first(self):
         page = self.goto("/")
-        expect(page.get_by_text("Drop a meter's CSV here to read your first run.")).to_be_visible()
+        expect(page.get_by_text("Drop what you have here to read your first run.")).to_be_visible()
         expect(page.get_by_role("navigation").get_by_role("link")).to_have_count(5)
 
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..log.check_ins import Milestone
 from ..log.energy import metered_idle
 from ..log.phone_reports import phone_watts_said
 from ..log.placement import Stretch
@@ -109,13 +110,19 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
         Sentence(
             "to_80",
             f"80 % after *{duration(m.estimate_s - placed_s)}*",
-            f"from {first} %; between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"
-            f"{'' if m.by_s is None else ' by the meter'}{_interval(reading)}",
+            f"from {first} %; {_within(m, placed_s)}{_interval(reading)}",
             placed_s,
             m.latest_s,
             "to_80",
         )
     ]
+
+
+def _within(m: Milestone, placed_s: float) -> str:
+    """How exactly a percentage is known to have been reached."""
+    if m.by_s is not None:
+        return f"± {max(0.1, (m.latest_s - m.earliest_s) / 2.0 / MINUTE_S):.1f} min by the meter"
+    return f"between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"
 
 
 def _to_full(reading: Reading) -> list[Sentence]:

@@ -49,7 +49,7 @@ export function PreviewSays({ preview, draft, behind }: Props) {
             </>
           )}
           <h3 className="mt-3 font-semibold">
-            {preview.over_at ? `Over ${momentAt(preview.over_at, draft.wishes.zone)}, first estimate` : 'When it is over'}
+            {preview.over_at ? `Ends ${momentAt(preview.over_at, draft.wishes.zone)}, first estimate` : 'When it is over'}
           </h3>
           <p className="soft">
             {findings.said}. {findings.why_order}

@@ -15,6 +15,9 @@ export const COLUMNS = 'grid-cols-[66px_196px_minmax(0,1fr)_78px_76px_170px] gap
 /** Share of its column that the ribbon's scale takes, in percent: the rest is room for the last label. */
 export const RIBBON_MOST = 97
 
+/** Minutes of an uncertainty: tenths where they tell something. */
+const within = (minutes: number) => (minutes < 3 ? Math.max(0.1, minutes).toFixed(1) : minutes.toFixed(0))
+
 /** When the run was made; of one without a clock, when it was read. */
 function When({ run, height }: { run: Shape['RunRow']; height: RowHeight }) {
   const at = run.started_at ?? run.created_at
@@ -89,7 +92,7 @@ export function RunRow({ run, index, height, minutes, fullWatts, picked }: Props
           <>
             <span className="reading">{duration(eighty.estimate)}</span>
             {height !== 'slim' && (
-              <div className="soft text-xs">± {((eighty.latest - eighty.earliest) / 2).toFixed(0)} min</div>
+              <div className="soft text-xs">± {within((eighty.latest - eighty.earliest) / 2)} min</div>
             )}
           </>
         ) : (

@@ -198,10 +198,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
       )}
       {runs.data?.length === 0 && !simulated && (
         <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
-          <p className="text-lg font-semibold">Drop a meter's CSV here to read your first run.</p>
+          <p className="text-lg font-semibold">Drop what you have here to read your first run.</p>
           <p className="soft mt-1">
-            Add the battery percentages that you noted, and the battery's mAh and V; the rest is worked out. Press{' '}
-            <kbd className="reading">n</kbd> to choose a file instead.
+            A meter's log, a table of percentages, a sheet of many runs: the rest is worked out. Press{' '}
+            <kbd className="reading">n</kbd> to choose a file, paste a table, or type what you noted.
           </p>
         </div>
       )}
