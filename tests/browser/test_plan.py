@@ -85,7 +85,7 @@ class Making(PlanTest):
         expect(shown.locator("td.bg-primary")).not_to_have_text(one)
         self.assertLess(int(shown.locator("td.bg-primary").inner_text()), int(one))
         page.get_by_role("radio", name="From dead").click()
-        expect(shown).to_contain_text("deep discharges, which age a battery")
+        expect(shown).to_contain_text("deep discharges for each phone, which age a battery")
         page.get_by_role("radio", name="Spot check").click()
         expect(shown).to_contain_text("watts, not minutes")
 

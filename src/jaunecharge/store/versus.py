@@ -29,7 +29,7 @@ from ..documents.card import card_of
 from ..documents.case import Case
 from ..documents.kit import kit_of
 from ..documents.ribbon import RibbonDocument
-from ..documents.run_summary import CourseDocument, RunSummary
+from ..documents.run_summary import UNREADABLE, CourseDocument, RunSummary
 from . import models as m
 from .kit import item_of, shelf
 from .runs.readings import charger_pads, kit_used
@@ -128,10 +128,8 @@ def contenders(session: Session) -> list[Contender]:
 def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, RibbonDocument]]:
     """The same runs with their power, and the ribbon of each by its key."""
     query = select(m.Run.id, m.Run.summary_json).where(m.Run.id.in_([uuid.UUID(r.key) for r in runs]))
-    summaries = {}
-    for run_id, row in session.execute(query):
-        with suppress(ValidationError):
-            summaries[str(run_id)] = RunSummary.read(row)
+    read = {str(run_id): RunSummary.read(row) for run_id, row in session.execute(query)}
+    summaries = {key: summary for key, summary in read.items() if summary.kept_old != UNREADABLE}
     whole = []
     for r in runs:
         summary = summaries.get(r.key)

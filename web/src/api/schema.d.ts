@@ -6679,7 +6679,7 @@ export interface components {
             read_before: components["schemas"]["RunRef"][];
             /** @description null where it cannot be read as one run */
             understanding: components["schemas"]["UnderstandingShape"] | null;
-            /** @description what was put right in tables of the same headings before */
+            /** @description corrections kept for tables of the same headings */
             mapping?: components["schemas"]["Mapping"] | null;
             /**
              * Runs

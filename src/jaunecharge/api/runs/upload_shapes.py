@@ -92,7 +92,7 @@ class UploadShape(BaseModel):
     sha256: str
     read_before: list[RunRef] = Field(description="runs that were read from the same file")
     understanding: UnderstandingShape | None = Field(description="null where it cannot be read as one run")
-    mapping: Mapping | None = Field(None, description="what was put right in tables of the same headings before")
+    mapping: Mapping | None = Field(None, description="corrections kept for tables of the same headings")
     runs: int = Field(description="runs that it holds, as a table or a log; 0 where nobody has looked")
 
 

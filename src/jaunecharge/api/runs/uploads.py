@@ -5,6 +5,7 @@ from typing import Annotated
 
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
+from starlette.requests import ClientDisconnect
 
 from ...core.errors import CannotRead
 from ...core.log import ClockKind
@@ -74,6 +75,9 @@ async def receive(request: Request, context: Context, name: str) -> Upload:
                 refuse_too_large(size, upload.name)
                 await run_in_threadpool(file.write, block)
         await run_in_threadpool(context.uploads.keep, upload)
+    except ClientDisconnect as gone:
+        context.uploads.drop(upload)
+        raise CannotRead("the file was broken off on its way", "send it again", file=upload.name) from gone
     except BaseException:
         context.uploads.drop(upload)
         raise

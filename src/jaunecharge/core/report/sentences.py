@@ -119,7 +119,7 @@ def _to_eighty(reading: Reading) -> list[Sentence]:
 
 
 def _within(m: Milestone, placed_s: float) -> str:
-    """How exactly a percentage is known to have been reached."""
+    """Interval of a milestone in words."""
     if m.by_s is not None:
         return f"± {max(0.1, (m.latest_s - m.earliest_s) / 2.0 / MINUTE_S):.1f} min by the meter"
     return f"between {duration(m.earliest_s - placed_s)} and {duration(m.latest_s - placed_s)}"

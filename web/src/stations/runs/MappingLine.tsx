@@ -51,7 +51,7 @@ export function MappingLine({ file, onChoice }: Props) {
   if (!changed)
     return known ? (
       <p className="bg-accent mx-3 mb-2 flex items-center gap-4 px-3 py-1.5 text-sm">
-        A file with these headings was put right before, as “{known.name}”.
+        A file with these headings was corrected before, as “{known.name}”.
         <button
           type="button"
           className="btn btn-outline btn-xs font-normal"
@@ -68,7 +68,7 @@ export function MappingLine({ file, onChoice }: Props) {
     <div className="mx-3 mb-2 flex items-center gap-2 text-sm">
       <input
         className="input input-xs w-48"
-        aria-label={`name for what was put right in ${file.name}`}
+        aria-label={`name for the corrections of ${file.name}`}
         placeholder="name, to do the same next time"
         value={name}
         maxLength={80}
