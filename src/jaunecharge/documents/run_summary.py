@@ -152,7 +152,7 @@ class CourseDocument(BaseModel):
         return Power(band.step_min, unlisted(band.watts), self.power_relative, self.power_unsure)
 
 
-UNREADABLE = "what is kept of its reading cannot be read; correct any of it, and it is read anew"
+UNREADABLE = "what is kept of its reading cannot be read; correct any of it to read the run again"
 
 
 class RunSummary(Document):

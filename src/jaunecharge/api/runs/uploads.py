@@ -77,7 +77,7 @@ async def receive(request: Request, context: Context, name: str) -> Upload:
         await run_in_threadpool(context.uploads.keep, upload)
     except ClientDisconnect as gone:
         context.uploads.drop(upload)
-        raise CannotRead("the file was broken off on its way", "send it again", file=upload.name) from gone
+        raise CannotRead("the file did not arrive whole", "send it again", file=upload.name) from gone
     except BaseException:
         context.uploads.drop(upload)
         raise
