@@ -3,6 +3,8 @@
 causes    500 runs each of the product's simulator and of a second, independent generator (tests/other_runs.py), whose
           temperatures come every 10 s to every 10 min; a third of them have no lead, some have heat and lost contact in
           one run: how often each cause was read as each, and whether a no-load was stated only where one was logged
+mixed     as many of both with two to four causes in one, logged whole, with no lead, begun late, cut off, or read by
+          hand every 2 to 5 min
 read      a whole run of 10,800 samples at 1 Hz and of 100,000 at 10 Hz, imports aside
 reread    1,000 stored runs of 4,500 samples (2.5 h at 2 s) made again, as the application does it in the background
 """
@@ -17,8 +19,10 @@ from pathlib import Path
 
 import numpy as np
 from sqlalchemy import text
-from tests.judging import Confusion, matched, read_made
+from tests.judging import NO_LOAD_OFF_W, Confusion, covered, matched, read_made, true_no_load
+from tests.mixed_runs import LOGS, MixedRun, mixed_run
 from tests.other_runs import MECHANISMS, made_run, widened_run
+from tests.own_mixed import own_mixed
 from tests.own_runs import KINDS, own_lead, own_run, read_own
 
 from jaunecharge.core.log.check_ins import Battery, make_check_ins
@@ -35,14 +39,15 @@ FIRST_SEED = 10_000
 """Runs that nobody looked at while the rules were made: those were of seeds under 1,000."""
 
 STORED = 1000
-LEAST_RIGHT, LEAST_RECALL, LEAST_HEAT, LEAST_CONTACT = 0.95, 0.90, 0.98, 0.95
-NO_LOAD_OFF_W = 0.1
-"""A no-load is stated right where it is no further off the true one."""
+LEAST_RIGHT, LEAST_RECALL, LEAST_HEAT, LEAST_CONTACT, LEAST_WHOLE = 0.97, 0.93, 0.99, 0.95, 0.9
 
 PAGE = Path(__file__).parents[1] / "docs" / "confusion.md"
 
 Found = tuple[list[tuple[str, str]], list[float], bool]
 """Dips, how far off the phases begin [s], and whether no no-load was stated that was not logged."""
+
+Mixed = tuple[str, list[tuple[str, str]], bool]
+"""Kind of log, dips, and whether no no-load was stated that was not logged."""
 
 Line = Callable[[str, str, str, str, bool], None]
 
@@ -93,6 +98,68 @@ def confusion(one: Callable[[int], Found | None], runs: int) -> tuple[Confusion,
                 made += 1
                 true += found[2]
     return counted, missed, made, true
+
+
+def _mixed_one(make: Callable[[int], MixedRun], seed: int) -> Mixed | None:
+    try:
+        run = make(seed)
+    except RuntimeError:
+        return None
+    reading = read_made(run.run)
+    pairs = covered(run.sure, run.perhaps, reading.judged.dips if reading.judged else ())
+    return run.log, pairs, true_no_load(reading, run)
+
+
+def mixed_second(seed: int) -> Mixed | None:
+    """A run of several causes of the second generator, read."""
+    return _mixed_one(mixed_run, seed)
+
+
+def mixed_own(seed: int) -> Mixed | None:
+    """A rehearsal of several causes, read."""
+    return _mixed_one(own_mixed, seed)
+
+
+def mixed(line: Line, name: str, one: Callable[[int], Mixed | None], runs: int) -> tuple[bool, list[str]]:
+    """Matrices of runs of several causes, by kind of log; whether all of them together hold."""
+    by_log: dict[str, Confusion] = {log: Confusion() for log in LOGS}
+    whole: dict[str, list[bool]] = {log: [] for log in LOGS}
+    every, true, made = Confusion(), 0, 0
+    with get_context("fork").Pool(2) as pool:
+        for found in pool.imap(one, range(FIRST_SEED, FIRST_SEED + runs), chunksize=10):
+            if found is None:
+                continue
+            log, pairs, true_idle = found
+            for counted in (by_log[log], every):
+                counted.add(pairs)
+            whole[log].append(all(t == f for t, f in pairs))
+            true, made = true + true_idle, made + 1
+    recalls = {c: r for c in every.causes if c != "none" and not np.isnan(r := every.recall(c))}
+    worst = min(recalls, key=lambda c: recalls[c])
+    faultless = float(np.mean([w for each in whole.values() for w in each]))
+    rows = (
+        (f"causes read right, {name}", every.right, LEAST_RIGHT),
+        (f"least recall ({worst})", recalls[worst], LEAST_RECALL),
+        ("verdicts of heat that are true", every.heat_true(), LEAST_HEAT),
+        ("runs without a fault", faultless, LEAST_WHOLE),
+        ("no-load stated only where logged", true / made, 1.0),
+    )
+    for label, share, least in rows:
+        line(label, f"{share:.1%}", f"{made} runs", f">= {least:.0%}", share >= least)
+    page = [f"## On {made} runs of {name}", ""]
+    for log in LOGS:
+        counted, share = by_log[log], float(np.mean(whole[log]))
+        line(
+            f"  {log}: right, runs without a fault",
+            f"{counted.right:.1%}, {share:.0%}",
+            f"{len(whole[log])} runs",
+            "",
+            True,
+        )
+        page += [f"### {log.capitalize()}", "", counted.table(), ""]
+        page += [f"{counted.right:.1%} of all dips right; {share:.0%} of {len(whole[log])} runs without a fault.", ""]
+    page += [f"A no-load was stated only where one was logged, and rightly, in {true} of {made} runs.", ""]
+    return all(share >= least for _, share, least in rows), page
 
 
 def read_once(count: int, step_s: float) -> float:
@@ -173,9 +240,9 @@ def causes(line: Line, runs: int = RUNS) -> tuple[bool, str]:
             counted.recall("contact") >= LEAST_CONTACT, true == made,
         ]  # fmt: skip
         fine &= all(holds)
-        line(f"causes read right, {name}", f"{counted.right:.1%}", f"{made} runs", ">= 95 %", holds[0])
-        line(f"least recall ({worst})", f"{recalls[worst]:.1%}", "of every cause", ">= 90 %", holds[1])
-        line("verdicts of heat that are true", f"{counted.heat_true():.1%}", "cut-outs among them", ">= 98 %", holds[2])
+        line(f"causes read right, {name}", f"{counted.right:.1%}", f"{made} runs", ">= 97 %", holds[0])
+        line(f"least recall ({worst})", f"{recalls[worst]:.1%}", "of every cause", ">= 93 %", holds[1])
+        line("verdicts of heat that are true", f"{counted.heat_true():.1%}", "cut-outs among them", ">= 99 %", holds[2])
         line("contacts lost that are read so", f"{counted.recall('contact'):.1%}", "", ">= 95 %", holds[3])
         line(
             "no-load stated only where logged", f"{true / made:.1%}", f"{made} runs, a third without", "100 %", holds[4]
@@ -187,6 +254,13 @@ def causes(line: Line, runs: int = RUNS) -> tuple[bool, str]:
             line("phases that begin within a minute", f"{near:.1%}", f"{len(missed)} stages and tapers", "", True)
             said += f" {near:.1%} of {len(missed)} stages and tapers begin within a minute of the truth."
         page += [f"## On {made} runs of {name}", "", f"{', '.join(kinds)}.", "", counted.table(), "", said, ""]
+    for name, several in (
+        ("the simulator, several causes in one", mixed_own),
+        ("the second generator, several causes in one", mixed_second),
+    ):
+        holds_all, more = mixed(line, name, several, runs)
+        fine &= holds_all
+        page += more
     return fine, "\n".join(page)
 
 
@@ -198,6 +272,11 @@ room, thresholds, noise, slow wander, sampling (1, 2 or 5 s), check-ins (1 to 15
 10 min). A third of the runs have no lead: the log begins at the placing, or up to 25 s later. Left out, because nobody
 could tell them apart: a single stop or step at the hottest moment of a run. The runs are others than those at which
 the rules were tried.
+
+Of the runs with several causes in one a stretch that is told in two pieces, or two that are told in one, counts as
+right where half of it is told so. What the log shows in part or hardly (a dip cut off by its end, one of fewer than
+three readings by hand) may be missed or called unexplained, but not something else. Read by hand every 2 to 5 minutes,
+a stop that begins hot is not told from heat.
 """
 
 

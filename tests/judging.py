@@ -9,9 +9,12 @@ from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
+from tests.mixed_runs import MixedRun
 from tests.other_runs import MadeRun
 
 NONE = "none"
+NO_LOAD_OFF_W = 0.1
+"""A no-load is stated right where it is no further off the true one."""
 
 
 def read_made(run: MadeRun, with_heat: bool = True, every: int = 1, watts_alone: bool = False) -> Reading:
@@ -21,6 +24,16 @@ def read_made(run: MadeRun, with_heat: bool = True, every: int = 1, watts_alone:
     heat = heat_log(["back"] * len(run.heat_s), run.heat_s, run.celsius, run.ambient_c) if with_heat else None
     log = RunLog(trace, make_check_ins(run.checkin_s, run.percent), heat)
     return read_run(log, Conditions(battery=Battery(run.capacity_mah, 3.87)))
+
+
+def true_no_load(reading: Reading, mixed: MixedRun) -> bool:
+    """Whether a no-load is stated only where one was logged, and then rightly. The log of a late start may show one all
+    the same: when the phone was off the charger or the supply was back before it."""
+    stated = reading.no_load
+    if stated is None:
+        return True
+    near = abs(stated.watts - mixed.run.no_load_w) <= NO_LOAD_OFF_W
+    return near and (mixed.run.lead or any(d.start_s <= stated.start_s for d in mixed.perhaps))
 
 
 def overlap(a_start: float, a_end: float, b_start: float, b_end: float) -> float:
@@ -40,6 +53,35 @@ def matched(true_dips, found_dips) -> list[tuple[str, str]]:
         else:
             pairs.append((t.cause, NONE))
     return pairs + [(NONE, d.cause) for d in left]
+
+
+def covered(sure, perhaps, read_dips) -> list[tuple[str, str]]:
+    """(true cause, read cause), where a stretch may be told in one piece or in several: a dip counts as read right
+    where half of it is told so, what is told where half of it is true. perhaps : dips that may be missed."""
+    pairs = []
+    for t in sure:
+        if _share(t, [d for d in read_dips if d.cause == t.cause]) >= 0.5:
+            pairs.append((t.cause, t.cause))
+            continue
+        best = max(read_dips, key=lambda d: overlap(t.start_s, t.end_s, d.start_s, d.end_s), default=None)
+        near = best is not None and _share(t, [best]) > 0.5 and _share(best, [t]) > 0.5
+        pairs.append((t.cause, best.cause if best is not None and near else NONE))
+    every = [*sure, *perhaps]
+    for d in read_dips:
+        if _share(d, [t for t in every if t.cause == d.cause]) >= 0.5:
+            continue
+        if d.cause == "unexplained" and _share(d, perhaps) >= 0.5:
+            continue
+        if any(_share(t, [d]) > 0.5 and _share(d, [t]) > 0.5 for t in sure):
+            continue  # told above, as a dip of another cause
+        pairs.append((NONE, d.cause))
+    return pairs
+
+
+def _share(one, others) -> float:
+    """Share of one dip that lies in others."""
+    common = sum(max(0.0, min(one.end_s, o.end_s) - max(one.start_s, o.start_s)) for o in others)
+    return common / max(1e-9, one.end_s - one.start_s)
 
 
 @dataclass

@@ -82,7 +82,7 @@ class MadeRun:
 
 
 @njit
-def _march(
+def march(
     n, placed, stage_q, stage_w, knee, power, floor_w, wh, ratio, no_load, loss, g_core, g_air, c_core, c_back,
     probe_tau, room, kind, hot, cool, part, off, factor, hold_q, hold_len, idle_over, start_q, after_full, ramp_s, band,
 ):  # fmt: skip
@@ -124,9 +124,8 @@ def _march(
         if hold_q > 0 and q >= hold_q and held < hold_len and on:
             held += 1.0
             given, state = 0.0, 2
-        if factor[i] < 1.0 and i >= placed:
-            given = min(given, factor[i] * stage_w[0])
-            state = 3
+        if factor[i] < 1.0 and i >= placed and factor[i] * stage_w[0] < given:
+            given, state = factor[i] * stage_w[0], 3
         if i >= placed and off[i] > 0:
             state = 4
         if taper_at < 0 and on and q > knee and given >= want:
@@ -243,7 +242,7 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
         hold_len = 1e9 if mechanism == "hold" else float(rng.uniform(1200, 6000))
     after_full = no_load + float(rng.choice([0.0, 0.1, 0.3]))
     ramp_s, band, probe_tau = (float(rng.uniform(*x)) for x in ((4, 18), (1.5, 3.0), (15, 60)))
-    watts, free, back, probe, charge, flag, full_at, taper_at = _march(
+    watts, free, back, probe, charge, flag, full_at, taper_at = march(
         n, placed, stage_q, stage_w, knee, float(rng.uniform(0.7, 1.4)), into * float(rng.uniform(0.06, 0.14)), wh,
         ratio, no_load, loss, g_core, g_air, c_core, c_back, probe_tau, room, kind, hot, cool, part,
         off, factor, hold_q, hold_len, float(rng.choice([0.0, 0.1])), start, after_full, ramp_s, band,
@@ -270,7 +269,7 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
     causes = {1: "heat_cutout" if kind == 4 else "heat", 2: "hold", 3: _of_factor(mechanism), 4: "contact"}
     if mechanism == "unplugged":
         causes[4] = "supply"
-    dips = _true_dips(watts[:end], free[:end], flag[:end], causes, no_load, kind == 3)
+    dips = true_dips(watts[:end], free[:end], flag[:end], causes, no_load, kind == 3)
     missing = {d.cause for d in dips}
     if mechanism == "cut-out and contact" and _touching(dips, back, hot):
         return None
@@ -288,7 +287,7 @@ def _try(rng: np.random.Generator, mechanism: str, every_heat_s: float | None) -
     if (not dips) if expected is None else missing != expected:
         return None
     bounds = [float(np.argmax(charge >= q)) for q in stage_q[1:]]
-    return _logged(
+    return logged(
         rng, mechanism, watts[:end], volts[:end], probe[:end], charge[:end], placed, full_at, ambient, capacity,
         dips, float(taper_at) if 0 < taper_at < end else None, tuple(bounds), no_load, every_heat_s,
         {"hot": hot, "cool": cool, "part": part, "no_load": no_load, "rise": rise},
@@ -333,7 +332,8 @@ def _of_factor(mechanism: str) -> str:
     return "unexplained" if "in use" in mechanism else "restart" if mechanism == "restart" else "supply"
 
 
-def _true_dips(watts, free, flag, causes, no_load, level) -> tuple[TrueDip, ...]:
+def true_dips(watts, free, flag, causes, no_load, level) -> tuple[TrueDip, ...]:
+    """The dips of a run made second by second, by the code of what limited the power; `level` : heat keeps a level."""
     found = []
     for code, cause in causes.items():
         down = (flag == code) & (watts < 0.85 * free)
@@ -341,7 +341,8 @@ def _true_dips(watts, free, flag, causes, no_load, level) -> tuple[TrueDip, ...]
             # One cut, however the regulation swings about its level; a shallow one is no dip.
             first, last = int(np.argmax(down)), len(down) - int(np.argmax(down[::-1]))
             depth = float(np.median(watts[first:last] / free[first:last]))
-            return (TrueDip(float(first), float(last), cause),) if depth < 0.8 else ()
+            found += [TrueDip(float(first), float(last), cause)] if depth < 0.8 else []
+            continue
         edges = np.flatnonzero(np.diff(np.concatenate(([0], down.astype(int), [0]))))
         for a, b in zip(edges[::2], edges[1::2], strict=True):
             low = float(np.median(watts[a:b])) < no_load + 0.3
@@ -350,7 +351,7 @@ def _true_dips(watts, free, flag, causes, no_load, level) -> tuple[TrueDip, ...]
     return tuple(sorted(found, key=lambda d: d.start_s))
 
 
-def _logged(
+def logged(
     rng, mechanism, watts, volts, probe, charge, placed, full_at, ambient, capacity, dips, taper, bounds, no_load,
     every_heat_s, settings,
 ) -> MadeRun:  # fmt: skip

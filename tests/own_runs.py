@@ -35,15 +35,15 @@ def own_run(seed: int) -> tuple[str, Rehearsal, tuple[TrueDip, ...], float]:
     raise RuntimeError(f"no {kind} run came of seed {seed}")
 
 
-def _try(rng: np.random.Generator, kind: str, seed: int):
-    hot = kind in {"heat cycles", "heat level", "cut-out", "heat and contact"}
+def drawn_scenario(rng: np.random.Generator, hot: bool) -> Scenario:
+    """Phone, charger and room at random, with nothing that happens to them."""
     capacity = float(rng.uniform(3000, 5000))
     coil_w = float(rng.uniform(6, 14) if hot else rng.uniform(4, 15))
     nodes = Nodes(
         float(rng.uniform(130, 220)), float(rng.uniform(60, 140)), float(rng.uniform(0.16, 0.3)),
         float(rng.uniform(0.1, 0.3)), float(rng.uniform(0.1, 0.4)),
     )  # fmt: skip
-    scenario = Scenario(
+    return Scenario(
         cell=usual_cell(capacity, 3.87),
         nodes=nodes,
         stages=((0.0, coil_w),),
@@ -57,6 +57,12 @@ def _try(rng: np.random.Generator, kind: str, seed: int):
         volts=float(rng.choice([5.0, 9.0, 12.0])),
         drift_k=float(rng.uniform(0, 0.8)),
     )
+
+
+def _try(rng: np.random.Generator, kind: str, seed: int):
+    hot = kind in {"heat cycles", "heat level", "cut-out", "heat and contact"}
+    scenario = drawn_scenario(rng, hot)
+    coil_w = scenario.stages[0][1]
     free = simulate(scenario)
     top, room = free.hottest_c, scenario.ambient_c
     full_s = free.minutes_to(80.0)
@@ -114,11 +120,11 @@ def _try(rng: np.random.Generator, kind: str, seed: int):
             scenario, stages=((0.0, coil_w), (float(rng.uniform(20, 35)), 0.75 * coil_w), (55.0, 0.5 * coil_w))
         )
     run = rehearse(scenario, seed, interval_min=float(rng.choice([5, 10, 15])))
-    dips = _deep(run, CAUSE.get(kind))
+    dips = deep_dips(run, CAUSE.get(kind))
     if kind in CAUSE and not dips:
         return None
     if kind == "heat and contact":
-        lost = _deep(run, "contact")
+        lost = deep_dips(run, "contact")
         dips = tuple(sorted((*dips, *lost), key=lambda d: d.start_s))
         if not lost or any(b.start_s - a.end_s < 120 for a, b in pairwise(dips)):
             return None
@@ -127,7 +133,7 @@ def _try(rng: np.random.Generator, kind: str, seed: int):
     return kind, run, dips, float(rng.choice([30, 30, 60, 300, 600]))
 
 
-def _deep(run: Rehearsal, cause: str | None) -> tuple[TrueDip, ...]:
+def deep_dips(run: Rehearsal, cause: str | None) -> tuple[TrueDip, ...]:
     """True dips that are deep enough to be ones, against the power just before."""
     watts, found = run.charge.power_w, []
     kept = [d for d in run.truth.dips if d.cause == cause]

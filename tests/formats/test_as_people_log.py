@@ -89,3 +89,28 @@ class AsPeopleLog(FolderTest):
     def test_flags_and_notes_are_left_out(self):
         log = self.log("time_s,volts,amps,charging,note\n" + "".join(f"{t},9.0,1.5,true,\n" for t in range(60)))
         np.testing.assert_allclose(log.watts, 13.5)
+
+    def test_volts_beside_watts_are_kept(self):
+        log = self.log("time_s,watts,volts\n" + "".join(f"{t},13.5,9.0\n" for t in range(0, 600, 5)))
+        np.testing.assert_allclose(log.amps, 1.5)
+        off = self.log("time_s,watts,volts\n0,0,0\n" + "".join(f"{t},13.5,9.0\n" for t in range(5, 600, 5)))
+        self.assertIsNone(off.volts)
+
+    def late_meter(self, check_ins, meter_from="10:30:00", day="2027-03-01 "):
+        begin = dt.datetime.fromisoformat(f"2027-03-01 {meter_from}")
+        rows = "".join(f"{day}{(begin + dt.timedelta(seconds=10 * i)):%H:%M:%S},9.0,1.5\n" for i in range(300))
+        meter = examine(self.file("meter.csv", "time,volts,amps\n" + rows))
+        battery = examine(self.file("battery.csv", "time,percent\n" + check_ins))
+        return assemble(
+            [Part(meter, understand(meter), ("meter",)), Part(battery, understand(battery), ("checkins",))]
+        ).log
+
+    def test_a_meter_started_after_the_phone_was_placed(self):
+        for day in ("2027-03-01 ", ""):
+            with self.subTest(day):
+                log = self.late_meter(f"{day}10:00,10\n{day}10:20,24\n{day}10:40,38\n{day}11:10,55\n", day=day)
+                self.assertEqual((log.readings.time_s - log.trace.start_s).tolist(), [-1800.0, -600.0, 600.0, 2400.0])
+
+    def test_check_ins_that_end_before_the_meter_begins_are_refused(self):
+        with self.assertRaises(CannotRead):
+            self.late_meter("2027-03-01 10:00,10\n2027-03-01 10:20,24\n")

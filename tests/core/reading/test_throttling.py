@@ -277,7 +277,7 @@ class More(unittest.TestCase):
     def test_a_meter_read_by_hand_says_what_it_cannot_show(self):
         levels = [PLACED, (1800, 12.0), (300, 0.5), (3600, 12.0)]
         coarse = read(levels, [(1, 30), (61, 60)], step_s=150.0, placed_s=60.0)
-        self.assertTrue(any("read every 2 min: no drop, phase" in w for w in warnings(coarse)))
+        self.assertTrue(any("read every 2 min: no phase or best minute" in w for w in warnings(coarse)))
         every_75_s = read(levels, [(1, 30), (61, 60)], step_s=75.0, placed_s=60.0)
         self.assertTrue(any("drops shorter than twice that" in w for w in warnings(every_75_s)))
         fine = read(levels, [(1, 30), (61, 60)])

@@ -15,7 +15,7 @@ from ..kit.standards import TRANSFER_WATTS
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import same_level_w
 from ..milestones import at_limit
-from ..reading.causes import RESTART_S, restart_below_w
+from ..reading.cause_restart import RESTART_S, restart_below_w
 from ..reading.dips import LEAST_LOW_S
 from ..reading.phases import TAPER_FROM_PERCENT, WAKE_WITHIN_S
 from ..safety import STOP_C, WARN_C

@@ -4,6 +4,7 @@ cleaned, placed, and refused where it cannot be.
 
 from .check_ins import Battery, CheckIns, Milestone, level_points, looked_every, make_check_ins, refuse_outside
 from .clock import (
+    LONGEST_BEFORE_S,
     ClockKind,
     Guess,
     Timeline,
@@ -33,6 +34,7 @@ __all__ = [
     "HOLE_STEPS",
     "LASTING_S",
     "LEAST_JUMP_W",
+    "LONGEST_BEFORE_S",
     "MOST_NO_LOAD_W",
     "MOST_PLACES",
     "Battery",

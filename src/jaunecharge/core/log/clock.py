@@ -10,9 +10,11 @@ from numpy.typing import NDArray
 
 from ..arrays import Array, Mask
 from ..errors import CannotRead
-from ..units import DAY_S, MINUTE_S
+from ..units import DAY_S, HOUR_S, MINUTE_S
 
 SLACK_S = 30.0
+LONGEST_BEFORE_S = 24 * HOUR_S
+"""A phone may be placed, and read, before its meter is started, but no longer than this (own choice)."""
 CLOCK_CHANGE_S = 3600.0
 SAME_START_S = 60.0
 """Slack within which two things begin together (own choice)."""

@@ -6,32 +6,32 @@ import numpy as np
 
 from ..arrays import Array
 from ..errors import CannotRead
-from ..units import HOUR_S
 from ..wording import duration
 from .check_ins import DEAD_PERCENT, CheckIns
-from .clock import SLACK_S
+from .clock import LONGEST_BEFORE_S, SLACK_S
 from .no_load import JUMP_SHARE, LEAST_JUMP_W, MOST_NO_LOAD_W, clear_rise, idle_level
 from .trace import PowerTrace
 
 LASTING_S = 10.0
 UNPOWERED_V = 3.0
 UNPOWERED_W = 0.01
-CHARGING_SHARE = 0.5
+CHARGING_SHARE, CHARGED_SHARE = 0.5, 0.2
 """First values of our own, checked on simulated runs."""
 
 WAKE_FROM_W, LEAST_WAKE_S = 1.5, 90.0
 """A dead phone may stand at some watts for minutes before it charges (common practice: 2 to 7 W for 4 to 6 min): as the
 first level of a log that cannot be told from a high no-load."""
 
-GUARD_S = 5.0
-LONGEST_BEFORE_S = 24 * HOUR_S
-"""A placing that is stated may lie before the log begins, but by no more than this (own choice)."""
+LIMITED_FROM_W, FAR_LESS, AGAIN, AGAIN_SHARE, LEAST_AGAIN_S = 1.0, 0.5, 2, 0.15, 60.0
+"""A level of a watt and more that comes again twice for a minute, with half of it or less elsewhere (own choice)."""
 
+GUARD_S = 5.0
 GAINED_POINTS = 2.0
 """Points that show a phone to be charging: one may be the gauge's own rounding."""
 
 RISE = "first rise above no-load that lasts 10 s"
 GIVEN = "as given"
+FIRST_CHECK_IN = "first check-in, as the log shows no rise from no-load"
 
 
 @dataclass(frozen=True)
@@ -86,11 +86,27 @@ def find_placement(
     rise = _rise(*_powered(trace.time_s, trace.power_w, trace.volts))
     if start_percent is None and readings is not None and len(readings):
         start_percent = float(readings.percent[0])
-    if rise is not None and not _charged_before(readings, rise.at_s) and not _perhaps_waking(rise, start_percent):
+    doubted = rise is not None and (
+        _charged_before(readings, rise.at_s) or _perhaps_waking(rise, start_percent) or _comes_again(trace, rise)
+    )
+    if rise is not None and not doubted:
         return rise
     if readings is not None and len(readings):
-        return Placement(float(readings.time_s[0]), "first check-in, as the log shows no rise from no-load")
+        return Placement(float(readings.time_s[0]), FIRST_CHECK_IN)
     return Placement(trace.start_s, "start of the log, as it shows no rise from no-load")
+
+
+def charging_from(trace: PowerTrace, placement: Placement) -> float:
+    """From when on the log shows a charge [s]: the placing, or its first row where power flowed before that.
+
+    Where nothing shows the placing, the first check-in stands for it, and the charge may have begun long before.
+    """
+    if placement.how != FIRST_CHECK_IN or placement.at_s <= trace.start_s or not trace.metered:
+        return placement.at_s
+    before = trace.power_w[trace.time_s < placement.at_s]
+    usual = float(np.percentile(trace.power_w, 95))
+    charging = len(before) > 1 and float(np.mean(before >= CHARGING_SHARE * usual)) >= CHARGED_SHARE
+    return trace.start_s if charging else placement.at_s
 
 
 def placed_said(placement: Placement, start_s: float, on_bench: bool = False) -> str:
@@ -141,6 +157,22 @@ def _perhaps_waking(rise: Placement, start_percent: float | None) -> bool:
     idle = rise.no_load
     dead = start_percent is not None and start_percent <= DEAD_PERCENT
     return dead and idle is not None and idle.watts >= WAKE_FROM_W and idle.end_s - idle.start_s >= LEAST_WAKE_S
+
+
+def _comes_again(trace: PowerTrace, rise: Placement) -> bool:
+    """Whether the low level before a rise is one that the charge goes down to again and again, while the charger alone
+    draws far less: then the log began while the phone was limited."""
+    idle = rise.no_load
+    if idle is None or idle.watts < LIMITED_FROM_W or trace.sparse:
+        return False
+    after = trace.time_s >= rise.at_s
+    time_s, power_w = trace.time_s[after], trace.power_w[after]
+    on = power_w > UNPOWERED_W if trace.volts is None else trace.volts[after] > UNPOWERED_V
+    less = float(np.sum(np.diff(time_s)[(on & (power_w < FAR_LESS * idle.watts))[:-1]]))
+    near = np.abs(power_w - idle.watts) <= AGAIN_SHARE * idle.watts
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], near, [False])).astype(np.int8)))
+    lasting = [time_s[b - 1] - time_s[a] >= LEAST_AGAIN_S for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    return less >= LEAST_AGAIN_S and sum(lasting) >= AGAIN
 
 
 def _rise(time_s: Array, power_w: Array) -> Placement | None:

@@ -11,22 +11,32 @@ VOLTS_SHARE = 0.95
 PINNED_SHARE, PINNED_LEAST_S, PINNED_USUAL = 0.2, 180.0, 0.002
 
 
-def by_supply(scene: Scene, dip: RawDip) -> CauseVerdict | None:
-    """Volts that change with the power, or amps that stand pinned."""
+def by_volts(scene: Scene, dip: RawDip) -> CauseVerdict | None:
+    """Volts that change with the power."""
     grid = scene.grid
     if grid.volts is None:
         return None
-    inside = core_of(dip)
-    before = slice(max(scene.first, dip.first - grid.steps(180.0)), max(scene.first + 1, dip.first - grid.steps(10.0)))
+    inside, before = core_of(dip), _before(scene, dip)
     volts, earlier = float(np.median(grid.volts[inside])), float(np.median(grid.volts[before]))
     if volts < VOLTS_SHARE * earlier:
         idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
         # A charger may go back to its idle volts by itself when the phone is gone.
         if not idles:
             return CauseVerdict("supply", f"the volts dropped with it, from {earlier:.2f} to {volts:.2f} V")
-        return None
+    return None
+
+
+def _before(scene: Scene, dip: RawDip) -> slice:
+    grid = scene.grid
+    return slice(max(scene.first, dip.first - grid.steps(180.0)), max(scene.first + 1, dip.first - grid.steps(10.0)))
+
+
+def by_pinned_amps(scene: Scene, dip: RawDip) -> CauseVerdict | None:
+    """Amps that stand pinned, unlike before and after: a supply at its limit."""
+    grid = scene.grid
+    inside, before = core_of(dip), _before(scene, dip)
     amps = grid.amps
-    if amps is None or dip.low or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
+    if amps is None or dip.low or grid.by_hand_s is not None or (dip.end - dip.first) * grid.step_s < PINNED_LEAST_S:
         return None
     after = slice(dip.end + grid.steps(30.0), dip.end + grid.steps(210.0))
     bend = scene.course.taper if scene.course.taper is not None else scene.course.end

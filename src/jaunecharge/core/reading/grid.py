@@ -8,7 +8,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from ..log.trace import PowerTrace
 
-GRID_S = 5.0
+GRID_S, BY_HAND_S = 5.0, 15.0
 MOST_STEPS = 12_000
 SMOOTH_S = 50.0
 WILD_STEP_S = 20.0
@@ -29,6 +29,8 @@ class Series:
     seen: Mask
     volts: Array | None
     amps: Array | None
+    by_hand_s: Array | None = None
+    """When watts were read, where that was now and then: a step then holds the nearest reading [s] : (k,)."""
 
     def __len__(self) -> int:
         return len(self.watts)
@@ -49,6 +51,18 @@ class Series:
     def steps(self, seconds: float) -> int:
         """Number of steps in so many seconds, one at least."""
         return max(1, round(seconds / self.step_s))
+
+    @cached_property
+    def unsure_s(self) -> float:
+        """By how much the moment of a change may be off [s]: half the usual time between watts read by hand, else 0."""
+        return 0.0 if self.by_hand_s is None else float(np.median(np.diff(self.by_hand_s))) / 2.0
+
+    def shown(self, first: int, end: int) -> int:
+        """Number of readings that a stretch rests on: its steps, or the watts that were read by hand in it."""
+        if self.by_hand_s is None:
+            return end - first
+        at = self.by_hand_s
+        return int(np.count_nonzero((at >= self.edge_s(first)) & (at < self.edge_s(end))))
 
     @cached_property
     def smooth(self) -> Array:
@@ -93,12 +107,27 @@ def _tame(values: Array) -> Array:
     return np.concatenate((values[:1], middle, values[-1:]))
 
 
+def _by_hand(trace: PowerTrace, step_s: float) -> Series:
+    """A run of watts that were read now and then: each step holds the nearest, since nobody saw what lay between."""
+    count = max(2, round((trace.end_s - trace.start_s) / step_s))
+    step_s = (trace.end_s - trace.start_s) / count
+    middles = trace.start_s + step_s * (np.arange(count) + 0.5)
+    nearest = np.searchsorted((trace.time_s[1:] + trace.time_s[:-1]) / 2.0, middles)
+    seen = np.ones(count, dtype=bool)
+    for begin, end in trace.holes:
+        seen &= ~((middles > begin + trace.step_s / 2.0) & (middles < end - trace.step_s / 2.0))
+    volts, amps = (None if c is None else c[nearest] for c in (trace.volts, trace.amps))
+    return Series(step_s, trace.start_s, trace.power_w[nearest], seen, volts, amps, trace.time_s)
+
+
 def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     """A run on an even grid of five seconds, or of its own step where that is longer.
 
     A run of more steps than can be worked through at once gets longer ones; `step_s` [s] asks for others.
     """
     length = trace.end_s - trace.start_s
+    if trace.sparse:
+        return _by_hand(trace, max(BY_HAND_S, length / MOST_STEPS))
     wide = max(step_s or GRID_S, trace.step_s, length / MOST_STEPS)
     # A step or two more than needed would leave a thin one at the end.
     count = max(2, round(length / wide))

@@ -33,6 +33,9 @@ FLICKER_W = 1.2
 RAMP_SEEN_S = 60.0
 """A log that begins so long after the placing has not seen the ramp."""
 
+LEAST_BY_HAND = 8
+"""Of fewer watts read by hand nothing is told but what they are (own choice)."""
+
 LEAST_CHARGING_S = 60.0
 LOW_LASTS_S = 3 * MINUTE_S
 TOP_UP_S = 10 * MINUTE_S
@@ -69,14 +72,20 @@ def judge(
     limits: Limits = "",
     pack_empty: bool = False,
 ) -> Judged | None:
-    """Segment a run and explain its dips; None where no power was metered, or too little to say anything."""
-    if not trace.metered or trace.sparse or trace.end_s - max(placed_s, trace.start_s) < MINUTE_S:
+    """Segment a run and explain its dips; None where no power was metered, or too little to say anything.
+
+    Of watts that were read now and then only what several of them show is told, and no phases.
+    """
+    if not trace.metered or trace.end_s - max(placed_s, trace.start_s) < MINUTE_S:
+        return None
+    if trace.sparse and np.count_nonzero(trace.time_s >= placed_s) < LEAST_BY_HAND:
         return None
     grid = series(trace)
     place = heat.phone() if heat else None
     warm = warmth(place, grid) if place is not None and len(place.time_s) else None
     peak_w = settled.watts if settled else float(np.percentile(grid.watts, 98))
-    low_w = low_level(grid, peak_w, no_load_w, after_full_w)
+    lowest = low_level(grid, peak_w, no_load_w, after_full_w)
+    low_w = lowest.limit_w
     start = grid.index(placed_s)
     idle_w = low_w if no_load_w is None else same_level_w(no_load_w)
     idles = not _charges(grid, start, idle_w) or (no_load_w is None and peak_w < FLICKER_W)
@@ -98,12 +107,11 @@ def judge(
         idle_v = float(np.median(grid.volts[:start]))
     if tail is not None and _taken_off(grid, tail, readings):
         tail = None
-    scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes, no_load_w is not None,
+    scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes, no_load_w, lowest.base_w,
                   limits, pack_empty)  # fmt: skip
     all_raw = [*raw, *([tail] if tail else [])]
     verdicts = explain(scene, all_raw)
-    throttled = [scene.onset_c(r) for r, v in zip(all_raw, verdicts, strict=True) if v.cause == "heat"]
-    cuts = lasting_cuts(scene, all_raw, [c for c in throttled if c is not None])
+    cuts = lasting_cuts(scene, all_raw, [r for r, v in zip(all_raw, verdicts, strict=True) if v.cause == "heat"])
     if cut_c := [c for r, v in cuts if v.cause == "heat" and (c := scene.onset_c(r)) is not None]:
         verdicts = explain(scene, all_raw, cut_c)
     dips = [
@@ -113,7 +121,7 @@ def judge(
     ]
     dips += [_dip(scene, r, v, lasting=True) for r, v in cuts]
     dips.sort(key=lambda d: d.start_s)
-    phases = _phases(trace, grid, placed_s, start, first, along, dips, full, waking)
+    phases = [] if trace.sparse else _phases(trace, grid, placed_s, start, first, along, dips, full, waking)
     return Judged(grid, along, warm, tuple(phases), tuple(dips), None if full is None else grid.edge_s(full), low_w)
 
 
@@ -121,9 +129,9 @@ def stage_steps(judged: Judged) -> list[tuple[Level, Level]]:
     """Steps down for good that no dip explains: the levels above and below each."""
     if judged.course is None:
         return []
-    cut = {round(d.start_s) for d in judged.dips if d.lasting}
+    cut, near, edge_s = [d.start_s for d in judged.dips if d.lasting], 2 * MINUTE_S, judged.grid.edge_s
     steps = [(a, b) for a, b in pairwise(judged.course.levels) if b.watts < STEP_SHARE * a.watts]
-    return [s for s in steps if not any(abs(judged.grid.edge_s(s[0].end) - at) < 2 * MINUTE_S for at in cut)]
+    return [s for s in steps if not any(edge_s(s[0].end) - near < at < edge_s(s[1].first) + near for at in cut)]
 
 
 def _charges(grid: Series, start: int, low_w: float) -> bool:

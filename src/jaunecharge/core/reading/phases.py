@@ -147,7 +147,7 @@ def _pieces(grid: Series, first: int, end: int, dips: list[RawDip], settled_w: f
     guard = grid.steps(15.0)
     for d in dips:
         weight[max(0, d.first - guard) : d.end + guard * (4 if d.low else 1)] = 0.0
-    wide = max(grid.steps(FIT_S), -(-(end - first) // MOST_FIT_STEPS))
+    wide = max(grid.steps(_fit_s(grid)), -(-(end - first) // MOST_FIT_STEPS))
     count = (end - first) // wide
     if count < 2:
         return []
@@ -175,6 +175,11 @@ def _pieces(grid: Series, first: int, end: int, dips: list[RawDip], settled_w: f
         head = scaled[0]
         scaled[0] = Piece(first, head.end, head.start_w, head.end_w, head.mean_w)
     return scaled
+
+
+def _fit_s(grid: Series) -> float:
+    """Length of a step of the fit [s]: about one reading, where watts were read by hand."""
+    return max(FIT_S, 2.0 * grid.unsure_s)
 
 
 def _relative_slope(p: Piece, step_s: float, base_w: float = 0.0) -> float:

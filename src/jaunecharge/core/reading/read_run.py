@@ -7,11 +7,12 @@ import numpy as np
 
 from ..log import check_ins as bat
 from ..log.check_ins import Account, Battery, CheckIns, Milestone
+from ..log.clock import LONGEST_BEFORE_S
 from ..log.energy import Energy, MeterSpec, energy_between, metered_idle, metered_power
 from ..log.flow import flow_of
 from ..log.pace import Pace, pace
 from ..log.phone_reports import Besides
-from ..log.placement import Placement, Stretch, find_placement
+from ..log.placement import Placement, Stretch, charging_from, find_placement
 from ..log.temperatures import HeatFacts, HeatLog, facts
 from ..log.trace import PowerTrace
 from ..measured import Measured
@@ -27,7 +28,7 @@ from .throttling import Throttle, throttle
 LEAST_YIELD = 0.5
 """A pack delivers at least this share of its rated energy before it is empty (common practice)."""
 
-READER_VERSION = 6
+READER_VERSION = 7
 """Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 
@@ -141,13 +142,12 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     Raises
     ------
     CannotRead
-        If the check-ins come before the log begins.
+        If a check-in comes more than a day before the log begins.
     """
     trace = log.trace
     readings = log.readings if log.readings is not None and len(log.readings) else None
     if readings is not None:
-        begins = trace.start_s if conditions.placed_s is None else min(trace.start_s, conditions.placed_s)
-        bat.refuse_outside(readings.time_s, begins)
+        bat.refuse_outside(readings.time_s, trace.start_s - LONGEST_BEFORE_S)
     placement = find_placement(trace, conditions.placed_s, readings)
     if readings is not None and not conditions.shared_with:
         no_load_w = 0.0 if placement.no_load is None else placement.no_load.watts
@@ -157,7 +157,7 @@ def read_run(log: RunLog, conditions: Conditions = Conditions()) -> Reading:
     points = bat.points_gained(readings) if readings is not None else None
     account, account_energy, account_battery, efficiency = _account(log, readings, conditions)
     energy_in = energy_between(trace, trace.start_s, trace.end_s, conditions.meter)
-    credited = _Credited(levels.end_of_ramp(trace, placement.at_s))
+    credited = _Credited(levels.end_of_ramp(trace, charging_from(trace, placement)))
     if not conditions.shared_with:
         reached = {m.percent: m for m in crossings}
         credited = _credited(log, conditions, placement, reached, energy_in, account, account_battery)
@@ -216,14 +216,15 @@ def _credited(
     """The levels of the power, its judgement, and what rests on them."""
     trace, no_load = log.trace, placement.no_load
     no_load_w = None if no_load is None else no_load.watts
-    ramp_end_s = levels.end_of_ramp(trace, placement.at_s)
-    cool_s = levels.cool_until(trace, log.heat, placement.at_s)
+    begins_s = charging_from(trace, placement)
+    ramp_end_s = levels.end_of_ramp(trace, begins_s)
+    cool_s = levels.cool_until(trace, log.heat, begins_s)
     settled = None if trace.sparse else levels.best_settled(trace, ramp_end_s, cool_s)
     full_s = reached[100].latest_s if 100 in reached else None
     after_full = levels.after_full(trace, full_s, settled.watts if settled else None)
     judged = judge(
         trace,
-        placement.at_s,
+        begins_s,
         ramp_end_s,
         settled,
         no_load_w,
@@ -240,8 +241,11 @@ def _credited(
         judged = overruled(judged, trace, conditions.overrulings)
         # A dead phone's wake may stand so near its first level that the ramp seemed to end in it.
         ramp_end_s = max([ramp_end_s, *(p.end_s for p in judged.phases if p.kind == "wake")])
-        if log.heat is not None:
+        # Between watts that were read now and then it may have throttled unseen.
+        seen = not trace.sparse or any(d.throttle for d in judged.dips)
+        if log.heat is not None and seen:
             heat_cost = throttle(judged, trace.end_s, reached.get(SLOWS_FROM), no_load_w or 0.0)
+        if log.heat is not None and not trace.sparse:
             place = log.heat.phone()
             node = None if place is None else node_of(judged, place)
     sixty_s = reached[levels.SUSTAINED_TO].estimate_s if levels.SUSTAINED_TO in reached else None

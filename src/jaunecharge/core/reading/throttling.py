@@ -3,6 +3,7 @@
 Counted up to 80 % only, see `milestones.SLOWS_FROM`.
 """
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,7 +13,8 @@ from ..log.check_ins import Milestone
 from ..log.temperatures import HOT_C
 from ..measured import Measured, Part, rectangle
 from ..units import HOUR_S, MINUTE_S
-from .causes import HOT_SLACK_K, Dip
+from .cause_heat import HOT_SLACK_K
+from .causes import Dip
 from .judgement import Judged, stage_steps
 
 ALIKE_SHARE = 0.2
@@ -61,18 +63,25 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
     until_s = eighty.estimate_s if eighty is not None else end_s
     counted = [d for d in judged.dips if d.throttle]
     grid = judged.grid
-    minutes, short_wh, at_eighty = 0.0, 0.0, 0.0
+    minutes, short_wh, at_eighty, edges_min = 0.0, 0.0, 0.0, 0.0
     each = []
+    elsewhere = np.zeros(len(grid), dtype=bool)
+    for other in judged.dips:
+        if not other.throttle:
+            elsewhere[grid.index(other.start_s) : grid.index(other.end_s)] = True
     for dip in counted:
         first, end = grid.index(dip.start_s), grid.index(min(dip.end_s, until_s))
         if dip.start_s >= until_s or end <= first:
             continue
-        minutes += (min(dip.end_s, until_s) - dip.start_s) / MINUTE_S
-        lacking = np.maximum(dip.expected_w - grid.watts[first:end], 0.0)
+        # A lasting cut goes on after a stop that has another cause; what was lost in the stop is not heat's.
+        stopped = elsewhere[first:end]
+        minutes += (min(dip.end_s, until_s) - dip.start_s - float(stopped.sum()) * grid.step_s) / MINUTE_S
+        lacking = np.where(stopped, 0.0, np.maximum(dip.expected_w - grid.watts[first:end], 0.0))
         short_wh += float(lacking.sum()) * grid.step_s / HOUR_S
         worth = max(dip.expected_w - base_w, 0.05 * dip.expected_w)
         cost = float((lacking / worth).sum()) * grid.step_s / MINUTE_S
         each.append((dip.start_s, min(dip.end_s, until_s), cost))
+        edges_min = math.hypot(edges_min, dip.depth_w / worth * grid.unsure_s / MINUTE_S * math.sqrt(2.0))
         if dip.start_s < until_s <= dip.end_s:
             at_eighty = dip.depth_w / worth
     cost = sum(c for _, _, c in each)
@@ -80,6 +89,7 @@ def throttle(judged: Judged, end_s: float, eighty: Milestone | None, base_w: flo
     parts = (
         Part("power that reaches the battery, taken as alike at both levels", rectangle(ALIKE_SHARE * cost)),
         Part("when 80 % was reached", rectangle(half_min * min(1.0, at_eighty))),
+        *([Part("when the drops began and ended, between readings", rectangle(edges_min))] if edges_min else []),
     )
     return Throttle(
         counted[0] if counted else None, minutes, len(counted), short_wh, Measured(cost, parts), until_s, tuple(each),

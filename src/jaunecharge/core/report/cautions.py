@@ -8,6 +8,7 @@ from ..log.placement import GIVEN, RISE
 from ..log.temperatures import is_phone
 from ..milestones import at_limit
 from ..noise import ROOM_SPREAD
+from ..reading.dips import LEAST_BY_HAND
 from ..reading.read_run import Reading
 from ..safety import STOP_C, TOUCH_C, WARN_C
 from ..units import MINUTE_S
@@ -62,8 +63,9 @@ def _about_log(reading: Reading) -> list[str]:
         lines.append("The meter's accuracy is not known and is not part of any ±.")
     if trace.sparse:
         lines.append(
-            f"Watts were read every {duration(trace.step_s)}: no drop, phase or best minute can be told from that, and"
-            " the energy is as uncertain as what happened in between."
+            f"Watts were read every {duration(trace.step_s)}: no phase or best minute can be told from that, a drop"
+            f" only where {LEAST_BY_HAND} readings in a row show it, to the nearest reading, and the energy is as"
+            " uncertain as what happened in between."
         )
     elif trace.step_s > COARSE_S:
         lines.append(

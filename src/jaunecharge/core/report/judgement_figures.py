@@ -1,5 +1,6 @@
 """Figures of the judgement with their working: throttling, the warm node, the output, and what standing by costs."""
 
+import math
 from collections.abc import Callable
 
 from ..log.temperatures import HOT_C
@@ -32,13 +33,17 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
         " …" if len(dips) > 6 else ""
     )
     onset = "" if first.onset_c is None else f" at {onset_said(first, in_fahrenheit)}"
+    after_min, unsure_min = (first.start_s - reading.placed_s) / MINUTE_S, judged.grid.unsure_s / MINUTE_S
+    unsure_sum_min = unsure_min * math.sqrt(2.0 * throttle.cycles)
     return [
         Figure(
             key="first_throttle",
             label="first throttle after",
             unit="min",
-            value=(first.start_s - reading.placed_s) / MINUTE_S,
+            value=after_min,
             expanded=None,
+            low=after_min - unsure_min if unsure_min else None,
+            high=after_min + unsure_min if unsure_min else None,
             point="meter side",
             formula=f"the first dip whose cause is heat: under {share(DEEP_SHARE)} of what was expected for"
             f" {LEAST_PARTIAL_S:g} s, or at no-load for {LEAST_LOW_S:g} s, with"
@@ -55,6 +60,8 @@ def throttle_figures(reading: Reading, clock: Clock, in_fahrenheit: bool) -> lis
             unit="min",
             value=throttle.minutes,
             expanded=None,
+            low=max(0.0, throttle.minutes - unsure_sum_min) if unsure_min else None,
+            high=throttle.minutes + unsure_sum_min if unsure_min else None,
             point="meter side",
             formula=f"time in dips by heat, up to {SLOWS_FROM} % or the end of the log",
             numbers=f"{counted(throttle.cycles, 'dip')}: {listed}",

@@ -9,6 +9,7 @@ import numpy as np
 from ...core.arrays import Array
 from ...core.errors import CannotRead
 from ...core.log import (
+    LONGEST_BEFORE_S,
     CheckIns,
     ClockKind,
     Guess,
@@ -113,9 +114,11 @@ def meter_log(
         assert charge is not None and volts is not None
         power = _power_of_counter(figures.clock.seconds, charge, source) * volts
         remarks.append("Watts are taken from the volts and the rise of the meter's mAh counter.")
+    finite = np.isfinite(power)
+    if amps is None and volts is not None and np.all(volts[finite] > 0):
+        amps = power / volts
     if volts is None or amps is None:
         volts = amps = None
-    finite = np.isfinite(power)
     if not finite.any():
         raise CannotRead("no row of it gives watts", "check which columns are volts and amps", file=source.name)
     if not finite.all():
@@ -258,6 +261,9 @@ def put_together(
         seconds = on_log(readings.clock)
         if len(seconds):
             begins = trace.start_s if placed_s is None else min(trace.start_s, placed_s)
+            if _on_one_clock(meter.clock, readings.clock) and seconds.max() >= trace.start_s:
+                # Then an early one shows no wrong clock, but a meter that was started late.
+                begins = trace.start_s - LONGEST_BEFORE_S
             refuse_outside(seconds, begins, readings.clock)
             check_ins = make_check_ins(seconds, readings.percent)
     surfaces: HeatLog | None = None
@@ -267,6 +273,13 @@ def put_together(
             surfaces = heat_log(list(heat.places), seconds, heat.celsius, ambient_c)
     reported = () if phone is None else zip(on_log(phone.clock).tolist(), phone.watts.tolist(), strict=True)
     return RunLog(trace, check_ins, surfaces, besides=besides(reported))
+
+
+def _on_one_clock(meter: Timeline, other: Timeline) -> bool:
+    """Whether two columns of times cannot be off against one another by where they count from."""
+    dated = (ClockKind.ABSOLUTE, ClockKind.TIME_OF_DAY)
+    alike = meter.kind is other.kind and meter.kind in dated
+    return alike or (meter.kind is other.kind and bool(meter.file) and meter.file == other.file)
 
 
 @dataclass(frozen=True)

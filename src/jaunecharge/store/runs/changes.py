@@ -129,7 +129,8 @@ def shift_run(
         raise CannotRead(f"the run has no {missing}", "shift what it has", file="shift")
     if what != "temperatures" and readings is not None:
         moved = CheckIns(readings.time_s + seconds, readings.percent)
-        refuse_outside(moved.time_s, min(log.trace.start_s, placed_s) if log.trace.metered else -math.inf)
+        earliest_s = min(log.trace.start_s, placed_s, float(readings.time_s[0]))
+        refuse_outside(moved.time_s, earliest_s if log.trace.metered else -math.inf)
         session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
         _keep_readings(session, run.id, moved)
     if what != "check-ins" and heat is not None:
