@@ -33,7 +33,7 @@ def true_no_load(reading: Reading, mixed: MixedRun) -> bool:
     if stated is None:
         return True
     near = abs(stated.watts - mixed.run.no_load_w) <= NO_LOAD_OFF_W
-    return near and (mixed.run.lead or any(d.start_s <= stated.start_s for d in mixed.perhaps))
+    return near and (mixed.run.lead or any(d.start_s <= stated.start_s + 10 for d in mixed.perhaps))
 
 
 def overlap(a_start: float, a_end: float, b_start: float, b_end: float) -> float:

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..arrays import Mask
 from ..log.temperatures import HOT_C
+from .cause_restart import may_restart
 from .dips import RawDip
 from .evidence import MANY, SAME_LEVEL_K, Scene, carried_on, held_level, new_high
 from .verdict import Cause, CauseVerdict
@@ -73,7 +74,8 @@ def by_level(
         if len(peers) < 2 and cut_c and on < min(cut_c) - SAME_LEVEL_K:
             continue
         interrupted = whole not in parts[whole]
-        if interrupted and len(peers) < 2 and not held_level(scene, parts[whole][0], on):
+        again = len(peers) > 1 or any(abs(c - on) <= SAME_LEVEL_K for c in cut_c)
+        if interrupted and not again and not held_level(scene, parts[whole][0], on):
             continue
         often = f"; {len(peers)} of them start within {SAME_LEVEL_K:g} K" if len(peers) > 1 else ""
         what = "stopped" if low else "dropped"
@@ -92,6 +94,7 @@ def _warm(scene: Scene, on: float, coolest: float) -> bool:
 
 def _alike(scene: Scene, dips: Sequence[RawDip], cause: Cause) -> dict[int, CauseVerdict]:
     """Between sparse readings one dip is unsure, many alike are less so: those of one length are judged as one."""
+    dips = [d for d in dips if not may_restart(scene, d)]
     if len(dips) < FAMILY:
         return {}
     lengths = np.array([d.end - d.first for d in dips], dtype=float)

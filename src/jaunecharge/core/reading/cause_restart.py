@@ -87,9 +87,15 @@ def _just_above(scene: Scene, dip: RawDip, short: Sequence[RawDip]) -> CauseVerd
     )
 
 
+def may_restart(scene: Scene, dip: RawDip) -> bool:
+    """Whether a fall is so short and so low that, with no no-load logged, a charger that starts over explains it."""
+    low = dip.floor_w <= ALIKE_BELOW * scene.settled_w
+    return scene.no_load_w is None and not dip.low and low and scene.seconds(dip) <= RESTART_S
+
+
 def alike_restart(scene: Scene, dip: RawDip, others: Sequence[RawDip]) -> CauseVerdict | None:
     """Short falls to one low level in a run whose no-load was not logged: a charger that draws much by itself."""
-    if scene.no_load_w is not None or scene.seconds(dip) > RESTART_S or dip.floor_w > ALIKE_BELOW * scene.settled_w:
+    if not may_restart(scene, dip):
         return None
     alike = [
         d for d in others

@@ -56,11 +56,12 @@ class Dip:
         return (self.end_s - self.start_s) / MINUTE_S
 
 
-def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> list[CauseVerdict]:
+def explain(scene: Scene, dips: list[RawDip], cuts: Sequence[RawDip] = ()) -> list[CauseVerdict]:
     """The cause of each dip that returns, or that a trailing fall to no-load has; in the order of `dips`.
 
-    cut_c [°C] : at which temperatures heat cut the power in part and for good, as far as that is known.
+    cuts : by which heat took part of the power for good, as far as that is known.
     """
+    cut_c = [c for d in cuts if (c := scene.onset_c(d)) is not None]
     full = full_power(scene, dips)
     topped_up = topped_up_at_limit(scene, dips)
     verdicts: list[CauseVerdict | None] = [
@@ -76,8 +77,8 @@ def explain(scene: Scene, dips: list[RawDip], cut_c: Sequence[float] = ()) -> li
     # Heat that holds the power at one figure pins the amps as well: where it did so before, it is heat again.
     if sum(first not in pinned and not v.likely for first, v in heats.items()) < MANY - 1:
         heats = {first: v for first, v in heats.items() if first not in pinned}
-    steps_c = [*cut_c, *(c for d in dips if d.first in heats and (c := scene.hottest_c(d)) is not None)]
     parts = [d for d in dips if d.first in heats]
+    steps_c = [c for d in (*cuts, *parts) if (c := scene.hottest_c(d)) is not None]
     apart = [d for d in lows if steps_here(scene, d, steps_c, bool(cut_c)) or _in_held(scene, d, parts)]
     cutouts = by_level(scene, [d for d in lows if d not in apart], full)
     cutouts = with_one_return(scene, lows, cutouts)

@@ -112,8 +112,8 @@ def judge(
     all_raw = [*raw, *([tail] if tail else [])]
     verdicts = explain(scene, all_raw)
     cuts = lasting_cuts(scene, all_raw, [r for r, v in zip(all_raw, verdicts, strict=True) if v.cause == "heat"])
-    if cut_c := [c for r, v in cuts if v.cause == "heat" and (c := scene.onset_c(r)) is not None]:
-        verdicts = explain(scene, all_raw, cut_c)
+    if by_heat := [r for r, v in cuts if v.cause == "heat"]:
+        verdicts = explain(scene, all_raw, by_heat)
     dips = [
         _dip(scene, r, v, lasting=r.trailing)
         for r, v in zip(all_raw, verdicts, strict=True)
