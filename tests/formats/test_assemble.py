@@ -45,7 +45,7 @@ class Assembling(FolderTest):
         self.assertEqual(found.readings.percent[:3].tolist(), [10, 15, 20])
         self.assertEqual(found.heat.surfaces[0].position, "back")
         reading = read_run(found, Conditions())
-        self.assertIsNone(reading.judged)
+        self.assertEqual((reading.judged.dips, reading.judged.phases), ((), ()))
         self.assertAlmostEqual(
             reading.energy_in.bridged.value, 15.2 * 55 / 60 + 6.1 * 35 / 60 + 10.65 * 5 / 60, places=1
         )

@@ -7,6 +7,7 @@ import unittest
 import uuid
 from pathlib import Path
 from types import SimpleNamespace
+from unittest import mock
 
 import numpy as np
 
@@ -213,6 +214,31 @@ class Lane(unittest.TestCase):
         told = [entry("charger", 1.0, text="off")]
         self.assertTrue(state(entries=told).off)
         self.assertFalse(state(entries=[*told, entry("charger", 2.0, text="on")]).off)
+
+    def test_it_says_why_nothing_is_drawn_and_keeps_that_for_a_minute(self):
+        rows = [row(float(t), 0.4 if t < 60 or t > 3660 else 15.0) for t in range(0, 5400, 5)]
+        percents = [entry("percent", 60.0 * m, p, "%") for m, p in ((1, 20.0), (31, 50.0), (62, 80.0), (85, 80.0))]
+        told = state(rows, percents)
+        at = NOW + dt.timedelta(seconds=5400)
+        shown = view.view(told, at)
+        self.assertEqual((shown.phase, shown.phase_said), ("hold", "held at 80 % for 29 min"))
+        known = told.known
+        view.view(told, at + dt.timedelta(seconds=20))
+        self.assertIs(told.known, known)
+        view.view(told, at + dt.timedelta(seconds=70))
+        self.assertIsNot(told.known, known)
+        self.assertEqual(keeper.seen_of(told, at).known.held_at, 80.0)
+        self.assertIsNone(keeper.seen_of(told, at, shared=True).known.held_at)
+
+    def test_what_cannot_be_read_spoils_no_lane(self):
+        rows = [row(float(t), 15.0) for t in range(0, 1200, 5)]
+        with mock.patch("jaunecharge.live.known.so_far", side_effect=ZeroDivisionError), self.assertLogs(level="ERROR"):
+            self.assertIn("plateau", view.view(state(rows), NOW + dt.timedelta(minutes=20)).phase_said)
+
+    def test_without_a_meter_it_says_how_fast_it_goes(self):
+        typed = [entry("percent", 60.0 + 600.0 * i, 10.0 + 10 * i, "%") for i in range(5)]
+        self.assertEqual(view.view(state(entries=typed), NOW + dt.timedelta(hours=1)).phase_said, "1.00 points/min")
+        self.assertEqual(view.view(state(), NOW + dt.timedelta(hours=1)).phase_said, "logged by hand")
 
     def test_its_view(self):
         rows = [row(float(t), 0.4 if t < 60 else 17.5) for t in range(0, 600, 2)]

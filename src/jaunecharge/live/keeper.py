@@ -24,6 +24,7 @@ from ..store.database import Database
 from ..store.errors import LaneOver, NotThere
 from .hub import Hub
 from .instruments import Asked, Hangs, Poller, wanted
+from .known import known_of
 from .lane_state import LaneState
 from .steady import now
 from .view import no_load_w
@@ -306,4 +307,5 @@ def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
         ends_at=card.ends_at,
         soak=card.end == "soak after full",
         off=state.off or shared,
+        known=known_of(state, state.now_s(at), no_load_w(state), shared),
     )

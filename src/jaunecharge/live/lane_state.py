@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..core.arrays import Array
-from ..core.bench import Entered, Now, by_hand
+from ..core.bench import Entered, Now, SoFar, by_hand
 from ..core.log import is_phone, is_room
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, item_of, lane_s
@@ -69,6 +69,7 @@ class LaneState:
     lane: b.Lane
     watts: Steps = field(default_factory=lambda: Steps(STEP_S))
     fine: Steps = field(default_factory=lambda: Steps(FINE_S))
+    volts: Steps = field(default_factory=lambda: Steps(STEP_S))
     heat: dict[str, Steps] = field(default_factory=dict)
     entries: dict[Any, b.LaneEntry] = field(default_factory=dict)
     reported: list[tuple[float, float]] = field(default_factory=list)
@@ -79,12 +80,17 @@ class LaneState:
     phase: tuple[object, Now] | None = None
     """The phase as it was told last, by what it was told from."""
 
+    known: tuple[object, SoFar] | None = None
+    """The reading so far as it was made last, by what it was made from."""
+
     def take(self, readings: Iterable[Any]) -> None:
         """Readings that are new; rows of the store, with `tick`."""
         for r in readings:
             if r.watts is not None:
                 self.watts.add(r.t_s, r.watts, r.tick)
                 self.fine.add(r.t_s, r.watts, r.tick)
+                if r.volts is not None:
+                    self.volts.add(r.t_s, r.volts, r.tick)
                 before = self.last.get("watts")
                 if before is not None and 0 < r.t_s - before[0] < 600:
                     self.spacing_s += 0.05 * (r.t_s - before[0] - self.spacing_s)

@@ -15,6 +15,7 @@ from ..core.bench import (
     finish,
     next_due,
     next_step,
+    paced_now,
     phase_now,
     silent_limit_s,
     steps,
@@ -26,6 +27,7 @@ from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, entry_said, first_of, first_said, item_of, told_of, wanted_of
+from .known import known_of
 from .lane_state import STEP_S, LaneState
 
 LAST_ENTRIES = 8
@@ -234,10 +236,11 @@ def _phase(state: LaneState, now_s: float, percent: float | None, shared: bool) 
     """The phase of a lane. Once its phone is placed it is told anew with each step of its ribbon: that takes time."""
     lane, times, watts = state.lane, *state.watts.arrays()
     low_w, expected_w = no_load_w(state), None if shared else lane.chain.least_w
-    known = (len(times), int(now_s // STEP_S), lane.placed_s, percent, low_w, expected_w)
-    if lane.placed_s is None or state.phase is None or state.phase[0] != known:
+    known = known_of(state, now_s, low_w, shared)
+    told_from = (len(times), int(now_s // STEP_S), lane.placed_s, percent, low_w, expected_w, known)
+    if lane.placed_s is None or state.phase is None or state.phase[0] != told_from:
         start = lane.card.starts_at
-        state.phase = known, phase_now(now_s, lane.placed_s, times, watts, percent, low_w, start, expected_w)
+        state.phase = told_from, phase_now(now_s, lane.placed_s, times, watts, percent, low_w, start, expected_w, known)
     return state.phase[1]
 
 
@@ -251,7 +254,8 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         phase = _phase(state, now_s, last[1] if last else None, bool(shared_with))
         kind, words = phase.kind, phase.said
     else:
-        kind, words = "none", "logged by hand" if placed is not None else "waiting for the phone"
+        paced = paced_now(known_of(state, now_s, no_load_w(state), shared=False))
+        kind, words = "none", paced or "logged by hand" if placed is not None else "waiting for the phone"
     if shared_with and placed is not None:
         kind, words = "none", "shares its meter"
     listed = setting_of(state) if lane.state == "setting" else ()

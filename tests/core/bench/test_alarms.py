@@ -6,11 +6,14 @@ from dataclasses import replace
 import numpy as np
 
 from jaunecharge.core.bench.alarms import RULES, Seen, changes, lower_class, watch
+from jaunecharge.core.bench.so_far import SoFar
 from jaunecharge.core.chain.check import Chain
 from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.core.log.pace import pace
 from jaunecharge.core.simulator.circumstances import Circumstances, Event
 from jaunecharge.core.simulator.rehearsal import rehearse
 from jaunecharge.core.simulator.scenario import prepare
+from tests.cases import checkins
 
 PHONE = kit_from_line("phone Ostrel Max 4700mAh mpp wired 25W large magnets")
 DISC = kit_from_line("puck Cairn disc mpp claims 15W asks 9V2.22A")
@@ -105,11 +108,14 @@ class Power(unittest.TestCase):
 class Percent(unittest.TestCase):
     def test_stuck(self):
         rows = [(0.0, 40.0), (600.0, 47.0), (1200.0, 47.0), (1900.0, 47.0)]
-        [alarm] = watch(steady(17.0, 32, percents=rows))
+        known = SoFar(paces=pace(checkins(*((t / 60, p) for t, p in rows))))
+        [alarm] = watch(steady(17.0, 32, percents=rows, known=known))
         self.assertEqual(alarm.key, "stuck")
         self.assertIn("47 % for 22 min while 17.0 W", alarm.seen)
-        self.assertEqual(keys(steady(17.0, 32, percents=rows[:3])), set())
-        self.assertEqual(keys(steady(1.0, 32, percents=rows, expected_w=None)), set(), "hardly any power: no wonder")
+        early = SoFar(paces=pace(checkins((0, 40), (10, 47), (20, 47))))
+        self.assertEqual(keys(steady(17.0, 32, percents=rows[:3], known=early)), set())
+        idle = steady(1.0, 32, percents=rows, expected_w=None, known=known)
+        self.assertEqual(keys(idle), set(), "hardly any power: no wonder")
 
     def test_the_end_by_each_method(self):
         rows = [(0.0, 10.0), (5000.0, 100.0)]
@@ -167,7 +173,7 @@ class Diff(unittest.TestCase):
 
     def test_every_rule_says_what_to_do(self):
         self.assertEqual(watch(Seen(now_s=0.0)), [])
-        self.assertEqual(len(RULES), 12)
+        self.assertEqual(len(RULES), 14)
 
 
 class UsualRuns(unittest.TestCase):

@@ -89,6 +89,11 @@ class PhaseNow(unittest.TestCase):
         self.assertEqual(phase_now(600.0, 0.0, empty, empty).said, "logged by hand")
         self.assertEqual(phase_now(600.0, None, empty, empty).said, "waiting for the meter")
 
+    def test_just_placed_the_meter_has_shown_nothing_of_it_yet(self):
+        before, watts = np.arange(0.0, 600.0, 10.0), np.full(60, 0.4)
+        self.assertEqual(phase_now(605.0, 601.0, before, watts).said, "ramp")
+        self.assertEqual(phase_now(690.0, 601.0, before, watts).said, "nothing from the meter")
+
 
 class AsRead(unittest.TestCase):
     """Minute by minute the bench says what the reading says once the run is over."""

@@ -29,7 +29,7 @@ class Placings(unittest.TestCase):
         return good
 
     def test_four_phones_in_a_row_are_told_apart(self):
-        self.assertGreaterEqual(self.right(PLAIN, range(50)), 49)
+        self.assertEqual(self.right(PLAIN, range(50)), 50)
 
     def test_with_stops_inside_the_runs_four_in_five(self):
         self.assertGreaterEqual(self.right(WITH_STOPS, range(30)), 24)
@@ -59,6 +59,13 @@ class Placings(unittest.TestCase):
         on = make_check_ins(np.array([60.0, 3600, 3960, 7000]), np.array([10.0, 60, 60, 95]))
         self.assertEqual(len(placings(trace, again)), 2)
         self.assertEqual(len(placings(trace, on)), 1)
+
+    def test_a_phone_that_had_begun_to_slow_does_not_hold_a_level_again(self):
+        slowing = [(60, w) for w in np.linspace(15.0, 11.0, 14)]
+        still = placings(steps((60, 0.4), (5400, 15), *slowing, (300, 0.4), (1200, 11.5), *slowing, (900, 5)))
+        self.assertEqual([p.sure for p in still], [True, False])
+        taper = [(60, float(w)) for w in 11.0 * np.exp(-np.arange(60) / 25.0)]
+        self.assertEqual(len(placings(steps((60, 0.4), (5400, 15), *slowing, (300, 0.4), *taper))), 1)
 
     def test_more_than_a_phone_takes_is_two(self):
         parts = placings(steps((60, 0.4), (6000, 13), (120, 0.4), (7000, 13)))

@@ -190,6 +190,11 @@ class BegunLate(unittest.TestCase):
         run = read_run(RunLog(trace, checkins((40, 50), (80, 90))))
         self.assertEqual([(d.cause, round(d.start_s, -2)) for d in run.judged.dips], [("contact", 300.0)])
 
+    def test_a_stop_before_the_first_check_in_may_be_no_placing(self):
+        # Nobody had read the phone when it stopped; that another one was put on then nothing shows.
+        found = find_placement(steps((600, 12.0), (90, 0.4), (5400, 12.0)), None, checkins((12, 30), (100, 80)))
+        self.assertEqual((found.how, found.no_load), (FIRST_CHECK_IN, None))
+
     def test_a_placing_that_was_seen_or_stated_stays(self):
         trace = steps(PLACED, (3600, 15.0))
         seen = find_placement(trace, None, checkins((1, 10), (60, 60)))

@@ -26,6 +26,7 @@ from .next_check_in import next_due
 from .outlook import Outlook, around_lane, outlook
 from .phase_now import Now, phase_now
 from .setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, next_step, skipped, steps
+from .so_far import SoFar, paced_now, so_far
 
 __all__ = [
     "FIXABLE",
@@ -49,6 +50,7 @@ __all__ = [
     "Pushed",
     "Recorded",
     "Seen",
+    "SoFar",
     "Source",
     "Step",
     "Told",
@@ -69,6 +71,7 @@ __all__ = [
     "next_due",
     "next_step",
     "outlook",
+    "paced_now",
     "parse",
     "phase_now",
     "run_log",
@@ -76,6 +79,7 @@ __all__ = [
     "settle",
     "silent_limit_s",
     "skipped",
+    "so_far",
     "start_of",
     "steps",
     "tens_reached",

@@ -21,11 +21,12 @@ from ..reading.phases import TAPER_FROM_PERCENT, WAKE_WITHIN_S
 from ..safety import STOP_C, WARN_C
 from ..units import MINUTE_S
 from .setup_steps import LOW_VOLTS_SHARE
+from .so_far import SoFar
 
 Level = Literal["note", "warn", "stop"]
 Key = Literal[
-    "low class", "no power", "restarts", "stuck", "hot", "stop", "steep", "meter silent", "probe silent", "probe off",
-    "full", "low volts",
+    "low class", "no power", "held", "cooling", "restarts", "stuck", "hot", "stop", "steep", "meter silent",
+    "probe silent", "probe off", "full", "low volts",
 ]  # fmt: skip
 
 BACK_K = 1.0
@@ -38,8 +39,8 @@ LOW_SHARE = 0.75
 
 JUDGED_WITHIN_S = 12 * MINUTE_S
 RESTARTS, RESTARTS_WITHIN_S = 3, 15 * MINUTE_S
-STUCK_S, STUCK_W = 20 * MINUTE_S, 2.5
-"""A percentage that has not moved for so long while so much is drawn is odd (our own): gauges step about a minute."""
+STUCK_W = 2.5
+"""A percentage that stands still while so much is drawn is odd (our own): gauges step about a minute."""
 
 SILENT_STEPS, SILENT_S, PROBE_SILENT_S = 10.0, 30.0, 10 * MINUTE_S
 WALL_SILENT_S = 4.0
@@ -62,7 +63,8 @@ class Seen:
     time_s, watts : (n,) of the last quarter of an hour; heat_s, celsius : (k,) of the phone's hottest place; percents :
     (at, %) in order; expected_w [W] : what the chain should draw at the meter; no_load_w [W]; volts : the latest;
     expected_v : what it was to negotiate; step_s : of the meter; silent_s : how long nothing may come; ends_at : the
-    percentage that the method ends at; soak : whether it goes on after full; off : whether the phone was taken off.
+    percentage that the method ends at; soak : whether it goes on after full; off : whether the phone was taken off;
+    known : what the reading says by now.
     """
 
     now_s: float
@@ -84,6 +86,7 @@ class Seen:
     ends_at: int | None = 100
     soak: bool = False
     off: bool = False
+    known: SoFar = field(default_factory=SoFar)
 
 
 @dataclass(frozen=True)
@@ -155,17 +158,22 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     )  # fmt: skip
 
 
+def _low_w(seen: Seen) -> float:
+    """Up to how many watts it is at no-load [W], as the reading says; before it can, as the meter shows it."""
+    if seen.known.low_w is not None:
+        return seen.known.low_w
+    return same_level_w(seen.no_load_w if seen.no_load_w is not None else 0.5)
+
+
 def _at_no_load(seen: Seen, watts: float) -> bool:
-    base = seen.no_load_w if seen.no_load_w is not None else 0.5
-    return watts <= same_level_w(base)
+    return watts <= _low_w(seen)
 
 
 def _no_power_since(seen: Seen) -> float | None:
     """Since when the lane is at no-load level [s]; None where it is not."""
     if not len(seen.time_s) or seen.placed_s is None:
         return None
-    base = seen.no_load_w if seen.no_load_w is not None else 0.5
-    above = np.flatnonzero(seen.watts > same_level_w(base))
+    above = np.flatnonzero(seen.watts > _low_w(seen))
     if len(above) and above[-1] == len(seen.time_s) - 1:
         return None
     first = float(seen.time_s[above[-1] + 1]) if len(above) else float(seen.time_s[0])
@@ -179,7 +187,7 @@ def _no_power(seen: Seen, on: bool) -> Alarm | None:
     last = float(seen.time_s[-1])
     lasts = last - since
     percent = seen.percents[-1][1] if seen.percents else None
-    if lasts < LEAST_LOW_S or percent == 100.0:
+    if lasts < LEAST_LOW_S or percent == 100.0 or seen.known.held_at is not None or seen.known.by_heat:
         return None
     if at_limit(percent) is not None:
         return Alarm(
@@ -192,6 +200,28 @@ def _no_power(seen: Seen, on: bool) -> Alarm | None:
     )  # fmt: skip
 
 
+def _held(seen: Seen, on: bool) -> Alarm | None:
+    limit = seen.known.held_at
+    if limit is None or _no_power_since(seen) is None or not _charging(seen):
+        return None
+    often = f", stopped {seen.known.stops} times" if seen.known.stops > 1 else ""
+    return Alarm(
+        "held", "warn", f"held at {limit:g} %{often}",
+        "A charge limit is on: turn it off in the phone's settings, or end the lane here.",
+    )  # fmt: skip
+
+
+def _cooling(seen: Seen, on: bool) -> Alarm | None:
+    dip = seen.known.dip
+    if dip is None or not seen.known.by_heat or _no_power_since(seen) is None or not _charging(seen):
+        return None
+    at = "" if dip.onset_c is None else f" at {dip.onset_c:.1f} °C"
+    return Alarm(
+        "cooling", "note", f"{'perhaps ' if dip.likely else ''}stopped by heat{at}",
+        "Leave it as it lies: it starts again once it has cooled. The break is kept in the run.",
+    )  # fmt: skip
+
+
 def _restarts(seen: Seen, on: bool) -> Alarm | None:
     if not _charging(seen) or len(seen.time_s) < 3 or seen.placed_s is None:
         return None
@@ -200,7 +230,7 @@ def _restarts(seen: Seen, on: bool) -> Alarm | None:
     if len(watts) < 3:
         return None
     level = float(np.percentile(watts, 75))
-    below = restart_below_w(level, same_level_w(seen.no_load_w if seen.no_load_w is not None else 0.5))
+    below = restart_below_w(level, _low_w(seen), seen.known.settled_w or 0.0)
     if level < 2 * below:
         return None
     low = watts <= below
@@ -219,18 +249,16 @@ def _restarts(seen: Seen, on: bool) -> Alarm | None:
 
 
 def _stuck(seen: Seen, on: bool) -> Alarm | None:
-    if not _charging(seen) or len(seen.percents) < 2 or seen.percents[-1][1] >= 100:
+    if not _charging(seen) or not seen.known.paces or seen.percents[-1][1] >= 100:
         return None
-    last = seen.percents[-1][1]
-    same = [t for t, p in seen.percents if p == last]
-    changed = [t for t, p in seen.percents if p != last]
-    since = min((t for t in same if not changed or t > max(changed)), default=seen.now_s)
-    lasts = seen.percents[-1][0] - since
+    last = seen.known.paces[-1]
     drawn = _mean(seen, 5 * MINUTE_S)
-    if lasts < STUCK_S or (drawn is not None and drawn < STUCK_W):
+    if not last.stands_still or (drawn is not None and drawn < STUCK_W):
         return None
     return Alarm(
-        "stuck", "warn", f"{last:g} % for {_minutes(lasts)}" + (f" while {drawn:.1f} W are drawn" if drawn else ""),
+        "stuck", "warn",
+        f"{seen.percents[-1][1]:g} % for {_minutes(last.end_s - last.start_s)}"
+        + (f" while {drawn:.1f} W are drawn" if drawn else ""),
         "Wake the phone's screen and look again; see whether a charge limit is on. If it stays so, note it.",
     )  # fmt: skip
 
@@ -353,7 +381,7 @@ def _minutes(seconds: float) -> str:
 
 
 RULES: dict[Key, Rule] = {
-    "stop": _stop, "hot": _hot, "steep": _steep, "no power": _no_power, "low volts": _low_volts,
-    "low class": _low_class, "restarts": _restarts, "stuck": _stuck, "meter silent": _meter_silent,
-    "probe silent": _probe_silent, "probe off": _probe_off, "full": _full,
+    "stop": _stop, "hot": _hot, "steep": _steep, "no power": _no_power, "held": _held, "cooling": _cooling,
+    "low volts": _low_volts, "low class": _low_class, "restarts": _restarts, "stuck": _stuck,
+    "meter silent": _meter_silent, "probe silent": _probe_silent, "probe off": _probe_off, "full": _full,
 }  # fmt: skip

@@ -14,9 +14,10 @@ from ..reading.grid import series
 from ..reading.phases import STEP_SHARE, WAKE_SHARE, WAKE_W, WAKE_WITHIN_S, latest_piece
 from ..reading.power_levels import SETTLED_WINDOW_S, best_settled, end_of_ramp
 from ..units import MINUTE_S
+from .so_far import SoFar, lower_said, stop_said
 
-NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "full",
-                  "on it"]  # fmt: skip
+NowKind = Literal["none", "no_load", "wake", "ramp", "plateau", "taper", "trickle", "changing", "no power", "hold",
+                  "full", "on it"]  # fmt: skip
 
 RECENT_S = 5 * MINUTE_S
 LOOKED_BACK_S = 45 * MINUTE_S
@@ -39,6 +40,7 @@ def phase_now(
     no_load_w: float | None = None,
     start_percent: float = 10.0,
     expected_w: float | None = None,
+    known: SoFar = SoFar(),
 ) -> Now:
     """The phase of a lane.
 
@@ -54,6 +56,8 @@ def phase_now(
     start_percent : float [%]
     expected_w : float, optional [W]
         What the chain should draw.
+    known : SoFar
+        What the reading says of it by now: why nothing is drawn, or less.
     """
     recent = (time_s > now_s - RECENT_S) & np.isfinite(watts)
     if placed_s is None:
@@ -65,10 +69,14 @@ def phase_now(
         return Now("no_load", "waiting for the phone")
     since = time_s >= placed_s
     times, drawn = time_s[since & np.isfinite(watts)], watts[since & np.isfinite(watts)]
+    if not len(time_s):
+        return Now("none", "logged by hand")
+    if not len(times) and now_s - placed_s < MINUTE_S:
+        return Now("ramp", "ramp")
     if not len(times) or times[-1] <= now_s - RECENT_S:
-        return Now("none", "logged by hand" if not len(times) else "nothing from the meter")
+        return Now("none", "nothing from the meter")
     base = 0.5 if no_load_w is None else no_load_w
-    low = drawn <= same_level_w(base)
+    low = drawn <= (same_level_w(base) if known.low_w is None else known.low_w)
     level = float(drawn[times > times[-1] - MINUTE_S].mean())
     if percent is not None and percent >= 100:
         return Now("full", f"full, {level:.1f} W")
@@ -76,14 +84,15 @@ def phase_now(
         up = np.flatnonzero(~low)
         lasts = float(times[-1] - (times[up[-1]] if len(up) else placed_s))
         if lasts >= LEAST_LOW_S:
-            return Now("no power", f"no power for {_said(lasts)}")
+            kind: NowKind = "hold" if known.held_at is not None else "no power"
+            return Now(kind, stop_said(known, now_s) or f"no power for {_said(lasts)}")
     below = WAKE_W if expected_w is None else WAKE_SHARE * expected_w
     if start_percent <= DEAD_PERCENT and now_s - placed_s < WAKE_WITHIN_S and level < below:
         return Now("wake", f"waking, {level:.1f} W")
-    return _piece(times, drawn, placed_s, base, percent)
+    return _piece(times, drawn, placed_s, base, percent, lower_said(known))
 
 
-def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: float | None) -> Now:
+def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: float | None, why: str) -> Now:
     """Course of the power at the end of what was metered so far, by the rules of the reading."""
     if len(times) < 2:
         return Now("ramp", "ramp")
@@ -103,7 +112,8 @@ def _piece(times: Array, drawn: Array, placed_s: float, base_w: float, percent: 
             return Now("trickle", f"trickle, {piece.mean_w:.1f} W")
         case "plateau":
             down = piece.mean_w < STEP_SHARE * settled.watts
-            return Now("plateau", f"plateau, down from {settled.watts:.1f} W" if down else "plateau")
+            told = f"plateau, down from {settled.watts:.1f} W{f', {why}' if why else ''}"
+            return Now("plateau", told if down else "plateau")
         case "taper":
             return Now("taper", "taper")
     return Now("changing", kind)

@@ -33,6 +33,10 @@ CHANGED_S, WHOLE_RUN_S, WHOLE_RUN_WH = MINUTE_S, 25 * MINUTE_S, 6.0
 DRAINED_S, AS_MUCH = 30 * MINUTE_S, 0.6
 """After a stop so long, as much again into the same phone is another charge: a charge limit leaves less to go."""
 
+SLOWING_MIN, SLOWED_TO, HOLDS_MIN = 4, 0.93, 9
+"""A phone that slows has fallen so far in so many minutes; one that holds a level after a stop does so for longer (own
+choice)."""
+
 TAPER_FELL, FULL_ABOVE_W = 0.85, 0.4
 MOST_RUN_WH = 34.0
 """Few phones take more in one charge, by the meter (own choice: 5,000 mAh at 3.9 V, 57 % of it arriving)."""
@@ -165,6 +169,9 @@ def _changed(
     soon = _energy(above_w, after[0], min(len(above_w), after[0] + round(LATER_S / step)), step)
     # A little less may be the same phone that slows.
     other = level_after > (1.0 + SAME_SHARE) * level_before or level_after < SLOWER_SHARE * level_before or as_much
+    if goes_on and _slowed(minutes) and _holds(above_w[after[0] : after[1]], float(minutes[-1]), per):
+        # It drew as much on its way down; but one that had begun to slow does not hold a level again.
+        other, goes_on = True, False
     return False if off_s >= CHANGED_S and other and not goes_on and soon >= WHOLE_RUN_WH else None
 
 
@@ -196,6 +203,22 @@ def _fell_off(off_w: Array, step: float) -> bool:
 def _energy(above_w: Array, first: int, end: int, step: float) -> float:
     """Energy above no-load [Wh]."""
     return float(above_w[first:end].sum()) * step / HOUR_S
+
+
+def _slowed(minutes: Array) -> bool:
+    """Whether power was falling smoothly, minute by minute, as the stop began."""
+    last = minutes[-SLOWING_MIN - 1 :]
+    return len(last) > SLOWING_MIN and bool(np.all(np.diff(last) < 0)) and last[-1] <= SLOWED_TO * last[0]
+
+
+def _holds(above_w: Array, at_stop_w: float, per: int) -> bool:
+    """Whether power holds one level for minutes after a stop, no lower than it was when that began. per : steps a
+    minute."""
+    held = above_w[2 * per : HOLDS_MIN * per]
+    if len(held) < (HOLDS_MIN - 2) * per:
+        return False
+    minutes = np.median(held[: len(held) // per * per].reshape(-1, per), axis=1)
+    return float(np.ptp(minutes)) <= SAME_SHARE * float(np.median(minutes)) and float(minutes.min()) >= at_stop_w
 
 
 def _tapered(minutes: Array) -> bool:

@@ -4,7 +4,7 @@ decide otherwise counts.
 
 from .causes import Dip
 from .decisions import NO_DIP, Decision, check_overruling
-from .evidence import Limits
+from .evidence import Limits, known_limits
 from .output import USUAL_RATIO, Ratio, given_ratio, ratio_of_reference
 from .read_run import READER_VERSION, Conditions, Reading, RunLog, read_run
 from .ribbon import Ribbon, ribbon
@@ -48,6 +48,7 @@ __all__ = [
     "check_overruling",
     "drift_said",
     "given_ratio",
+    "known_limits",
     "ratio_of_reference",
     "read_run",
     "ribbon",

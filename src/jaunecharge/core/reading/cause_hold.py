@@ -44,7 +44,8 @@ def topped_up_at_limit(scene: Scene, dips: Sequence[RawDip]) -> dict[int, CauseV
     at: dict[float, list[RawDip]] = {}
     for dip in dips:
         limit = at_limit(scene.percent_at(dip.first))
-        if dip.low and limit is not None and scene.seconds(dip) >= HOLD_LEAST_S and _runs_down(scene, dip, limit):
+        long = scene.seconds(dip) >= HOLD_LEAST_S or (dip.trailing and _read_in(scene, dip))
+        if dip.low and limit is not None and long and _runs_down(scene, dip, limit):
             at.setdefault(limit, []).append(dip)
     return {
         dip.first: _limited(scene, dip, limit, f"from {limit:g} % on, where it stopped {len(stops)} times")
@@ -52,6 +53,12 @@ def topped_up_at_limit(scene: Scene, dips: Sequence[RawDip]) -> dict[int, CauseV
         if len(stops) > 1
         for dip in stops
     }
+
+
+def _read_in(scene: Scene, dip: RawDip) -> bool:
+    """Whether somebody read the percentage since it stopped."""
+    assert scene.readings is not None
+    return float(scene.readings.time_s[-1]) > scene.grid.edge_s(dip.first) + MINUTE_S
 
 
 def _runs_down(scene: Scene, dip: RawDip, limit: float) -> bool:

@@ -17,6 +17,14 @@ from .phone_temperature import Warmth
 Limits = Literal["", "off", "seen off", "left on"]
 """Knowledge of the phone's charge limit: nothing, off by the method, seen to be off, or left on."""
 
+
+def known_limits(left_on: bool, ticked_off: bool) -> Limits:
+    """Knowledge of the charge limit where a method states it: left on, off, or off and seen so by somebody."""
+    if left_on:
+        return "left on"
+    return "seen off" if ticked_off else "off"
+
+
 MANY, SAME_LEVEL_K = 3, 1.0
 """So many events alike are a habit; temperatures so near to one another are one level (own choices)."""
 

@@ -10,7 +10,7 @@ from ...core.errors import CannotRead
 from ...core.factors import NO_ADAPTER, with_own_supply
 from ...core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
 from ...core.log import recording_of
-from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Reading, RunLog, read_run
+from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Reading, RunLog, known_limits, read_run
 from ...documents.kit import kit_of
 from ...documents.run_summary import RunSummary
 from .. import models as m
@@ -39,10 +39,8 @@ def _limits(run: m.Run) -> Limits:
     """Knowledge of the phone's charge limit: what its card says, and whether somebody ticked that on the bench."""
     if run.card is None:
         return ""
-    if run.card.limits == "left on":
-        return "left on"
     ticked = run.bench.setup.get("settings") if run.bench is not None else None
-    return "seen off" if ticked is not None and not ticked.skipped else "off"
+    return known_limits(run.card.limits == "left on", ticked is not None and not ticked.skipped)
 
 
 def _method_start(run: m.Run) -> tuple[float, float] | None:
