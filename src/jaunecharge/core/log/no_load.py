@@ -14,7 +14,7 @@ LEAST_LEVEL_S, LEAST_SAMPLES = 10.0, 2
 DENSE_S = 10.0
 """Samples further apart than this are a coarse log: two of them at one level are all that can be asked for."""
 
-BIN_S = 5.0
+BIN_S, LEAST_BINNED = 5.0, 3
 LEAST_JUMP_W, JUMP_SHARE, JUMP_WITHIN_S, DRIFTS = 0.4, 0.15, 30.0, 4.0
 """A clear rise within half a minute: so many watts, or such a share of the level, and so many times what the level had
 drifted by itself (first values of our own, checked on simulated runs)."""
@@ -51,7 +51,8 @@ def idle_level(time_s: Array, power_w: Array) -> Idle | None:
     if len(time_s) < LEAST_SAMPLES:
         return None
     step = float(np.median(np.diff(time_s)))
-    width = min(len(power_w), max(1, round(BIN_S / max(1e-6, step))))
+    # One low sample of a noisy meter is no level.
+    width = min(len(power_w), max(LEAST_BINNED if step <= DENSE_S else 1, round(BIN_S / max(1e-6, step))))
     middles = _running_median(power_w, width)
     base_w = float(middles.min())
     if base_w > MOST_NO_LOAD_W:
