@@ -218,7 +218,7 @@ def _cooling(seen: Seen, on: bool) -> Alarm | None:
     at = "" if dip.onset_c is None else f" at {dip.onset_c:.1f} °C"
     return Alarm(
         "cooling", "note", f"{'perhaps ' if dip.likely else ''}stopped by heat{at}",
-        "Leave it as it lies: it starts again once it has cooled. The break is kept in the run.",
+        "Wait: it starts again by itself once it has cooled. The break is kept in the run.",
     )  # fmt: skip
 
 
