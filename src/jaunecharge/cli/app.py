@@ -21,6 +21,7 @@ COMMANDS = {
     "carry": Command("carry", "Estimate the curve of another phone of the same acceptance tier from a measured one."),
     "chain": Command("chain", "Check a chain: watts at each link, the bottleneck, what arrives, what to change."),
     "openapi": Command("serve", "Print the description of the web API, from which the types of the pages are made."),
+    "pack": Command("pack", "Tell what a battery pack promises and gives: from figures, or from a load test's log."),
     "people": Command("people", "Manage who may sign in over the network."),
     "read": Command("read", "Read one run from its files."),
     "rehearse": Command("rehearse", "Simulate a run; write meter.csv, battery.csv, heat.csv, case.json, truth.json."),

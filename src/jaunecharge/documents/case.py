@@ -18,6 +18,10 @@ class Meter(BaseModel):
     counts_v: float = Field(0.01, ge=0, le=5, description="counts of the volts, V")
     counts_a: float = Field(0.01, ge=0, le=5, description="counts of the amps, A")
 
+    def spec(self) -> MeterSpec:
+        """The same for the core."""
+        return MeterSpec(self.gain_percent, self.counts_v, self.counts_a)
+
 
 class Case(Document):
     """The conditions of a run; everything is optional, and what is not known here is ignored."""
@@ -61,7 +65,7 @@ class Case(Document):
             self.claimed_w,
             self.interval_min,
             self.ambient_c,
-            MeterSpec(self.meter.gain_percent, self.meter.counts_v, self.meter.counts_a),
+            self.meter.spec(),
             self.simulated,
             self.shared_with,
         )

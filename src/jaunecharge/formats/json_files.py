@@ -2,13 +2,16 @@
 
 import json
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
 from ..core.errors import CannotRead
 from ..documents.case import Case
-from ..documents.document import said
+from ..documents.document import Document, said
+from ..documents.pack_case import PackCase
+
+Kind = TypeVar("Kind", bound=Document)
 
 
 def read_json(path: Path) -> Any:
@@ -38,9 +41,23 @@ def read_case(path: Path) -> Case:
     ------
     CannotRead
     """
+    return _read(path, Case)
+
+
+def read_pack_case(path: Path) -> PackCase:
+    """The case of a load test, from a JSON file.
+
+    Raises
+    ------
+    CannotRead
+    """
+    return _read(path, PackCase)
+
+
+def _read(path: Path, kind: type[Kind]) -> Kind:
     document = read_json(path)
     try:
-        return Case.model_validate(document)
+        return kind.model_validate(document)
     except ValidationError as error:
         what, mend = said(error)
         raise CannotRead(what, mend, file=path.name) from error

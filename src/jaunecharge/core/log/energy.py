@@ -110,6 +110,29 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     )
 
 
+def charge_between(trace: PowerTrace, start_s: float, end_s: float, meter: MeterSpec = MeterSpec()) -> Measured:
+    """Charge through the meter from `start_s` to `end_s` [Ah], holes bridged; by the trapezoid, as the energy is.
+
+    Its amps must have been logged.
+    """
+    time_s, (_, _, amps) = clip(trace, start_s, end_s)
+    assert amps is not None
+    hours = np.diff(time_s) / HOUR_S
+    steps = (amps[1:] + amps[:-1]) / 2.0 * hours
+    charge = float(np.sum(steps))
+    if meter.gain_percent is None:
+        return Measured(charge)
+    parts = [
+        Part("meter gain, amps", rectangle(meter.gain_percent / 100.0) * abs(charge)),
+        Part("meter counts, amps", rectangle(meter.counts_a) * float(np.sum(hours))),
+    ]
+    hole = _in_hole(trace, time_s)
+    if hole.any():
+        half = np.maximum(np.abs(np.diff(amps)) / 2.0, BRIDGE_SHARE * (amps[1:] + amps[:-1]) / 2.0) * hours
+        parts.append(Part("what the holes hid", rectangle(float(np.sum(half[hole])))))
+    return Measured(charge, tuple(parts))
+
+
 def _in_hole(trace: PowerTrace, time_s: Array) -> Mask:
     """Which steps of `time_s` lie in a hole of the trace (a clipped hole is still one)."""
     middles = (time_s[1:] + time_s[:-1]) / 2.0

@@ -1,0 +1,66 @@
+"""Battery packs: what is printed against what they give, under a load and into phones."""
+
+from .charges import Bounds, InTurn, PackCharge, check_charge, full_charges, in_turn, not_believed, transfer_efficiency
+from .levels import LAMPS, PackLevel, lamp_level, percent_level
+from .load_steps import LoadStep
+from .load_test import LoadTest, read_load
+from .pack_sentences import (
+    PackSentence,
+    cabin_said,
+    charges_said,
+    delivered_said,
+    efficiency_said,
+    hours_said,
+    load_sentences,
+    load_warnings,
+    rated_said,
+)
+from .rating import (
+    Hours,
+    Rating,
+    cabin_class,
+    check_delivered,
+    hours_at_load,
+    is_good,
+    mah_at_usb,
+    rating,
+    share_of_rated_mah,
+    yield_of,
+)
+
+__all__ = [
+    "LAMPS",
+    "Bounds",
+    "Hours",
+    "InTurn",
+    "LoadStep",
+    "LoadTest",
+    "PackCharge",
+    "PackLevel",
+    "PackSentence",
+    "Rating",
+    "cabin_class",
+    "cabin_said",
+    "charges_said",
+    "check_charge",
+    "check_delivered",
+    "delivered_said",
+    "efficiency_said",
+    "full_charges",
+    "hours_at_load",
+    "hours_said",
+    "in_turn",
+    "is_good",
+    "lamp_level",
+    "load_sentences",
+    "load_warnings",
+    "mah_at_usb",
+    "not_believed",
+    "percent_level",
+    "rated_said",
+    "rating",
+    "read_load",
+    "share_of_rated_mah",
+    "transfer_efficiency",
+    "yield_of",
+]

@@ -1,0 +1,56 @@
+"""The level of a pack as people see it: a percentage, lamps, a display; each an interval."""
+
+from dataclasses import dataclass
+
+from ..errors import CannotRead
+
+LAMPS = 4
+MOST_LAMPS = 10
+HALF_POINT = 0.5
+"""A percentage is shown in whole numbers."""
+
+
+@dataclass(frozen=True)
+class PackLevel:
+    """A level [%]: somewhere between `low` and `high`; said : as it was read."""
+
+    low: float
+    high: float
+    said: str
+
+    @property
+    def middle(self) -> float:
+        return (self.low + self.high) / 2.0
+
+
+def percent_level(percent: float) -> PackLevel:
+    """A level from a whole-number percentage. 100 is full, 0 is empty: neither end is beyond.
+
+    Raises
+    ------
+    CannotRead
+        If it is none.
+    """
+    if not 0 <= percent <= 100:
+        raise CannotRead(f"{percent:g} % is no level", "write 0 to 100", file="level")
+    # What is full was charged until it was, and what is empty has given all: these two are no roundings.
+    low = percent if percent in (0.0, 100.0) else percent - HALF_POINT
+    high = percent if percent in (0.0, 100.0) else percent + HALF_POINT
+    return PackLevel(low, high, f"{percent:g} %")
+
+
+def lamp_level(lit: int, lamps: int = LAMPS) -> PackLevel:
+    """A level from lamps: so many lit say that it lies in the step that the last of them stands for.
+
+    Raises
+    ------
+    CannotRead
+        If more are lit than there are.
+    """
+    if not 1 <= lamps <= MOST_LAMPS:
+        raise CannotRead(f"{lamps} lamps are on no pack", f"write 1 to {MOST_LAMPS}", file="lamps")
+    if not 0 <= lit <= lamps:
+        raise CannotRead(f"{lit} lamps of {lamps} cannot be lit", f"write 0 to {lamps}", file="lamps")
+    step = 100.0 / lamps
+    low = max(0.0, (lit - 1) * step)
+    return PackLevel(low, lit * step, f"{lit} of {lamps} lamps")

@@ -1,0 +1,83 @@
+"""Stretches of one load in a load test."""
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from ..arrays import Array, Mask
+
+LOADED_A, LOADED_SHARE = 0.03, 0.02
+"""A load draws 30 mA and more, and 2 % of the largest (own choice): less is the meter's own."""
+
+STEP_SHARE, STEP_A, STEP_V, LEAST_STEP_S = 0.05, 0.02, 0.45, 8.0
+"""A new step where amps change by 5 % or the volts by half a volt, for 8 s at least (own choice)."""
+
+
+@dataclass(frozen=True)
+class LoadStep:
+    """A stretch of one load: from and to [s], amps and volts, means."""
+
+    start_s: float
+    end_s: float
+    amps: float
+    volts: float
+
+    @property
+    def seconds(self) -> float:
+        return self.end_s - self.start_s
+
+    @property
+    def watts(self) -> float:
+        return self.amps * self.volts
+
+
+def least_a(amps: Array) -> float:
+    return max(LOADED_A, LOADED_SHARE * float(np.percentile(amps, 98)))
+
+
+def load_steps(time_s: Array, volts: Array, amps: Array, on: Mask) -> list[LoadStep]:
+    """Stretches of one load and one voltage, the output being on; those too short to be one are passed over."""
+    least = least_a(amps)
+    a, v = _calmed(amps), _calmed(volts)
+    jump = (np.abs(np.diff(a)) > np.maximum(STEP_A, STEP_SHARE * np.maximum(a[1:], a[:-1]))) | (
+        np.abs(np.diff(v)) > STEP_V
+    )
+    cut = jump | (on[1:] != on[:-1]) | ((a[1:] > least) != (a[:-1] > least))
+    edges = [0, *(np.flatnonzero(cut) + 1).tolist(), len(time_s)]
+    steps: list[LoadStep] = []
+    for first, end in pairwise(edges):
+        if not on[first]:
+            continue
+        last = min(end, len(time_s) - 1)
+        # The sample at each edge may lie between two loads.
+        inner = slice(first + 1, end - 1) if end - first > 4 else slice(first, end)
+        step = LoadStep(
+            float(time_s[first]), float(time_s[last]), float(amps[inner].mean()), float(volts[inner].mean())
+        )
+        if step.seconds < LEAST_STEP_S:
+            continue
+        if steps and _same(steps[-1], step) and step.start_s - steps[-1].end_s < LEAST_STEP_S:
+            steps[-1] = _merged(steps[-1], step)
+        else:
+            steps.append(step)
+    return steps
+
+
+def _calmed(values: Array) -> Array:
+    """Each value as the median of itself and its neighbours: one wild sample makes no step."""
+    if len(values) < 3:
+        return values
+    before, here, after = values[:-2], values[1:-1], values[2:]
+    middle = np.maximum(np.minimum(before, here), np.minimum(np.maximum(before, here), after))
+    return np.concatenate((values[:1], middle, values[-1:]))
+
+
+def _same(a: LoadStep, b: LoadStep) -> bool:
+    close = abs(a.amps - b.amps) <= max(STEP_A, STEP_SHARE * max(a.amps, b.amps))
+    return close and abs(a.volts - b.volts) <= STEP_V
+
+
+def _merged(a: LoadStep, b: LoadStep) -> LoadStep:
+    share = a.seconds / max(1e-9, a.seconds + b.seconds)
+    return LoadStep(a.start_s, b.end_s, share * a.amps + (1 - share) * b.amps, share * a.volts + (1 - share) * b.volts)

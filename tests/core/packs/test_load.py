@@ -1,0 +1,179 @@
+"""Load tests: 200 random packs of a generator that is not the product's, and small logs whose every second is known."""
+
+import unittest
+
+import numpy as np
+from scipy import stats
+
+from jaunecharge.core.errors import CannotRead
+from jaunecharge.core.log.energy import MeterSpec
+from jaunecharge.core.log.trace import power_trace
+from jaunecharge.core.packs import load_sentences, load_warnings, rating, read_load
+from jaunecharge.core.packs.load_test import straight_line
+from tests.other_packs import KINDS, made_pack
+
+PACK = rating(10_000, 3.7)
+FINE = MeterSpec(0.1, 0.001, 0.001)
+
+
+def test_of(*pieces, step_s=1.0, rated=PACK, meter=FINE):
+    """A load test of (seconds, volts, amps) pieces."""
+    volts = np.concatenate([np.full(round(s / step_s), float(v)) for s, v, _ in pieces])
+    amps = np.concatenate([np.full(round(s / step_s), float(a)) for s, _, a in pieces])
+    return read_load(power_trace(np.arange(len(volts)) * step_s, volts * amps, volts, amps), rated, meter)
+
+
+class Random(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.read = []
+        for seed in range(4000, 4200):
+            made = made_pack(seed)
+            trace = power_trace(made.time_s, made.volts * made.amps, made.volts, made.amps)
+            spec = MeterSpec(made.gain_percent, 0.001, 0.0005)
+            cls.read.append((made, read_load(trace, rating(made.rated_mah, made.cell_v), spec), trace.step_s))
+
+    def share(self, inside):
+        told = [inside(made, found, step_s) for made, found, step_s in self.read]
+        told = [x for x in told if x is not None]
+        return sum(told) / len(told)
+
+    def test_what_it_delivered_lies_in_what_is_stated(self):
+        share = self.share(lambda m, f, _: abs(f.delivered_wh.value - m.wh) <= f.delivered_wh.expanded)
+        self.assertTrue(0.93 <= share <= 0.99, share)
+        self.assertGreaterEqual(
+            self.share(lambda m, f, _: abs(f.delivered_ah.value - m.ah) <= f.delivered_ah.expanded), 0.93
+        )
+
+    def test_its_resistance_lies_in_what_is_stated(self):
+        def inside(made, found, _):
+            if "step" not in made.kind and "profile" not in made.kind:
+                return None
+            r = found.line.resistance_ohm
+            return abs(r.value - made.resistance_ohm) <= r.expanded
+
+        self.assertTrue(0.9 <= self.share(inside) <= 0.99, self.share(inside))
+
+    def test_cut_off_protection_sleep_and_profiles(self):
+        def cut_off(made, found, step_s):
+            if made.cut_off_s is None:
+                return found.cut_off_s is None and found.at_least
+            return found.cut_off_s is not None and abs(found.cut_off_s - made.cut_off_s) <= 2 * step_s
+
+        def trip(made, found, _):
+            if made.trip_a is None:
+                return found.trip is None
+            held, let_go = made.trip_a
+            told = found.trip
+            return (
+                told is not None
+                and abs(told.held_a / held - 1) < 0.03
+                and (told.tripped_at_a is None or abs(told.tripped_at_a / let_go - 1) < 0.03)
+            )
+
+        self.assertGreaterEqual(self.share(cut_off), 0.98)
+        self.assertGreaterEqual(self.share(trip), 0.98)
+        self.assertEqual(self.share(lambda m, f, _: bool(f.sleeps) == (m.sleep_s is not None)), 1.0)
+        self.assertEqual(self.share(lambda m, f, _: len(f.profile_changes) == m.changes), 1.0)
+        self.assertEqual({m.kind for m, _, _ in self.read}, set(KINDS))
+
+
+class Lines(unittest.TestCase):
+    def test_against_scipy(self):
+        # scipy.stats.linregress, the outside check of the slope and its standard error.
+        rng = np.random.default_rng(3)
+        for n in (3, 5, 12):
+            x, y = rng.uniform(0, 3, n), rng.normal(5, 0.1, n)
+            slope, level, error = straight_line(x, y)
+            outside = stats.linregress(x, y)
+            np.testing.assert_allclose(
+                (slope, level, error), (outside.slope, outside.intercept, outside.stderr), rtol=1e-9
+            )
+        self.assertIsNone(straight_line(np.array([0.0, 1.0]), np.array([5.0, 4.9]))[2])
+
+    def test_two_points_have_the_doubt_of_the_meter(self):
+        found = test_of((30, 5.1, 0), (600, 5.0, 2.0), (60, 0, 0))
+        self.assertAlmostEqual(found.line.resistance_ohm.value, 0.05)
+        self.assertAlmostEqual(found.sag_v, 0.1)
+        self.assertGreater(found.line.resistance_ohm.expanded, 0)
+        self.assertIsNone(test_of((600, 5.0, 2.0), (60, 0, 0)).line)
+
+
+class Small(unittest.TestCase):
+    def test_a_discharge_to_the_end(self):
+        found = test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 0, 0))
+        self.assertAlmostEqual(found.delivered_wh.value, 10.0, delta=0.01)
+        self.assertAlmostEqual(found.delivered_ah.value, 2.0, delta=0.002)
+        self.assertEqual((found.cut_off_s, found.at_least), (3630.0, False))
+        self.assertAlmostEqual(found.no_load_v.value, 5.1)
+        self.assertAlmostEqual(found.yield_.value, 10.0 / 37.0, delta=0.001)
+        said = " ".join(s.text for s in load_sentences(PACK, found))
+        self.assertIn("Cut off after 1 h 00 under load", said)
+        self.assertIn("27 % of what is printed", said)
+        self.assertIn("under the half that a good pack gives", said)
+
+    def test_a_log_that_ends_before_it_is_empty_says_at_least(self):
+        found = test_of((30, 5.1, 0), (3600, 5.0, 2.0))
+        self.assertTrue(found.at_least)
+        said = load_sentences(PACK, found)[0].text
+        self.assertIn("Delivered at least 10.0", said)
+        self.assertIn("a good pack gives so far", said)
+        self.assertTrue(any("Log until the output goes off" in w for w in load_warnings(found)))
+
+    def test_a_load_switched_off_is_no_cut_off(self):
+        self.assertTrue(test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 5.1, 0)).at_least)
+
+    def test_protection_comes_back(self):
+        found = test_of(
+            (30, 5.1, 0), (300, 5.0, 1), (300, 4.95, 2), (3, 4.9, 2.6), (60, 0, 0), (900, 5.0, 1), (30, 5.1, 0)
+        )
+        self.assertAlmostEqual(found.trip.held_a, 2.0)
+        self.assertAlmostEqual(found.trip.tripped_at_a, 2.6)
+        self.assertIsNotNone(found.trip.back_s)
+        self.assertIsNone(found.cut_off_s)
+        self.assertIn(
+            "held 2.00 A, let go at 2.60 A; it came back", " ".join(s.text for s in load_sentences(PACK, found))
+        )
+
+    def test_it_goes_to_sleep_under_a_small_load(self):
+        found = test_of((30, 5.1, 0), (300, 5.0, 1), (45, 5.09, 0.07), (60, 0, 0), (300, 5.0, 1))
+        [sleep] = found.sleeps
+        self.assertAlmostEqual(sleep.amps, 0.07)
+        self.assertAlmostEqual(sleep.after_s, 45, delta=2)
+        self.assertIsNone(found.cut_off_s)
+
+    def test_an_hour_under_a_small_load_is_no_sleep(self):
+        found = test_of((30, 5.1, 0), (3600, 5.0, 0.1), (60, 0, 0))
+        self.assertEqual((found.sleeps, found.cut_off_s), ((), 3630.0))
+
+    def test_another_profile(self):
+        found = test_of((30, 5.1, 0), (300, 5.0, 1), (300, 8.9, 1), (60, 0, 0))
+        [change] = found.profile_changes
+        self.assertEqual((change.at_s, round(change.from_v, 1), round(change.to_v, 1)), (330.0, 5.0, 8.9))
+
+    def test_it_gives_less_under_the_same_load(self):
+        found = test_of((30, 9.1, 0), (1200, 9.0, 2.0), (1200, 8.2, 1.5), (60, 0, 0))
+        [fold] = found.folded
+        self.assertEqual((round(fold.from_w), round(fold.to_w, 1)), (18, 12.3))
+        self.assertEqual(test_of((30, 9.1, 0), (1200, 9.0, 2.0), (1200, 9.02, 1.5), (60, 0, 0)).folded, ())
+
+    def test_a_stop_that_nothing_explains_is_said(self):
+        found = test_of((30, 5.1, 0), (900, 5.0, 2.0), (60, 0, 0), (900, 5.0, 2.0), (30, 5.1, 0))
+        self.assertEqual(found.interruptions, ((930.0, 990.0),))
+        self.assertTrue(any("for no reason that the log shows" in w for w in load_warnings(found)))
+
+    def test_what_is_no_load_test_is_refused(self):
+        at = np.arange(100.0)
+        with self.assertRaisesRegex(CannotRead, "nothing was drawn"):
+            read_load(power_trace(at, at * 0, at * 0 + 5.1, at * 0), PACK)
+        with self.assertRaisesRegex(CannotRead, "log volts and amps"):
+            read_load(power_trace(at, at * 0 + 5), PACK)
+
+    def test_a_meter_of_unknown_accuracy_states_no_uncertainty(self):
+        found = test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 0, 0), meter=MeterSpec(None))
+        self.assertIsNone(found.delivered_wh.stated)
+        self.assertTrue(any("accuracy is not known" in w for w in load_warnings(found)))
+
+
+if __name__ == "__main__":
+    unittest.main()
