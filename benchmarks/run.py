@@ -10,6 +10,7 @@ schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 r
 memory    the highest resident memory of a process that does that import and nothing else
 reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
 versus    400 simulated pairs whose difference is known; 200 runs each with each; twelve stacked ribbons drawn
+packs     600 random load tests read, and one of 100,000 samples
 startup   commands and a killed server, until they answer; the simulator's loop against the same in plain Python
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
@@ -165,6 +166,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         file.write(f"{MILLION + 10},9.0,1.5\n")
     # The simulator is no part of an import: the process that measures its memory does not load it.
     from benchmarks.bench import results as bench_results
+    from benchmarks.packs import results as pack_results
     from benchmarks.plan import figures, worst
     from benchmarks.reading import measure as readings
     from benchmarks.shelf import three_hour_run, whole_shelf
@@ -227,7 +229,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
-    results += (*read, *versus_results(), *bench_results(), *startup_results())
+    results += (*read, *versus_results(), *pack_results(), *bench_results(), *startup_results())
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

@@ -15,6 +15,7 @@ from .pack_sentences import (
     load_warnings,
     rated_said,
 )
+from .phone_to_phone import PhoneToPhone, phone_to_phone
 from .rating import (
     Hours,
     Rating,
@@ -27,6 +28,8 @@ from .rating import (
     share_of_rated_mah,
     yield_of,
 )
+from .refill import PassThrough, Recharge, lost_a_day, pass_through, read_recharge, round_trip
+from .walk import Loss, Stage, losses, walk
 
 __all__ = [
     "LAMPS",
@@ -35,10 +38,15 @@ __all__ = [
     "InTurn",
     "LoadStep",
     "LoadTest",
+    "Loss",
     "PackCharge",
     "PackLevel",
     "PackSentence",
+    "PassThrough",
+    "PhoneToPhone",
     "Rating",
+    "Recharge",
+    "Stage",
     "cabin_class",
     "cabin_said",
     "charges_said",
@@ -54,13 +62,20 @@ __all__ = [
     "lamp_level",
     "load_sentences",
     "load_warnings",
+    "losses",
+    "lost_a_day",
     "mah_at_usb",
     "not_believed",
+    "pass_through",
     "percent_level",
+    "phone_to_phone",
     "rated_said",
     "rating",
     "read_load",
+    "read_recharge",
+    "round_trip",
     "share_of_rated_mah",
     "transfer_efficiency",
+    "walk",
     "yield_of",
 ]
