@@ -111,6 +111,19 @@ class AsPeopleLog(FolderTest):
                 log = self.late_meter(f"{day}10:00,10\n{day}10:20,24\n{day}10:40,38\n{day}11:10,55\n", day=day)
                 self.assertEqual((log.readings.time_s - log.trace.start_s).tolist(), [-1800.0, -600.0, 600.0, 2400.0])
 
+    def test_times_of_day_beside_a_dated_meter_that_was_started_late(self):
+        log = self.late_meter("10:00,10\n10:20,24\n10:40,38\n11:10,55\n")
+        self.assertEqual((log.readings.time_s - log.trace.start_s).tolist(), [-1800.0, -600.0, 600.0, 2400.0])
+        after = self.late_meter("10:35,10\n10:50,24\n11:10,55\n")
+        self.assertEqual(after.readings.time_s[0] - after.trace.start_s, 300.0)
+
+    def test_times_of_day_that_lie_nowhere_in_a_log_of_seconds_are_refused(self):
+        rows = "".join(f"{10 * i},9.0,1.5\n" for i in range(300))
+        meter = examine(self.file("meter.csv", "time_s,volts,amps\n" + rows))
+        battery = examine(self.file("battery.csv", "time,percent\n10:00,10\n10:20,24\n10:40,38\n"))
+        with self.assertRaisesRegex(CannotRead, "counts from its first row"):
+            assemble([Part(meter, understand(meter), ("meter",)), Part(battery, understand(battery), ("checkins",))])
+
     def test_check_ins_that_end_before_the_meter_begins_are_refused(self):
         with self.assertRaises(CannotRead):
             self.late_meter("2027-03-01 10:00,10\n2027-03-01 10:20,24\n")

@@ -190,6 +190,10 @@ class BegunLate(unittest.TestCase):
         run = read_run(RunLog(trace, checkins((40, 50), (80, 90))))
         self.assertEqual([(d.cause, round(d.start_s, -2)) for d in run.judged.dips], [("contact", 300.0)])
 
+    def test_check_ins_after_the_log_place_nothing(self):
+        found = find_placement(steps((600, 12.0)), None, checkins((30, 40), (60, 60)))
+        self.assertEqual((found.at_s, found.how[:16]), (0.0, "start of the log"))
+
     def test_a_stop_before_the_first_check_in_may_be_no_placing(self):
         # Nobody had read the phone when it stopped; that another one was put on then nothing shows.
         found = find_placement(steps((600, 12.0), (90, 0.4), (5400, 12.0)), None, checkins((12, 30), (100, 80)))

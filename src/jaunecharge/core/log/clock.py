@@ -129,7 +129,7 @@ def one_clock(meter: Timeline, others: list[Timeline]) -> tuple[Array, list[Arra
     Raises
     ------
     CannotRead
-        If a file carries dates and the meter's log does not.
+        If a file carries dates, or times of day that lie nowhere in it, and the meter's log does not.
     """
     start = float(meter.seconds[0])
     if meter.kind is ClockKind.ABSOLUTE:
@@ -152,6 +152,13 @@ def one_clock(meter: Timeline, others: list[Timeline]) -> tuple[Array, list[Arra
             ]
             return meter.seconds - start, shifted
         return meter.seconds, theirs
+    for other in others:
+        if other.kind is ClockKind.TIME_OF_DAY and len(other.seconds) and other.seconds.min() > meter.seconds[-1]:
+            raise other.refused(
+                0,
+                "it carries times of day, but the meter's log counts from its first row",
+                "count it in minutes from there, or give the meter's log times of day",
+            )
     return meter.seconds, [o.seconds for o in others]
 
 
@@ -204,6 +211,10 @@ def _beside_absolute(other: Timeline, start: float, span: float, day_start_s: fl
         return other.seconds - start
     if other.kind is ClockKind.TIME_OF_DAY and day_start_s is not None and len(other.seconds):
         after = (other.seconds[0] - day_start_s + SLACK_S) % DAY_S - SLACK_S
+        lasts = float(other.seconds[-1] - other.seconds[0])
+        if after > span + SLACK_S and 0.0 <= lasts + after - DAY_S <= span + SLACK_S:
+            # The first was read before the meter was started, not nearly a day after it.
+            after -= DAY_S
         if after <= span + SLACK_S and not _fits(other.seconds, 0.0, span):
             return other.seconds - other.seconds[0] + after
     return other.seconds

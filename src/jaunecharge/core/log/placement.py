@@ -91,7 +91,8 @@ def find_placement(
     )
     if rise is not None and not doubted:
         return rise
-    if readings is not None and len(readings):
+    # A first check-in after the log has ended says nothing of it.
+    if readings is not None and len(readings) and readings.time_s[0] < trace.end_s:
         return Placement(float(readings.time_s[0]), FIRST_CHECK_IN)
     return Placement(trace.start_s, "start of the log, as it shows no rise from no-load")
 

@@ -278,8 +278,10 @@ def put_together(
 def _on_one_clock(meter: Timeline, other: Timeline) -> bool:
     """Whether two columns of times cannot be off against one another by where they count from."""
     dated = (ClockKind.ABSOLUTE, ClockKind.TIME_OF_DAY)
-    alike = meter.kind is other.kind and meter.kind in dated
-    return alike or (meter.kind is other.kind and bool(meter.file) and meter.file == other.file)
+    alike = meter.kind is other.kind or (meter.kind is ClockKind.ABSOLUTE and other.kind is ClockKind.TIME_OF_DAY)
+    return (alike and meter.kind in dated) or (
+        meter.kind is other.kind and bool(meter.file) and meter.file == other.file
+    )
 
 
 @dataclass(frozen=True)
