@@ -14,6 +14,11 @@ def duration(seconds: float) -> str:
     return f"{minutes // 60} h {minutes % 60:02d}" if minutes >= 60 else f"{minutes} min"
 
 
+def moment(seconds: float) -> str:
+    """A moment counted from the placing: `12 min`, `6 min before t = 0`."""
+    return duration(seconds) if seconds > -0.5 else f"{duration(-seconds)} before t = 0"
+
+
 def decimals(expanded: float) -> int:
     """Decimal places that an expanded uncertainty warrants: one figure of it, two where it begins with 1."""
     if not expanded > 0 or not math.isfinite(expanded):

@@ -11,6 +11,7 @@ from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.cautions import warnings
 from jaunecharge.core.report.figures import figures
+from jaunecharge.core.report.sentences import sentences
 from tests.cases import checkins, reading, steps
 from tests.core.small_runs import FULL, PLACED, TAPER, cycles, falling, follow, read, rising
 
@@ -189,6 +190,15 @@ class BegunLate(unittest.TestCase):
         self.assertEqual(charging_from(trace, found), 0.0)
         run = read_run(RunLog(trace, checkins((40, 50), (80, 90))))
         self.assertEqual([(d.cause, round(d.start_s, -2)) for d in run.judged.dips], [("contact", 300.0)])
+
+    def test_what_came_before_the_first_check_in_is_said_to(self):
+        trace = steps((300, 15.0), (200, 0.5), (3000, 15.0), *TAPER, FULL)
+        run = read_run(RunLog(trace, checkins((20, 40), (50, 70), (80, 90))), Conditions(Battery(4400, 3.87)))
+        told = " ".join(s.plain + s.basis for s in sentences(run)) + " ".join(f.numbers for f in figures(run))
+        self.assertIn("Lost contact once, 3 min in all, first at 15 min before t = 0", told)
+        self.assertNotRegex(told, r"(?<![\w.])-\d")
+        self.assertNotIn("settled after", told)
+        self.assertTrue(any("charging when the log began, 20 min before that" in w for w in warnings(run)))
 
     def test_check_ins_after_the_log_place_nothing(self):
         found = find_placement(steps((600, 12.0)), None, checkins((30, 40), (60, 60)))

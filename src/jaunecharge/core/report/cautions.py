@@ -4,7 +4,7 @@ import numpy as np
 
 from ..factors import SAME_AMBIENT_K
 from ..log.check_ins import doubts, falls
-from ..log.placement import GIVEN, RISE
+from ..log.placement import GIVEN, RISE, charging_from
 from ..log.temperatures import is_phone
 from ..milestones import at_limit
 from ..noise import ROOM_SPREAD
@@ -12,7 +12,7 @@ from ..reading.dips import LEAST_BY_HAND
 from ..reading.read_run import Reading
 from ..safety import STOP_C, TOUCH_C, WARN_C
 from ..units import MINUTE_S
-from ..wording import counted, duration, share, temperature, temperature_rise, threshold
+from ..wording import counted, duration, moment, share, temperature, temperature_rise, threshold
 
 MOST_EFFICIENCY = 0.9
 """More than any chain passes from meter to battery; 55 to 65 % is usual without a wire (common practice)."""
@@ -91,6 +91,9 @@ def _about_start(reading: Reading) -> list[str]:
     lines = []
     if trace.metered and how not in (GIVEN, RISE):
         lines.append(f"The placing is taken from the {how}.")
+    before_s = reading.placed_s - charging_from(trace, reading.placement)
+    if before_s > MINUTE_S:
+        lines.append(f"It was charging when the log began, {duration(before_s)} before that: it was placed earlier.")
     late_s = trace.start_s - reading.placed_s
     if trace.metered and late_s > MINUTE_S:
         lines.append(
@@ -104,12 +107,12 @@ def _about_checkins(reading: Reading) -> list[str]:
     if readings is None or not len(readings):
         return ["No percentages were logged: nothing can be said about the battery."]
     lines = [
-        f"{doubt.percent:g} % at {duration(doubt.time_s - placed_s)} does not fit its neighbours, which suggest about"
+        f"{doubt.percent:g} % at {moment(doubt.time_s - placed_s)} does not fit its neighbours, which suggest about"
         f" {doubt.expected:.0f} %: was it read right?"
         for doubt in doubts(readings)
     ]
     lines += [
-        f"The percentage fell from {high:g} to {low:g} % at {duration(at - placed_s)}: was the phone moved or in use?"
+        f"The percentage fell from {high:g} to {low:g} % at {moment(at - placed_s)}: was the phone moved or in use?"
         for at, high, low in falls(readings, stood_still(reading))
     ]
     if reading.log.trace.metered and readings.time_s[-1] > reading.log.trace.end_s + MINUTE_S:

@@ -14,7 +14,7 @@ from ..reading.power_levels import AFTER_FULL_S, SETTLED_WINDOW_S, SUSTAINED_TO
 from ..reading.read_run import Reading
 from ..reading.standby import Habits
 from ..units import MINUTE_S, fahrenheit
-from ..wording import counted, duration, plus_minus, share, temperature, temperature_rise, threshold
+from ..wording import counted, duration, moment, plus_minus, share, temperature, temperature_rise, threshold
 from .figure import Figure
 from .heat_sentences import over_said
 from .judgement_figures import node_figures, output_figures, standby_figures, throttle_figures
@@ -29,7 +29,7 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
     """All figures that this run allows, in the order of the work; temperatures in °F if asked for."""
 
     def clock(at_s: float) -> str:
-        return duration(at_s - reading.placed_s)
+        return moment(at_s - reading.placed_s)
 
     return [
         *_milestones(reading, clock),
@@ -138,7 +138,7 @@ def _levels(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]
                 expanded=power.stated,
                 point="meter side",
                 formula=formula,
-                numbers=f"from {clock(stretch.start_s)} to {clock(stretch.end_s)} after placing;"
+                numbers=f"from {clock(stretch.start_s)} to {_placed(clock(stretch.end_s))};"
                 f" the ramp ends at {clock(reading.ramp_end_s)}",
                 source="common practice",
                 budget=power.parts,
@@ -278,7 +278,11 @@ def _standby(reading: Reading, clock: Clock) -> list[Figure]:
 def _seen_for(stretch: Stretch, clock: Clock) -> str:
     lasts = stretch.end_s - stretch.start_s
     how = f"over {duration(lasts)}, ending" if lasts > 0 else "one reading,"
-    return f"{how} {clock(stretch.end_s)} after placing"
+    return f"{how} {_placed(clock(stretch.end_s))}"
+
+
+def _placed(at: str) -> str:
+    return at if at.endswith("t = 0") else f"{at} after placing"
 
 
 def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:

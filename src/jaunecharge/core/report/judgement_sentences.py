@@ -12,7 +12,7 @@ from ..reading.read_run import Reading
 from ..reading.verdict import CAUSES, Cause
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
-from ..wording import counted, duration, plus_minus, temperature, threshold
+from ..wording import counted, duration, moment, plus_minus, temperature, threshold
 from .sentence import Sentence
 
 NOTABLE_COST_MIN = 0.5
@@ -60,7 +60,7 @@ def _where(reading: Reading, dip: Dip, fahrenheit: bool) -> str:
     known = [] if dip.onset_percent is None else [f"{dip.onset_percent:.0f} %"]
     known += [] if dip.onset_c is None else [onset_said(dip, fahrenheit)]
     inside = f" ({', '.join(known)})" if known else ""
-    return f"{duration(dip.start_s - reading.placed_s)}{inside}"
+    return f"{moment(dip.start_s - reading.placed_s)}{inside}"
 
 
 def heat_cost(reading: Reading, fahrenheit: bool) -> list[Sentence]:
@@ -201,7 +201,7 @@ def stage_words(reading: Reading, fahrenheit: bool = False) -> list[Sentence]:
         lines.append(
             Sentence(
                 "taper",
-                f"Slows{level}, after *{duration(taper.start_s - reading.placed_s)}*",
+                f"Slows{level}, after *{moment(taper.start_s - reading.placed_s)}*",
                 "normal slowing near full",
                 taper.start_s,
                 taper.end_s,

@@ -9,7 +9,7 @@ from ..log.placement import Stretch
 from ..reading.read_run import Reading
 from ..reading.standby import LEAST_SEEN_S, Habits, Standby, standby
 from ..units import MINUTE_S
-from ..wording import counted, duration, plus_minus, share
+from ..wording import counted, duration, moment, plus_minus, share
 from .heat_sentences import hottest_said, over_said, read_said
 from .judgement_sentences import five_words, forecast_words, judged_words, output_words, stage_words
 from .pace_sentences import pace_words, paced_words
@@ -50,7 +50,7 @@ def _besides(reading: Reading) -> list[Sentence]:
             Sentence("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
         )
     if besides.lights:
-        seen = [f"{'on' if on else 'off'} at {duration(at - placed_s)}" for at, on in besides.lights]
+        seen = [f"{'on' if on else 'off'} at {moment(at - placed_s)}" for at, on in besides.lights]
         words = f"The charger's light: {', '.join(seen)}"
         lines.append(Sentence("light", words, "as it was logged", besides.lights[0][0], besides.lights[-1][0]))
     return lines
@@ -153,7 +153,7 @@ def _power(reading: Reading) -> list[Sentence]:
         text += f", *{sustained.watts:.1f} W* on average to 60 %"
     stretch = sustained or settled
     settles = reading.ramp_end_s - reading.placed_s
-    late = trace.start_s > reading.placed_s
+    late = trace.start_s > reading.placed_s or settles < 0
     after = "" if late else f"; settled after {duration(settles)}"
     return [
         Sentence(
