@@ -56,7 +56,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
     () =>
       data
         ? [
-            ...(data.minute.length > 0 ? [{ minute: data.minute, value: data.watts }] : []),
+            ...(data.minute.length > 0 ? [{ minute: data.minute, value: data.watts, dots: data.samples < 200 }] : []),
             ...(data.phone_minute.length > 0 ? [{ minute: data.phone_minute, value: data.phone_watts, dots: data.phone_minute.length < 200, dashed: true }] : []),
           ]
         : [],

@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..arrays import Array, Mask
+from ..reading.grid import tame
 
 LOADED_A, LOADED_SHARE = 0.03, 0.02
 """A load draws 30 mA and more, and 2 % of the largest (own choice): less is the meter's own."""
@@ -39,7 +40,7 @@ def least_a(amps: Array) -> float:
 def load_steps(time_s: Array, volts: Array, amps: Array, on: Mask) -> list[LoadStep]:
     """Stretches of one load and one voltage, the output being on; those too short to be one are passed over."""
     least = least_a(amps)
-    a, v = _calmed(amps), _calmed(volts)
+    a, v = tame(amps), tame(volts)
     jump = (np.abs(np.diff(a)) > np.maximum(STEP_A, STEP_SHARE * np.maximum(a[1:], a[:-1]))) | (
         np.abs(np.diff(v)) > STEP_V
     )
@@ -62,15 +63,6 @@ def load_steps(time_s: Array, volts: Array, amps: Array, on: Mask) -> list[LoadS
         else:
             steps.append(step)
     return steps
-
-
-def _calmed(values: Array) -> Array:
-    """Each value as the median of itself and its neighbours: one wild sample makes no step."""
-    if len(values) < 3:
-        return values
-    before, here, after = values[:-2], values[1:-1], values[2:]
-    middle = np.maximum(np.minimum(before, here), np.minimum(np.maximum(before, here), after))
-    return np.concatenate((values[:1], middle, values[-1:]))
 
 
 def _same(a: LoadStep, b: LoadStep) -> bool:

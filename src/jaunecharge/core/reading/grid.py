@@ -98,7 +98,7 @@ def running_mean(values: Array, width: int) -> Array:
     return np.asarray((total[last] - total[first]) / (last - first), dtype=np.float64)
 
 
-def _tame(values: Array) -> Array:
+def tame(values: Array) -> Array:
     """Each value replaced by the median of itself and its neighbours: a single wild reading goes."""
     if len(values) < 3:
         return values
@@ -132,7 +132,7 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     # A step or two more than needed would leave a thin one at the end.
     count = max(2, round(length / wide))
     wide = length / count
-    tame = trace.step_s <= WILD_STEP_S
+    dense = trace.step_s <= WILD_STEP_S
     place = np.clip(((trace.time_s - trace.start_s) / wide).astype(np.int64), 0, count - 1)
     filled = np.bincount(place, minlength=count)
     middles = trace.start_s + wide * (np.arange(count) + 0.5)
@@ -140,7 +140,7 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     def column(values: Array | None, wild: bool) -> Array | None:
         if values is None:
             return None
-        clean = _tame(values) if wild else values
+        clean = tame(values) if wild else values
         total = np.bincount(place, weights=clean, minlength=count)
         mean = total / np.maximum(filled, 1)
         empty = filled == 0
@@ -148,7 +148,7 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
             mean[empty] = np.interp(middles[empty], trace.time_s, values)
         return mean
 
-    watts = column(trace.power_w, tame)
+    watts = column(trace.power_w, dense)
     assert watts is not None
     seen = np.ones(count, dtype=bool)
     for begin, end in trace.holes:
