@@ -1,6 +1,7 @@
 """Pictures of the main views, made from the demonstration's data: docs/screenshots, or the folder named."""
 
 import contextlib
+import re
 import sys
 import tempfile
 import uuid
@@ -57,6 +58,13 @@ LANES = (
     ({"phone": "Ostrel Max", "charger": "Serac dock 15", "adapter": "Plug 20"}, 30.0, 60, 14.0),
     ({"phone": "Tarn 9", "charger": "Larch twin stand", "place": "left", "adapter": "Plug 30 twin"}, 23.0, 60, 20.0),
 )
+
+
+def packs(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    page.goto(f"{address}/packs")
+    page.get_by_role("img", name=re.compile("^volts under load")).wait_for()
+    page.wait_for_timeout(300)
+    shot("packs")
 
 
 def versus(page: Page, address: str, shot: Callable[[str], None]) -> None:
@@ -180,6 +188,7 @@ def main() -> None:
         page.get_by_role("table").wait_for()
         shot("heat")
         versus(page, address, shot)
+        packs(page, address, shot)
         page.goto(f"{address}/runs/read")
         path = Path(folder) / "hut-3-bunk.csv"
         path.write_text(METER, encoding="utf-8")

@@ -15,6 +15,7 @@ import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
 import { SpotChecksPage } from './stations/runs/SpotChecksPage'
+import { PacksPage } from './stations/packs/PacksPage'
 import { CardsPage } from './stations/plan/CardsPage'
 import { EditPlan } from './stations/plan/EditPlan'
 import { PlanPage } from './stations/plan/PlanPage'
@@ -56,6 +57,7 @@ const router = createBrowserRouter([
       { path: 'runs/spot', element: <SpotChecksPage /> },
       { path: 'runs/simulated', element: <RunsPage key="simulated" simulated /> },
       { path: 'runs/:id', element: <RunPage /> },
+      { path: 'packs', element: <PacksPage /> },
       { path: 'people', element: <PeoplePage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },

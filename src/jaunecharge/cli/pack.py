@@ -92,7 +92,7 @@ def _from_log(log: Path, case: Path | None, rated_mah: float | None, cell_volts:
         raise error.within(log.name) from None
     found = load_document(test, rated)
     found["sentences"] = [s.text for s in (rated_said(rated), *load_sentences(rated, test), cabin_said(rated))]
-    found["warnings"] = [*rows.remarks, *load_warnings(test)]
+    found["warnings"] = [*rows.remarks, *load_warnings(rated, test)]
     return found
 
 

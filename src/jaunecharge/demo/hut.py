@@ -15,6 +15,7 @@ from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all
 from ..store.runs.rehearsals import NewRehearsal, add_rehearsal
+from .packs import add_hut_packs
 from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan
 
 SHELF = (
@@ -38,6 +39,8 @@ SHELF = (
     "cable Thin flat 1.5A 1m",
     "pack Col bank 10 10000mAh 3.7V mpp 5V3A 9V2.22A 69EUR",
     "pack Scree bank 5 5000mAh 3.7V magnet-only 5V2A 25EUR",
+    "pack Cornice slim 20 20000mAh 3.7V 5V3A 29EUR",
+    "pack Moraine trail 27 27000mAh 3.6V 5V3A 20V5A claims 100W 89EUR",
     "meter Inline A 0.5%",
     "meter Inline B 1% step_s:2",
     "probe Bead 0.5K thermocouple",
@@ -132,7 +135,7 @@ SCENES = (
         "Ostrel Max", "Serac dock 15", "Plug 30 twin", 22, replace(ROOM, start_percent=35.0, interval_min=15.0),
         "Rubber case", note="Started late, with the case on: not to be laid beside the others.",
     ),
-    Scene("Ostrel Max", "Col bank 10", "", 23, replace(ROOM, start_percent=5.0), note="Pack from 100 to 24 %."),
+    Scene("Ostrel Max", "Col bank 10", "", 23, replace(ROOM, start_percent=5.0), note="Pack from 100 to 4 %."),
     Scene(
         "Ostrel Mini", "Scree bank 5", "", 24, replace(ROOM, start_percent=5.0, hold_percent=62.0, tail_min=5.0),
         note="Pack empty after this: three lamps out of four were a lie.",
@@ -167,6 +170,7 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
             for scene in SCENES:
                 _add(session, scene, {item.label: item for item in kit}, now or dt.datetime.now(dt.UTC))
             count += len(SCENES)
+        add_hut_packs(session, now or dt.datetime.now(dt.UTC))
     return count
 
 

@@ -118,7 +118,7 @@ class Small(unittest.TestCase):
         said = load_sentences(PACK, found)[0].text
         self.assertIn("Delivered at least 10.0", said)
         self.assertIn("a good pack gives so far", said)
-        self.assertTrue(any("Log until the output goes off" in w for w in load_warnings(found)))
+        self.assertTrue(any("Log until the output goes off" in w for w in load_warnings(PACK, found)))
 
     def test_a_load_switched_off_is_no_cut_off(self):
         self.assertTrue(test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 5.1, 0)).at_least)
@@ -160,7 +160,7 @@ class Small(unittest.TestCase):
     def test_a_stop_that_nothing_explains_is_said(self):
         found = test_of((30, 5.1, 0), (900, 5.0, 2.0), (60, 0, 0), (900, 5.0, 2.0), (30, 5.1, 0))
         self.assertEqual(found.interruptions, ((930.0, 990.0),))
-        self.assertTrue(any("for no reason that the log shows" in w for w in load_warnings(found)))
+        self.assertTrue(any("for no reason that the log shows" in w for w in load_warnings(PACK, found)))
 
     def test_what_is_no_load_test_is_refused(self):
         at = np.arange(100.0)
@@ -169,10 +169,14 @@ class Small(unittest.TestCase):
         with self.assertRaisesRegex(CannotRead, "log volts and amps"):
             read_load(power_trace(at, at * 0 + 5), PACK)
 
+    def test_more_than_is_printed_is_doubted(self):
+        found = test_of((30, 5.1, 0), (16_000, 5.0, 2.0), (60, 0, 0))
+        self.assertTrue(any("more than is printed" in w for w in load_warnings(PACK, found)))
+
     def test_a_meter_of_unknown_accuracy_states_no_uncertainty(self):
         found = test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 0, 0), meter=MeterSpec(None))
         self.assertIsNone(found.delivered_wh.stated)
-        self.assertTrue(any("accuracy is not known" in w for w in load_warnings(found)))
+        self.assertTrue(any("accuracy is not known" in w for w in load_warnings(PACK, found)))
 
 
 if __name__ == "__main__":

@@ -45,6 +45,16 @@ export const queries = {
   deletedRuns: () => queryOptions({ queryKey: ['deletedRuns'], queryFn: async () => taken(await api.GET('/api/deleted-runs')) }),
   throttling: () => queryOptions({ queryKey: ['throttling'], queryFn: async () => taken(await api.GET('/api/throttling')) }),
   spotChecks: () => queryOptions({ queryKey: ['spotChecks'], queryFn: async () => taken(await api.GET('/api/spot-checks')) }),
+  packs: () => queryOptions({ queryKey: ['packs'], queryFn: async () => taken(await api.GET('/api/packs')) }),
+
+  /** A test of a pack, read. */
+  packTest: (id: string) =>
+    queryOptions({
+      queryKey: ['packTest', id],
+      queryFn: async () => taken(await api.GET('/api/pack-tests/{test_id}', { params: { path: { test_id: id } } })),
+      staleTime: Infinity,
+    }),
+
   rereading: () => queryOptions({ queryKey: ['rereading'], queryFn: async () => taken(await api.GET('/api/rereading')) }),
 
   /** The runs that a file holds which was sent. */

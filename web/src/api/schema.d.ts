@@ -2004,6 +2004,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Packs
+         * @description Every pack of the shelf: what was promised, what came.
+         */
+        get: operations["list_packs_api_packs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{label}/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Load
+         * @description Keep a log that was sent as a load test of a pack.
+         */
+        post: operations["add_load_api_packs__label__loads_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{label}/charges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Charge
+         * @description Keep a charge of a phone from a pack.
+         */
+        post: operations["add_charge_api_packs__label__charges_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack-tests/{test_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Test
+         * @description A test of a pack, read.
+         */
+        get: operations["show_test_api_pack_tests__test_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Test
+         * @description Lay a test of a pack aside.
+         */
+        delete: operations["delete_test_api_pack_tests__test_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack-tests/{test_id}/restored": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back Test
+         * @description Bring a test of a pack back.
+         */
+        post: operations["bring_back_test_api_pack_tests__test_id__restored_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/network": {
         parameters: {
             query?: never;
@@ -2820,6 +2924,32 @@ export interface components {
             why: string;
         };
         /**
+         * ChargeRead
+         * @description A phone charged from a pack, as it was read.
+         */
+        ChargeRead: {
+            /**
+             * Phone
+             * @default
+             */
+            phone: string;
+            /** Phone Mah */
+            phone_mah?: number | null;
+            /** Phone V */
+            phone_v?: number | null;
+            pack_before: components["schemas"]["LevelRead"];
+            pack_after: components["schemas"]["LevelRead"];
+            /** Phone Before */
+            phone_before: number;
+            /** Phone After */
+            phone_after: number;
+            /**
+             * By Cord
+             * @default false
+             */
+            by_cord: boolean;
+        };
+        /**
          * ChargeShape
          * @description Energy of one charge over the window and what it costs.
          */
@@ -2840,6 +2970,27 @@ export interface components {
              * @description more than the least of those that fill the same battery, %
              */
             more_percent: number | null;
+        };
+        /**
+         * ChargesShape
+         * @description Full charges of a phone, between `low` and `high` (null: no upper end).
+         */
+        ChargesShape: {
+            /** Phone */
+            phone: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "coil" | "cord";
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number | null;
+            /** Times */
+            times: number;
         };
         /**
          * CheckInRow
@@ -4329,6 +4480,21 @@ export interface components {
             off: boolean;
         };
         /**
+         * LevelRead
+         * @description The level of a pack as it was read: a percentage, or so many lamps lit.
+         */
+        LevelRead: {
+            /** Percent */
+            percent?: number | null;
+            /** Lit */
+            lit?: number | null;
+            /**
+             * Lamps
+             * @default 4
+             */
+            lamps: number;
+        };
+        /**
          * Link
          * @description One link: what it could pass by itself [W], what it lets pass here [W], both as seen at the meter, and why.
          *
@@ -4351,6 +4517,23 @@ export interface components {
             flows_w: number;
             /** Why */
             why: string;
+        };
+        /**
+         * LoadKept
+         * @description The chief figures of a load test, for lists.
+         */
+        LoadKept: {
+            /** Delivered Wh */
+            delivered_wh: number;
+            /** Expanded Wh */
+            expanded_wh: number | null;
+            /** At Least */
+            at_least: boolean;
+            /**
+             * File
+             * @default
+             */
+            file: string;
         };
         /**
          * Logged
@@ -4666,6 +4849,17 @@ export interface components {
              * @description when it was typed, if that was not now
              */
             at?: string | null;
+        };
+        /**
+         * NewLoad
+         * @description A log that was sent, to be kept as a load test of a pack.
+         */
+        NewLoad: {
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
         };
         /**
          * NewNote
@@ -5050,6 +5244,129 @@ export interface components {
             end: number;
             /** Points Per Min */
             points_per_min: number;
+        };
+        /**
+         * PackRow
+         * @description A pack of the shelf: what was promised, what came.
+         */
+        PackRow: {
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Rated Mah */
+            rated_mah: number;
+            /** Cell V */
+            cell_v: number;
+            /** Rated Wh */
+            rated_wh: number;
+            /** Price */
+            price: number | null;
+            /** Currency */
+            currency: string;
+            /** Has Coil */
+            has_coil: boolean;
+            delivered: components["schemas"]["MeasuredDocument"] | null;
+            /** At Least */
+            at_least: boolean;
+            /**
+             * Share
+             * @description delivered, as a share of the rated energy
+             */
+            share: number | null;
+            /** Charges */
+            charges: components["schemas"]["ChargesShape"][];
+            /** Stages */
+            stages: components["schemas"]["StageShape"][];
+            /**
+             * Per Wh
+             * @description price of each watt-hour delivered
+             */
+            per_wh: number | null;
+            /**
+             * Cabin
+             * @enum {string}
+             */
+            cabin: "cabin" | "with approval" | "not in the cabin";
+            /** Cabin Said */
+            cabin_said: string;
+            /** Verdict */
+            verdict: string;
+            /** Tests */
+            tests: components["schemas"]["TestRow"][];
+        };
+        /**
+         * PackSentenceShape
+         * @description A sentence, and the figure that it rests on.
+         */
+        PackSentenceShape: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PackTestDocument
+         * @description A test of a pack: the rating it had then, and a load test or a charge.
+         */
+        PackTestDocument: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "charge";
+            /** Rated Mah */
+            rated_mah: number;
+            /** Cell V */
+            cell_v: number;
+            meter?: components["schemas"]["Meter"];
+            load?: components["schemas"]["LoadKept"] | null;
+            charge?: components["schemas"]["ChargeRead"] | null;
+        };
+        /**
+         * PackTestShape
+         * @description A test of a pack, read. Times are minutes from the first load.
+         */
+        PackTestShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Pack */
+            pack: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "charge";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            document: components["schemas"]["PackTestDocument"];
+            /** Sentences */
+            sentences: components["schemas"]["PackSentenceShape"][];
+            /** Warnings */
+            warnings: string[];
+            /** Minute */
+            minute: number[];
+            /** Volts */
+            volts: number[];
+            /** Steps */
+            steps: components["schemas"]["StepShape"][];
+            /** Cut Off */
+            cut_off: number | null;
+            /**
+             * Tripped
+             * @description when protection let go, minute
+             */
+            tripped: number | null;
+            /** No Load V */
+            no_load_v: number | null;
         };
         /**
          * Pair
@@ -6240,6 +6557,29 @@ export interface components {
             seems: string;
         };
         /**
+         * StageShape
+         * @description A stage of the walk of energy.
+         */
+        StageShape: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Wh */
+            wh: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Stand
+             * @enum {string}
+             */
+            stand: "printed" | "measured" | "estimated" | "unknown";
+            /** At Least */
+            at_least: boolean;
+        };
+        /**
          * StandardShape
          * @description A standard of wireless charging: its short name in lists, how it is called, its watts, who may state it.
          */
@@ -6255,6 +6595,20 @@ export interface components {
              * @description whether a phone takes it
              */
             phone: boolean;
+        };
+        /**
+         * StepShape
+         * @description A load of a test: minutes, amps and volts.
+         */
+        StepShape: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Amps */
+            amps: number;
+            /** Volts */
+            volts: number;
         };
         /**
          * StepTold
@@ -6380,6 +6734,31 @@ export interface components {
             minute: number[];
             /** Celsius */
             celsius: number[];
+        };
+        /**
+         * TestRow
+         * @description A test in a list, in a few words.
+         */
+        TestRow: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "charge";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Said */
+            said: string;
         };
         /**
          * ThrottleForecast
@@ -17515,6 +17894,558 @@ export interface operations {
             };
             /** @description it comes from elsewhere, or who asks may only look */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_packs_api_packs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackRow"][];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_load_api_packs__label__loads_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                label: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLoad"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackTestShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_charge_api_packs__label__charges_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                label: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChargeRead"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackTestShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_test_api_pack_tests__test_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackTestShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_test_api_pack_tests__test_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestRow"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_test_api_pack_tests__test_id__restored_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestRow"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

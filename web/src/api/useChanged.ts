@@ -4,8 +4,9 @@ import { useCallback } from 'react'
 /** What shows a thing, by the first word of the keys in `queries`: asked for again once it has changed. */
 const SHOWN_BY = {
   run: ['runs', 'run', 'series', 'deletedRuns', 'throttling', 'spotChecks', 'versus', 'phones', 'plans', 'plan', 'slot', 'rereading'],
-  kit: ['kit', 'phones', 'chain', 'coverage', 'typedKit', 'preview', 'plan', 'versus', 'meterChecks'],
+  kit: ['kit', 'packs', 'phones', 'chain', 'coverage', 'typedKit', 'preview', 'plan', 'versus', 'meterChecks'],
   card: ['method', 'preview'],
+  pack: ['packs'],
   habits: ['settings', 'run', 'versus'],
   /** Another reference run: every run is read anew, and the counter of that shows when. */
   reference: ['settings', 'runs', 'run', 'versus', 'throttling', 'rereading'],

@@ -13,6 +13,7 @@ const STATIONS = [
   { name: 'Bench', key: '3', path: '/bench' },
   { name: 'Runs', key: '4', path: '/runs' },
   { name: 'Versus', key: '5', path: '/versus' },
+  { name: 'Packs', key: '6', path: '/packs' },
 ]
 
 const KEYS: [string, string][] = [
@@ -21,6 +22,7 @@ const KEYS: [string, string][] = [
   ['3', 'Bench'],
   ['4', 'Runs'],
   ['5', 'Versus'],
+  ['6', 'Packs'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
   ['h', 'heat across runs, from the runs; or back'],
@@ -57,6 +59,7 @@ export function Shell() {
         '3': () => void navigate('/bench'),
         '4': () => void navigate('/runs'),
         '5': () => void navigate('/versus'),
+        '6': () => void navigate('/packs'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,
         u: toggleDegrees,

@@ -4,6 +4,7 @@ from .charges import Bounds, InTurn, PackCharge, check_charge, full_charges, in_
 from .levels import LAMPS, PackLevel, lamp_level, percent_level
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
+from .overview import Overview, PhoneCharges, overview
 from .pack_sentences import (
     PackSentence,
     cabin_said,
@@ -17,6 +18,7 @@ from .pack_sentences import (
 )
 from .phone_to_phone import PhoneToPhone, phone_to_phone
 from .rating import (
+    Cabin,
     Hours,
     Rating,
     cabin_class,
@@ -29,24 +31,28 @@ from .rating import (
     yield_of,
 )
 from .refill import PassThrough, Recharge, lost_a_day, pass_through, read_recharge, round_trip
-from .walk import Loss, Stage, losses, walk
+from .walk import Loss, Stage, Stand, losses, walk
 
 __all__ = [
     "LAMPS",
     "Bounds",
+    "Cabin",
     "Hours",
     "InTurn",
     "LoadStep",
     "LoadTest",
     "Loss",
+    "Overview",
     "PackCharge",
     "PackLevel",
     "PackSentence",
     "PassThrough",
+    "PhoneCharges",
     "PhoneToPhone",
     "Rating",
     "Recharge",
     "Stage",
+    "Stand",
     "cabin_class",
     "cabin_said",
     "charges_said",
@@ -66,6 +72,7 @@ __all__ = [
     "lost_a_day",
     "mah_at_usb",
     "not_believed",
+    "overview",
     "pass_through",
     "percent_level",
     "phone_to_phone",

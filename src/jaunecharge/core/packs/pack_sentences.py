@@ -117,7 +117,7 @@ def load_sentences(rated: Rating, test: LoadTest) -> list[PackSentence]:
     return lines
 
 
-def load_warnings(test: LoadTest) -> list[str]:
+def load_warnings(rated: Rating, test: LoadTest) -> list[str]:
     """Cautions on a load test: what its log leaves open."""
     lines = []
     if test.at_least:
@@ -125,6 +125,8 @@ def load_warnings(test: LoadTest) -> list[str]:
             "The log ends before the pack was empty: it delivered at least so much. Log until the output goes off by"
             " itself."
         )
+    if test.delivered_wh.value - test.delivered_wh.expanded > rated.wh:
+        lines.append("It delivered more than is printed on it: look at its mAh and volts again.")
     if test.interruptions:
         lines.append(
             f"The output went off {len(test.interruptions)} times for no reason that the log shows, and came back:"

@@ -9,6 +9,7 @@ from ...core.log import ClockKind, Guess, Whose
 from ...documents.case import Case
 from .assemble import Assembled, Part, assemble, clocks_asked
 from .columns import Progress, no_progress
+from .logs import MeterLog, meter_log
 from .source import examine
 from .understanding import Choice, Understanding, understand
 
@@ -82,3 +83,14 @@ def run_of(
     parts = [part_of(a) for a in asked]
     assembled = assemble(parts, checkins, reference, case, zone, progress, heat, in_fahrenheit)
     return ReadRun(assembled, tuple(p.understood for p in parts))
+
+
+def load_log(asked: Asked) -> MeterLog:
+    """The log of a load test, as its file gives it.
+
+    Raises
+    ------
+    CannotRead
+    """
+    source = examine(asked.path, asked.name)
+    return meter_log(source, understand(source, asked.choice))

@@ -1,0 +1,7 @@
+"""Packs by their API: every pack of the shelf with what came of it, its tests kept and read."""
+
+from . import routes
+
+ROUTERS = (routes.router,)
+
+__all__ = ["ROUTERS"]
