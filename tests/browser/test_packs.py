@@ -64,7 +64,7 @@ class Packs(BrowserTest):
         page.keyboard.press("Enter")
         expect(page.get_by_text("The charge from Col bank is kept.")).to_be_visible()
         row = page.get_by_role("row", name=re.compile("Col bank"))
-        expect(row).to_contain_text("0.7 to 1.1")
+        expect(row).to_contain_text("0.72 to 1.12")
         expect(row).to_contain_text("Ostrel Max by coil")
         expect(
             page.get_by_text(re.compile(r"Ostrel Max by coil: 5\s% to 60\s%, the pack from 100\s% to 2 of 4 lamps"))

@@ -96,6 +96,27 @@ class AsPeopleLog(FolderTest):
         off = self.log("time_s,watts,volts\n0,0,0\n" + "".join(f"{t},13.5,9.0\n" for t in range(5, 600, 5)))
         self.assertIsNone(off.volts)
 
+    def test_a_log_that_a_phone_writes_itself_is_no_meter(self):
+        for headings in (
+            "timestamp,level,temperature_C,voltage_mV,current_mA",
+            "time,battery level,battery temperature,battery voltage (mV),battery current (mA)",
+            "time,level,temp,mV,mA",
+        ):
+            rows = "".join(
+                f"2027-03-01 10:{m:02d}:00,{20 + m},{28 + m / 10},{3900 + m},{m * 5 - 1800}\n" for m in range(60)
+            )
+            source = examine(self.file("phone.csv", headings + "\n" + rows))
+            understood = understand(source)
+            with self.subTest(headings):
+                self.assertEqual(understood.gives, ("checkins", "heat", "phone"))
+                log = assemble([Part(source, understood, understood.gives)]).log
+                self.assertFalse(log.trace.metered)
+                self.assertAlmostEqual(log.besides.watts[0], 3.9 * 1.8, places=3)
+                self.assertEqual(log.readings.percent[0], 20)
+        meter = "time,percent,V,A\n" + "".join(f"2027-03-01 10:{m:02d}:00,{20 + m},9.0,1.5\n" for m in range(60))
+        source = examine(self.file("meter.csv", meter))
+        self.assertEqual(understand(source).gives, ("meter", "checkins"))
+
     def late_meter(self, check_ins, meter_from="10:30:00", day="2027-03-01 "):
         begin = dt.datetime.fromisoformat(f"2027-03-01 {meter_from}")
         rows = "".join(f"{day}{(begin + dt.timedelta(seconds=10 * i)):%H:%M:%S},9.0,1.5\n" for i in range(300))

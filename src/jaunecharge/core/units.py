@@ -13,6 +13,8 @@ FACTORS = MappingProxyType(
         "amps": MappingProxyType({"A": 1.0, "mA": 1e-3}),
         "watts": MappingProxyType({"W": 1.0, "mW": 1e-3}),
         "phone_watts": MappingProxyType({"W": 1.0, "mW": 1e-3}),
+        "phone_volts": MappingProxyType({"V": 1.0, "mV": 1e-3}),
+        "phone_amps": MappingProxyType({"A": 1.0, "mA": 1e-3}),
         "energy": MappingProxyType({"Wh": 1.0, "mWh": 1e-3, "kWh": 1e3, "J": 1.0 / HOUR_S}),
         "charge": MappingProxyType({"Ah": 1.0, "mAh": 1e-3}),
         "percent": MappingProxyType({"%": 1.0}),

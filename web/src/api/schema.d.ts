@@ -3195,7 +3195,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "phone_volts" | "phone_amps" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
             /** Unit */
             unit?: string | null;
         };
@@ -3771,7 +3771,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
+            quantity: "time" | "volts" | "amps" | "watts" | "phone_watts" | "phone_volts" | "phone_amps" | "energy" | "charge" | "percent" | "celsius" | "position" | "ignore";
             /** Unit */
             unit: string | null;
             /** Why */

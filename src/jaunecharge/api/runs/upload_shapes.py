@@ -14,8 +14,9 @@ from ..numbers import Zone
 from ..shapes import Factors
 
 Quantity = Literal[
-    "time", "volts", "amps", "watts", "phone_watts", "energy", "charge", "percent", "celsius", "position", "ignore"
-]
+    "time", "volts", "amps", "watts", "phone_watts", "phone_volts", "phone_amps", "energy", "charge", "percent",
+    "celsius", "position", "ignore",
+]  # fmt: skip
 
 
 Role = Literal["meter", "checkins", "heat", "phone"]

@@ -126,8 +126,8 @@ def meaning(heading: str) -> tuple[str | None, str | None]:
 
 
 def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, str | None] | None:
-    """Meaning of a heading about the phone itself: its own watts, or a temperature; its battery's volts and amps, and
-    what has gone into that, are no reading of a run."""
+    """Meaning of a heading about the phone itself: its own watts, its battery's volts and amps, or a temperature; what
+    has gone into the battery is no reading of a run."""
     battery = any(w in BATTERY_WORDS for w in words)
     if not battery and not ("phone" in words or "reported" in words or "reports" in words):
         return None
@@ -138,7 +138,9 @@ def _of_the_phone(words: list[str], units: list[tuple[str, str]]) -> tuple[str, 
     if battery and "celsius" in quantities:
         return "celsius", measured.get("celsius")
     if battery and quantities & {"volts", "amps", "energy"} and "percent" not in measured:
-        return "ignore", None
+        told = quantities & {"volts", "amps", "energy"}
+        own = {"volts": "phone_volts", "amps": "phone_amps"}.get(next(iter(told))) if len(told) == 1 else None
+        return (own, measured.get(next(iter(told)))) if own else ("ignore", None)
     return None
 
 

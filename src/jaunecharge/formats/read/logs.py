@@ -210,7 +210,11 @@ def phone_reports(source: Source, understood: Understanding, zone: ZoneInfo | No
     CannotRead
     """
     figures = read_figures(source, understood, zone)
-    watts = figures.columns[understood.of("phone_watts")[0].index]
+    if told := understood.of("phone_watts"):
+        watts = figures.columns[told[0].index]
+    else:
+        volts, amps = (figures.columns[understood.of(q)[0].index] for q in ("phone_volts", "phone_amps"))
+        watts = volts * amps
     finite = np.isfinite(watts)
     clock, watts = figures.clock.only(finite), watts[finite]
     wrong = np.flatnonzero((watts < -MOST_PHONE_W) | (watts > MOST_PHONE_W))

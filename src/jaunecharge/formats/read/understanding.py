@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ...core.errors import CannotRead
-from ...core.units import FACTORS
+from ...core.units import FACTORS, to_base
 from . import cells, headings
 from .cells import TimeForm
 from .layout import Layout, Row, layout
@@ -20,6 +20,8 @@ QUANTITIES = (
     "amps",
     "watts",
     "phone_watts",
+    "phone_volts",
+    "phone_amps",
     "energy",
     "charge",
     "percent",
@@ -29,6 +31,9 @@ QUANTITIES = (
 )
 LEAST_CHARGE = 5.0
 """Points by which a column without a heading must rise to be a percentage."""
+
+BATTERY_VOLTS = (2.8, 4.55)
+"""Volts of one cell, from empty to full; no USB supply that charges anything gives as little (common practice)."""
 
 MILLI_VOLTS, MILLI_AMPS, MILLI_WATTS = (1000.0, 60000.0), 20.0, 400.0
 """Medians from which a column without a unit is taken for thousandths: no USB supply gives as much."""
@@ -74,7 +79,7 @@ class Understanding:
             parts.append("checkins")
         if self.of("celsius"):
             parts.append("heat")
-        if self.of("phone_watts"):
+        if self.of("phone_watts") or (self.of("phone_volts") and self.of("phone_amps")):
             parts.append("phone")
         return tuple(parts)
 
@@ -113,11 +118,28 @@ def understand(source: Source, choice: Choice = Choice()) -> Understanding:
     if time_column is not None:
         chosen = time_column.why == "as chosen"
         drafts[time_column.index] = replace(time_column, unit=None, why=time_column.why if chosen else why)
-    columns = tuple(drafts)
+    columns = tuple(_of_the_battery(drafts, head, comma))
     first_rows = tuple(tuple(_padded(r, shape.columns)) for r in head[:SHOWN_ROWS])
     if form is not TimeForm.DATED:
         date_index = None
     return Understanding(shape, comma, form, columns, first_rows, _problems(columns, shape), date_index=date_index)
+
+
+def _of_the_battery(drafts: list[Column], head: list[Row], comma: bool) -> list[Column]:
+    """Volts and amps beside percentages that can only be a battery's: a phone that logs itself tells them, no meter."""
+    by_quantity = {q: [c for c in drafts if c.quantity == q] for q in ("percent", "volts", "amps", "watts", "energy")}
+    volts, amps = by_quantity["volts"], by_quantity["amps"]
+    if not by_quantity["percent"] or len(volts) != 1 or len(amps) != 1 or by_quantity["watts"] or by_quantity["energy"]:
+        return drafts
+    values = _numbers(_samples(head, volts[0].index), comma)
+    if "as chosen" in {volts[0].why, amps[0].why} or not len(values):
+        return drafts
+    middle = float(np.median(values)) * to_base("volts", volts[0].unit or "V")[0]
+    if not BATTERY_VOLTS[0] <= middle <= BATTERY_VOLTS[1]:
+        return drafts
+    why = f"{middle:.2f} V is a battery's: as the phone reports"
+    own = {volts[0].index: "phone_volts", amps[0].index: "phone_amps"}
+    return [replace(c, quantity=own[c.index], why=why) if c.index in own else c for c in drafts]
 
 
 def _padded(row: Row, width: int) -> Row:
@@ -308,9 +330,14 @@ def _problems(columns: tuple[Column, ...], shape: Layout) -> tuple[str, ...]:
         return ", ".join(names[:-1]) + f" and {names[-1]}" if len(names) > 1 else names[0]
 
     problems = []
-    for quantity in ("time", "volts", "amps", "watts", "phone_watts", "energy", "percent"):
+    for quantity in ("time", "volts", "amps", "watts", "phone_watts", "phone_volts", "phone_amps", "energy", "percent"):
         if len(alike := named(quantity)) > 1:
-            like = {"time": "times", "phone_watts": "watts as the phone reports"}.get(quantity, quantity)
+            like = {
+                "time": "times",
+                "phone_watts": "watts as the phone reports",
+                "phone_volts": "volts of the phone's battery",
+                "phone_amps": "amps into it",
+            }.get(quantity, quantity)
             problems.append(
                 f"columns {listed(alike)} all look like {like}: say which one to read, and leave out the others"
             )

@@ -167,9 +167,9 @@ export function PacksPage() {
                   <td className="py-2 pl-4 text-right whitespace-nowrap">
                     {charges ? (
                       <>
-                        <div className="reading text-lg">{charges.value.toFixed(1)}</div>
+                        <div className="reading text-lg">{charges.value.toFixed(2)}</div>
                         <div className="soft text-xs">
-                          {charges.low.toFixed(1)} to {charges.high === null ? 'more' : charges.high.toFixed(1)}
+                  {charges.low.toFixed(2)} to {charges.high === null ? 'more' : charges.high.toFixed(2)}
                         </div>
                         <div className="soft text-xs">
                           {charges.phone} by {charges.way}
@@ -180,7 +180,7 @@ export function PacksPage() {
                     )}
                   </td>
                   <td className="reading py-2 pl-4 text-right whitespace-nowrap">
-                    {row.share === null ? <span className="soft">–</span> : `${row.at_least ? '≥ ' : ''}${(100 * row.share).toFixed(0)} %`}
+                    {row.share === null ? <span className="soft">–</span> : `${row.at_least ? 'at least ' : ''}${(100 * row.share).toFixed(0)} %`}
                   </td>
                   <td className="reading py-2 pr-1 pl-4 text-right whitespace-nowrap">
                     {row.per_wh === null ? <span className="soft">–</span> : money(row.per_wh, row.currency)}

@@ -46,7 +46,7 @@ export function Walk({ stages, name }: { stages: Stage[]; name: string }) {
             </text>
             {i > 0 && <path d={`M ${String(x)} ${String(HIGH)} V ${String(from)}`} className="stroke-base-100" strokeWidth={1} />}
             <text x={x + EASE + 4} y={HIGH - 6} className={`reading text-sm ${drawn(stage) ? 'fill-primary-content' : 'fill-current'}`}>
-              {stage.at_least ? '≥ ' : ''}
+              {stage.at_least ? 'at least ' : ''}
               {stage.wh.toFixed(1)}
             </text>
           </g>

@@ -14,6 +14,8 @@ const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
   ['amps', 'amps'],
   ['watts', 'watts'],
   ['phone_watts', 'watts as the phone reports'],
+  ['phone_volts', "volts of the phone's battery"],
+  ['phone_amps', "amps into the phone's battery"],
   ['energy', 'energy counter'],
   ['charge', 'charge counter'],
   ['percent', 'battery %'],
