@@ -242,6 +242,20 @@ class Zones(HostileTest):
         self.assertIn(run, exported.text)
 
 
+class Moments(HostileTest):
+    def test_years_that_no_zone_can_hold_are_refused(self):
+        slot, lane = uuid.uuid4(), uuid.uuid4()
+        for at in ("0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-14:00", "1969-12-31T00:00:00Z"):
+            for path, body in (
+                (f"/api/slots/{slot}/happened", {"what": "begin", "at": at}),
+                ("/api/bench/lines", {"id": str(lane), "line": "a 47", "at": at}),
+            ):
+                with self.subTest((at, path)):
+                    answer = self.web.post(path, json=body)
+                    self.assertEqual(answer.status_code, 422, answer.text)
+                    self.assertIn("outside 1970 to 2200", answer.text)
+
+
 class Bodies(HostileTest):
     def test_more_than_the_limit_is_refused_before_it_is_read(self):
         for path in ("/api/sign-in", "/api/bench/echo", "/sign-in"):

@@ -1,10 +1,11 @@
 """Figures as they may come from outside: finite, and no larger than anything that is measured or counted; time zones
 that there are."""
 
+import datetime as dt
 from typing import Annotated
 
 from fastapi import Query
-from pydantic import AfterValidator, Field
+from pydantic import AfterValidator, AwareDatetime, Field
 
 from ..core.errors import CannotRead
 from ..core.log import zone_named
@@ -33,6 +34,18 @@ def _known_zone(name: str) -> str:
 
 
 Zone = Annotated[str, Field(max_length=64), AfterValidator(_known_zone)]
+
+YEARS = (1970, 2200)
+
+
+def _of_our_time(at: dt.datetime) -> dt.datetime:
+    if not YEARS[0] <= at.year <= YEARS[1]:
+        raise ValueError(f"the year lies outside {YEARS[0]} to {YEARS[1]}")
+    return at
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
+"""A moment with its zone, of years that every zone and the database can hold."""
 
 MOST_FIGURE = 1e15
 """No figure of a body is larger, whatever it is."""

@@ -4,10 +4,10 @@ import datetime as dt
 import uuid
 from typing import Literal, Self
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ...live.view import LaneFull, LaneView
-from ..numbers import Zone
+from ..numbers import Moment, Zone
 from ..shapes import Factors
 
 Figure = float | None
@@ -67,7 +67,7 @@ class Typed(BaseModel):
 class PlacingMoved(BaseModel):
     """When the phone was placed instead."""
 
-    at: AwareDatetime
+    at: Moment
 
 
 class Instead(BaseModel):
@@ -97,7 +97,7 @@ class NewLine(Typed):
 
     id: uuid.UUID
     sure: bool = Field(False, description="that what is odd about it is right")
-    at: AwareDatetime | None = Field(None, description="when it was typed, if that was not now")
+    at: Moment | None = Field(None, description="when it was typed, if that was not now")
 
 
 class Logged(BaseModel):

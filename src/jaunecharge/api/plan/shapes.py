@@ -4,12 +4,12 @@ import datetime as dt
 import uuid
 from typing import Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, Field
+from pydantic import BaseModel, Field
 
 from ...core.plan import Card, Happening, Question, Resolution, SlotState, Trade
 from ...documents.choice import PlanChoice, PlanWishes
 from ...documents.ribbon import RibbonDocument
-from ..numbers import Revision
+from ..numbers import Moment, Revision
 
 
 class CardShape(BaseModel):
@@ -238,6 +238,6 @@ class Told(BaseModel):
     """State of a slot; now if no moment is given."""
 
     what: Happening
-    at: AwareDatetime | None = None
+    at: Moment | None = None
     reason: str = Field("", max_length=300)
     again: bool = True
