@@ -10,7 +10,7 @@ from ..core.arrays import Array
 from ..core.kit import Pack
 from ..core.log import PowerTrace, power_trace
 from ..documents.case import Meter
-from ..documents.pack_test import ChargeRead, LevelRead
+from ..documents.pack_test import ChargeRead
 from ..store.errors import NotThere
 from ..store.pack_models import PackTest
 from ..store.packs import add_charge, add_load, pack_of
@@ -32,19 +32,19 @@ LOADS: tuple[tuple[str, int, tuple[tuple[float, float, float], ...]], ...] = (
 
 CHARGES: tuple[tuple[str, int, ChargeRead], ...] = (
     ("Col bank 10", 11, ChargeRead(
-        phone="Ostrel Max", pack_before=LevelRead(percent=100), pack_after=LevelRead(percent=4), phone_before=5,
+        phone="Ostrel Max", pack_before="100", pack_after="4", phone_before=5,
         phone_after=100,
     )),
     ("Col bank 10", 9, ChargeRead(
-        phone="Ostrel Max", pack_before=LevelRead(percent=100), pack_after=LevelRead(percent=30), phone_before=5,
+        phone="Ostrel Max", pack_before="100", pack_after="30", phone_before=5,
         phone_after=100, by_cord=True,
     )),
     ("Scree bank 5", 6, ChargeRead(
-        phone="Ostrel Mini", pack_before=LevelRead(percent=100), pack_after=LevelRead(percent=0), phone_before=5,
+        phone="Ostrel Mini", pack_before="100", pack_after="0", phone_before=5,
         phone_after=62,
     )),
     ("Scree bank 5", 5, ChargeRead(
-        phone="Ostrel Mini", pack_before=LevelRead(lit=4), pack_after=LevelRead(lit=1), phone_before=10,
+        phone="Ostrel Mini", pack_before="4 lamps", pack_after="1 lamps", phone_before=10,
         phone_after=80, by_cord=True,
     )),
 )  # fmt: skip

@@ -4,30 +4,10 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ..core.errors import CannotRead
-from ..core.packs import LAMPS, PackCharge, PackLevel, Rating, check_charge, lamp_level, percent_level, rating
+from ..core.packs import PackCharge, Rating, check_charge, percent_level, rating, typed_level
 from ..core.units import battery_wh
 from .case import Meter
 from .document import Document
-
-
-class LevelRead(BaseModel):
-    """The level of a pack as it was read: a percentage, or so many lamps lit."""
-
-    percent: float | None = Field(None, ge=0, le=100)
-    lit: int | None = Field(None, ge=0, le=10)
-    lamps: int = Field(LAMPS, ge=1, le=10)
-
-    def level(self) -> PackLevel:
-        """The same for the core.
-
-        Raises
-        ------
-        CannotRead
-        """
-        if (self.percent is None) == (self.lit is None):
-            raise CannotRead("a level is a percentage or lamps", "give one of both", file="level")
-        return percent_level(self.percent) if self.percent is not None else lamp_level(self.lit or 0, self.lamps)
 
 
 class ChargeRead(BaseModel):
@@ -36,8 +16,8 @@ class ChargeRead(BaseModel):
     phone: str = Field("", max_length=200)
     phone_mah: float | None = Field(None, gt=0, le=100_000)
     phone_v: float | None = Field(None, gt=0, le=30)
-    pack_before: LevelRead
-    pack_after: LevelRead
+    pack_before: str = Field(max_length=40, description="its level as it was read: 75, 3 lamps, 2/5")
+    pack_after: str = Field(max_length=40)
     phone_before: float = Field(ge=0, le=100)
     phone_after: float = Field(ge=0, le=100)
     by_cord: bool = False
@@ -59,7 +39,7 @@ class ChargeRead(BaseModel):
         """
         return check_charge(
             PackCharge(
-                self.pack_before.level(), self.pack_after.level(), percent_level(self.phone_before),
+                typed_level(self.pack_before), typed_level(self.pack_after), percent_level(self.phone_before),
                 percent_level(self.phone_after), self.phone_wh, self.by_cord,
             )
         )  # fmt: skip

@@ -19,6 +19,7 @@ from jaunecharge.core.packs import (
     rating,
     share_of_rated_mah,
     transfer_efficiency,
+    typed_level,
 )
 from tests.cases import practice
 
@@ -84,6 +85,19 @@ class Levels(unittest.TestCase):
                 lamp_level(lit, lamps)
         with self.assertRaises(CannotRead):
             percent_level(101)
+
+
+class Typed(unittest.TestCase):
+    def test_levels_as_people_type_them(self):
+        for text, said in (
+            ("75", "75 %"), (" 75 % ", "75 %"), ("47,5%", "47.5 %"), ("3 lamps", "3 of 4 lamps"),
+            ("1 lamp", "1 of 4 lamps"),
+            ("2/5", "2 of 5 lamps"), ("2 of 5 lamps", "2 of 5 lamps"),
+        ):  # fmt: skip
+            self.assertEqual(typed_level(text).said, said)
+        for text in ("", "half", "-3", "5 lamps", "101", "3/2", "1e3"):
+            with self.subTest(text), self.assertRaises(CannotRead):
+                typed_level(text)
 
 
 class Charges(unittest.TestCase):

@@ -2937,8 +2937,13 @@ export interface components {
             phone_mah?: number | null;
             /** Phone V */
             phone_v?: number | null;
-            pack_before: components["schemas"]["LevelRead"];
-            pack_after: components["schemas"]["LevelRead"];
+            /**
+             * Pack Before
+             * @description its level as it was read: 75, 3 lamps, 2/5
+             */
+            pack_before: string;
+            /** Pack After */
+            pack_after: string;
             /** Phone Before */
             phone_before: number;
             /** Phone After */
@@ -4478,21 +4483,6 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             /** Off */
             off: boolean;
-        };
-        /**
-         * LevelRead
-         * @description The level of a pack as it was read: a percentage, or so many lamps lit.
-         */
-        LevelRead: {
-            /** Percent */
-            percent?: number | null;
-            /** Lit */
-            lit?: number | null;
-            /**
-             * Lamps
-             * @default 4
-             */
-            lamps: number;
         };
         /**
          * Link

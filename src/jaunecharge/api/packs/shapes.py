@@ -8,9 +8,9 @@ from pydantic import BaseModel, Field
 
 from ...core.packs import Cabin, Stand
 from ...documents.numbers import MeasuredDocument
-from ...documents.pack_test import ChargeRead, LevelRead, PackTestDocument
+from ...documents.pack_test import ChargeRead, PackTestDocument
 
-__all__ = ["ChargeRead", "LevelRead", "NewLoad", "PackRow", "PackTestShape", "TestRow"]
+__all__ = ["ChargeRead", "NewLoad", "PackRow", "PackTestShape", "TestRow"]
 
 
 class StageShape(BaseModel):

@@ -1,7 +1,7 @@
 """Battery packs: what is printed against what they give, under a load and into phones."""
 
 from .charges import Bounds, InTurn, PackCharge, check_charge, full_charges, in_turn, not_believed, transfer_efficiency
-from .levels import LAMPS, PackLevel, lamp_level, percent_level
+from .levels import LAMPS, PackLevel, lamp_level, percent_level, typed_level
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
 from .overview import Overview, PhoneCharges, overview
@@ -83,6 +83,7 @@ __all__ = [
     "round_trip",
     "share_of_rated_mah",
     "transfer_efficiency",
+    "typed_level",
     "walk",
     "yield_of",
 ]

@@ -1,5 +1,6 @@
 """The level of a pack as people see it: a percentage, lamps, a display; each an interval."""
 
+import re
 from dataclasses import dataclass
 
 from ..errors import CannotRead
@@ -54,3 +55,23 @@ def lamp_level(lit: int, lamps: int = LAMPS) -> PackLevel:
     step = 100.0 / lamps
     low = max(0.0, (lit - 1) * step)
     return PackLevel(low, lit * step, f"{lit} of {lamps} lamps")
+
+
+TYPED_LAMPS = re.compile(r"(\d{1,3})\s*(?:lamps?)?\s*(?:(?:/|of)\s*(\d{1,3})\s*(?:lamps?)?)?", re.IGNORECASE)
+TYPED_PERCENT = re.compile(r"(\d{1,3}(?:[.,]\d{1,2})?)\s*%?")
+
+
+def typed_level(text: str) -> PackLevel:
+    """A level as it is typed: `75`, `75 %`, `3 lamps`, `2/5`, `2 of 5 lamps`.
+
+    Raises
+    ------
+    CannotRead
+        If it is none.
+    """
+    words = text.strip()
+    if percent := TYPED_PERCENT.fullmatch(words):
+        return percent_level(float(percent[1].replace(",", ".")))
+    if lamps := TYPED_LAMPS.fullmatch(words):
+        return lamp_level(int(lamps[1]), int(lamps[2] or LAMPS))
+    raise CannotRead(f"“{words[:40]}” is no level", "write 75, or 3 lamps, or 2/5", file="level")

@@ -6,15 +6,7 @@ import { useKit } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
 
-const LAMPS = 4
 const number = (text: string) => Number(text.trim().replace(',', '.').replace('%', ''))
-
-/** A level as it is typed: `75`, or lamps as `3 lamps`, `3/4`. */
-function levelOf(text: string): Shape['LevelRead'] {
-  const lamps = /^\s*(\d+)\s*(?:\/\s*(\d+)|lamps?)(?:\s*of\s*(\d+))?\s*$/i.exec(text)
-  if (lamps) return { percent: null, lit: Number(lamps[1]), lamps: Number(lamps[2] ?? lamps[3] ?? LAMPS) }
-  return { percent: number(text), lit: null, lamps: LAMPS }
-}
 
 interface Props {
   pack: string
@@ -38,8 +30,8 @@ export function ChargeForm({ pack, hasCoil, onKept, onClose }: Props) {
           params: { path: { label: pack } },
           body: {
             phone,
-            pack_before: levelOf(levels[0] ?? ''),
-            pack_after: levelOf(levels[1] ?? ''),
+            pack_before: levels[0] ?? '',
+            pack_after: levels[1] ?? '',
             phone_before: number(levels[2] ?? ''),
             phone_after: number(levels[3] ?? ''),
             by_cord: byCord,
