@@ -2,11 +2,13 @@
 
 import json
 from collections.abc import Mapping
+from typing import get_args
 
 from jaunecharge.core.bench import POSITIONS
 from jaunecharge.core.factors import NO_CASE, SHORT, WIRED
 from jaunecharge.core.milestones import MILESTONES
 from jaunecharge.core.noise import NO_DIFFERENCE
+from jaunecharge.core.packs import MODES, Restart
 from jaunecharge.core.reading import CAUSES, MOVED_ABOUT, NO_DIP
 from jaunecharge.core.safety import THRESHOLDS_C, WARN_C
 
@@ -27,6 +29,8 @@ def rules() -> Mapping[str, tuple[str, object]]:
         ),
         "NO_DIFFERENCE": ("What is said of a difference that does not exceed its noise.", NO_DIFFERENCE),
         "MOVED_ABOUT": ("How a phone lies that was moved about until it drew the most.", MOVED_ABOUT),
+        "PACK_MODES": ("Modes that an output of a pack can show.", MODES),
+        "RESTARTS": ("Ways in which an output that went off came back.", [r for r in get_args(Restart) if r]),
         "NO_DIP": ("What a reader says of a stretch that was no dip.", NO_DIP),
     }
 

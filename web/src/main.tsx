@@ -15,6 +15,7 @@ import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
 import { SpotChecksPage } from './stations/runs/SpotChecksPage'
+import { ChargesPage } from './stations/packs/ChargesPage'
 import { PacksPage } from './stations/packs/PacksPage'
 import { CardsPage } from './stations/plan/CardsPage'
 import { EditPlan } from './stations/plan/EditPlan'
@@ -58,6 +59,7 @@ const router = createBrowserRouter([
       { path: 'runs/simulated', element: <RunsPage key="simulated" simulated /> },
       { path: 'runs/:id', element: <RunPage /> },
       { path: 'packs', element: <PacksPage /> },
+      { path: 'packs/charges', element: <ChargesPage /> },
       { path: 'people', element: <PeoplePage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },

@@ -2,9 +2,14 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Callable
 from typing import Literal
 
 from pydantic import BaseModel, Field
+
+from ..core.measured import Part
+from ..core.report import Figure
+from ..core.wording import decimals
 
 
 class TroubleShape(BaseModel):
@@ -62,3 +67,45 @@ class CurveShape(BaseModel):
 
     minute: list[float]
     percent: list[float | None]
+
+
+class FigureShape(BaseModel):
+    """A figure with its uncertainty (k = 2) and its working; its stretch in minutes after placing."""
+
+    key: str
+    label: str
+    unit: str
+    value: float
+    expanded: float | None
+    decimals: int
+    point: str
+    formula: str
+    numbers: str
+    source: str
+    budget: list[Part]
+    start: float | None
+    end: float | None
+    low: float | None
+    high: float | None
+
+
+def figure_shape(figure: Figure, minute: Callable[[float], float]) -> FigureShape:
+    """A figure for the front end. minute : of a moment on the log's clock [s]."""
+    bare = 1 if figure.unit else 2
+    return FigureShape(
+        key=figure.key,
+        label=figure.label,
+        unit=figure.unit,
+        value=figure.value,
+        expanded=figure.expanded,
+        decimals=bare if figure.expanded is None else decimals(figure.expanded),
+        point=figure.point,
+        formula=figure.formula,
+        numbers=figure.numbers,
+        source=figure.source,
+        budget=list(figure.budget),
+        start=None if figure.start_s is None else minute(figure.start_s),
+        end=None if figure.end_s is None else minute(figure.end_s),
+        low=figure.low,
+        high=figure.high,
+    )

@@ -38,9 +38,7 @@ from ..core.units import battery_wh
 from ..core.wording import plain
 from ..formats.json_files import read_pack_case
 from ..formats.read.apart import limited
-from ..formats.read.logs import meter_log
-from ..formats.read.source import examine
-from ..formats.read.understanding import understand
+from ..formats.read.files import Asked, load_log
 from ..formats.write.pack_report import load_document
 from .app import command
 
@@ -83,8 +81,7 @@ def _from_log(log: Path, case: Path | None, rated_mah: float | None, cell_volts:
     stated = read_pack_case(case) if case is not None else None
     rated = stated.rating() if stated is not None else rating(rated_mah, cell_volts)
     with limited(log.name):
-        source = examine(log)
-        rows = meter_log(source, understand(source))
+        rows = load_log(Asked(log, log.name))
     trace = power_trace(rows.clock.seconds, rows.watts, rows.volts, rows.amps)
     try:
         test = read_load(trace, rated) if stated is None else read_load(trace, rated, stated.meter.spec())

@@ -1,6 +1,7 @@
 """Tests of the packs of the hut: one good, one that promises too much, one of a poor coil, one that trips; invented."""
 
 import datetime as dt
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
@@ -9,14 +10,24 @@ from sqlalchemy.orm import Session
 from ..core.arrays import Array
 from ..core.kit import Pack
 from ..core.log import PowerTrace, power_trace
-from ..documents.case import Meter
-from ..documents.pack_test import ChargeRead
+from ..documents.pack_test import (
+    ChargeRead,
+    GivenRead,
+    GivenReading,
+    Kind,
+    LoadKept,
+    LoadNotesRead,
+    PackTestDocument,
+    RechargeRead,
+    StandbyRead,
+)
 from ..store.errors import NotThere
 from ..store.pack_models import PackTest
-from ..store.packs import add_charge, add_load, pack_of
+from ..store.packs import giver_of, keep, of_pack, pack_of
 from .plan import WARDEN
 
 STEP_S = 5.0
+GIVER = "Tarn 9"
 
 LOADS: tuple[tuple[str, int, tuple[tuple[float, float, float], ...]], ...] = (
     ("Col bank 10", 12, ((60, 5.12, 0.0), (600, 5.09, 0.5), (600, 5.06, 1.0), (10_050, 5.0, 2.0), (120, 0.0, 0.0))),
@@ -30,24 +41,39 @@ LOADS: tuple[tuple[str, int, tuple[tuple[float, float, float], ...]], ...] = (
 )  # fmt: skip
 """Pack, days ago, and its loads: seconds, volts, amps."""
 
-CHARGES: tuple[tuple[str, int, ChargeRead], ...] = (
-    ("Col bank 10", 11, ChargeRead(
-        phone="Ostrel Max", pack_before="100", pack_after="4", phone_before=5,
-        phone_after=100,
-    )),
-    ("Col bank 10", 9, ChargeRead(
-        phone="Ostrel Max", pack_before="100", pack_after="30", phone_before=5,
-        phone_after=100, by_cord=True,
-    )),
-    ("Scree bank 5", 6, ChargeRead(
-        phone="Ostrel Mini", pack_before="100", pack_after="0", phone_before=5,
-        phone_after=62,
-    )),
-    ("Scree bank 5", 5, ChargeRead(
-        phone="Ostrel Mini", pack_before="4 lamps", pack_after="1 lamps", phone_before=10,
-        phone_after=80, by_cord=True,
-    )),
+
+def _charge(phone: str, pack: str, levels: tuple[float, float], **more: Any) -> dict[str, Any]:
+    before, after = pack.split(" to ")
+    return {
+        "charge": ChargeRead(
+            phone=phone, pack_before=before, pack_after=after, phone_before=levels[0], phone_after=levels[1], **more
+        )
+    }  # fmt: skip
+
+
+TYPED: tuple[tuple[str, float, Kind, dict[str, Any]], ...] = (
+    ("Col bank 10", 11, "charge", _charge("Ostrel Max", "100 to 4", (5, 100), minutes=171)),
+    ("Col bank 10", 9, "charge", _charge("Ostrel Max", "100 to 30", (5, 100), by_cord=True, minutes=96)),
+    ("Scree bank 5", 6, "charge", _charge("Ostrel Mini", "4 lamps to 0 lamps", (5, 62), minutes=140)),
+    ("Scree bank 5", 5, "charge", _charge("Ostrel Mini", "4 lamps to 1 lamps", (10, 80), by_cord=True, minutes=78)),
+    ("Cornice slim 20", 4.4, "charge", _charge("Ostrel Max", "100 to 47", (8, 100), by_cord=True, minutes=101)),
+    ("Cornice slim 20", 4.3, "charge", _charge("Ostrel Mini", "47 to 0", (5, 100), by_cord=True, minutes=84)),
+    ("Col bank 10", 10, "recharge", {
+        "recharge": RechargeRead(before="0", after="100", minutes=196, wh=41.3, watts=17.6, volts=9.02, full=True,
+                                 accuracy_percent=0.5)
+    }),
+    ("Scree bank 5", 2, "standby", {"standby": StandbyRead(first="4 lamps", last="3 lamps", days=26)}),
 )  # fmt: skip
+"""Pack, days ago, kind, and what was typed."""
+
+GIVEN = GivenRead(
+    taker="Ostrel Mini",
+    readings=[
+        GivenReading(minute=m, giver=g, taker=t)
+        for m, g, t in ((0, 84, 12), (15, 78, 17), (30, 71, 23), (45, 65, 29), (60, 58, 34), (75, 56, 35), (90, 56, 35))
+    ],
+    hottest_c=45.8,
+)
 
 
 def add_hut_packs(session: Session, now: dt.datetime) -> int:
@@ -57,14 +83,22 @@ def add_hut_packs(session: Session, now: dt.datetime) -> int:
     count = 0
     for n, (label, days, loads) in enumerate(LOADS):
         if (pack := _pack(session, label)) is not None:
-            at = now - dt.timedelta(days=days)
-            add_load(session, pack, _log(loads, n), Meter(), f"load {label}.csv", at, WARDEN)
+            file = LoadKept(delivered_wh=None, expanded_wh=None, at_least=False, file=f"load {label}.csv")
+            notes = LoadNotesRead(restart="by its button") if label.startswith("Moraine") else LoadNotesRead()
+            document = of_pack("load", pack, load=file, notes=notes)
+            keep(session, label, document, now - dt.timedelta(days=days), WARDEN, [_log(loads, n)])
             count += 1
-    for label, days, charge in CHARGES:
+    for label, ago, kind, facts in TYPED:
         if (pack := _pack(session, label)) is not None:
-            add_charge(session, pack, charge, now - dt.timedelta(days=days), WARDEN)
+            keep(session, label, of_pack(kind, pack, **facts), now - dt.timedelta(days=ago), WARDEN)
             count += 1
-    return count
+    try:
+        giver = giver_of(session, GIVER)
+    except NotThere:
+        return count
+    given = PackTestDocument(kind="phone_to_phone", rated_mah=giver.capacity_mah, cell_v=giver.nominal_v, given=GIVEN)
+    keep(session, giver.label, given, now - dt.timedelta(days=3), WARDEN)
+    return count + 1
 
 
 def _pack(session: Session, label: str) -> Pack | None:

@@ -47,6 +47,16 @@ export const queries = {
   spotChecks: () => queryOptions({ queryKey: ['spotChecks'], queryFn: async () => taken(await api.GET('/api/spot-checks')) }),
   packs: () => queryOptions({ queryKey: ['packs'], queryFn: async () => taken(await api.GET('/api/packs')) }),
 
+  packCharges: () => queryOptions({ queryKey: ['packs', 'charges'], queryFn: async () => taken(await api.GET('/api/packs/charges')) }),
+
+  /** A pack as a whole. */
+  pack: (label: string) =>
+    queryOptions({
+      queryKey: ['packs', 'one', label],
+      queryFn: async () => taken(await api.GET('/api/packs/{label}', { params: { path: { label } } })),
+      placeholderData: keepPreviousData,
+    }),
+
   /** A test of a pack, read. */
   packTest: (id: string) =>
     queryOptions({

@@ -66,5 +66,11 @@ export const NO_DIFFERENCE = "no difference shown" as const
 /** How a phone lies that was moved about until it drew the most. */
 export const MOVED_ABOUT = "moved about for the best" as const
 
+/** Modes that an output of a pack can show. */
+export const PACK_MODES = ["5 V", "9 V", "12 V", "15 V", "20 V", "28 V", "PPS", "a maker's own"] as const
+
+/** Ways in which an output that went off came back. */
+export const RESTARTS = ["by itself", "by its button", "when the load was taken off", "not at all"] as const
+
 /** What a reader says of a stretch that was no dip. */
 export const NO_DIP = "no dip" as const

@@ -2004,6 +2004,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add File
+         * @description Keep what a file holds: a load test's log, a table of charges, or tests that were exported here.
+         */
+        post: operations["add_file_api_packs_files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/packs.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packs Csv
+         * @description Export all tests of packs as CSV.
+         */
+        get: operations["packs_csv_api_exports_packs_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/packs.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packs Xlsx
+         * @description Export all tests of packs as a workbook.
+         */
+        get: operations["packs_xlsx_api_exports_packs_xlsx_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/packs.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Packs Json
+         * @description Export all tests of packs with their logs, to be read back in.
+         */
+        get: operations["packs_json_api_exports_packs_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs": {
         parameters: {
             query?: never;
@@ -2013,7 +2093,7 @@ export interface paths {
         };
         /**
          * List Packs
-         * @description Every pack of the shelf: what was promised, what came.
+         * @description Every pack of the shelf: what was promised, what came; and the phones that give.
          */
         get: operations["list_packs_api_packs_get"];
         put?: never;
@@ -2024,27 +2104,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{label}/loads": {
+    "/api/packs/charges": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Add Load
-         * @description Keep a log that was sent as a load test of a pack.
+         * List Charges
+         * @description Full charges of every phone of the shelf from every pack, measured or estimated.
          */
-        post: operations["add_load_api_packs__label__loads_post"];
+        get: operations["list_charges_api_packs_charges_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{label}/charges": {
+    "/api/packs/{label}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Pack
+         * @description A pack as a whole, with its tests.
+         */
+        get: operations["show_pack_api_packs__label__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{label}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Hours
+         * @description Hours that a full pack feeds a load, before it is tried: by its own test, or a usual yield.
+         */
+        get: operations["show_hours_api_packs__label__hours_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{label}/tests": {
         parameters: {
             query?: never;
             header?: never;
@@ -2054,10 +2174,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Charge
-         * @description Keep a charge of a phone from a pack.
+         * Add Test
+         * @description Keep a test of a pack, or of a phone that gives: from a log that was sent, or as it was read off a display.
          */
-        post: operations["add_charge_api_packs__label__charges_post"];
+        post: operations["add_test_api_packs__label__tests_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2079,10 +2199,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete Test
+         * Remove Test
          * @description Lay a test of a pack aside.
          */
-        delete: operations["delete_test_api_pack_tests__test_id__delete"];
+        delete: operations["remove_test_api_pack_tests__test_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2404,6 +2524,20 @@ export interface components {
             revision: number;
             /** Aside */
             aside: boolean;
+        };
+        /**
+         * AtLoadShape
+         * @description Efficiency of the converter at one load.
+         */
+        AtLoadShape: {
+            /** In W */
+            in_w: number;
+            /** Out W */
+            out_w: number;
+            /** Share */
+            share: number;
+            /** Expanded */
+            expanded: number | null;
         };
         /**
          * AuditShape
@@ -2939,10 +3073,13 @@ export interface components {
             phone_v?: number | null;
             /**
              * Pack Before
-             * @description its level as it was read: 75, 3 lamps, 2/5
+             * @description a level as it was read: 75, 3 lamps, 2/5
              */
             pack_before: string;
-            /** Pack After */
+            /**
+             * Pack After
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             */
             pack_after: string;
             /** Phone Before */
             phone_before: number;
@@ -2953,6 +3090,14 @@ export interface components {
              * @default false
              */
             by_cord: boolean;
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Run
+             * @description the run that it was logged as, its id
+             * @default
+             */
+            run: string;
         };
         /**
          * ChargeShape
@@ -2977,6 +3122,28 @@ export interface components {
             more_percent: number | null;
         };
         /**
+         * ChargeTable
+         * @description Full charges, packs × phones.
+         */
+        ChargeTable: {
+            /** Phones */
+            phones: string[];
+            /** Rows */
+            rows: components["schemas"]["ChargeTableRow"][];
+        };
+        /**
+         * ChargeTableRow
+         * @description Charges of every phone from one pack.
+         */
+        ChargeTableRow: {
+            /** Pack */
+            pack: string;
+            /** Rated Wh */
+            rated_wh: number;
+            /** Cells */
+            cells: components["schemas"]["ChargesShape"][];
+        };
+        /**
          * ChargesShape
          * @description Full charges of a phone, between `low` and `high` (null: no upper end).
          */
@@ -2996,6 +3163,12 @@ export interface components {
             high: number | null;
             /** Times */
             times: number;
+            /**
+             * Basis
+             * @default measured
+             * @enum {string}
+             */
+            basis: "measured" | "another phone" | "load test" | "rating";
         };
         /**
          * CheckInRow
@@ -3790,6 +3963,23 @@ export interface components {
             units: string[];
         };
         /**
+         * FileKept
+         * @description Tests of a file: what it was, those that are new, how many were here already, what was left out and why.
+         */
+        FileKept: {
+            /**
+             * Holds
+             * @enum {string}
+             */
+            holds: "load test" | "charges" | "tests";
+            /** Tests */
+            tests: string[];
+            /** Here */
+            here: number;
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
          * FileRunsShape
          * @description The runs of a file, and what was left out.
          */
@@ -4016,6 +4206,62 @@ export interface components {
             origin: string;
         };
         /**
+         * GivenRead
+         * @description A phone charged by a phone.
+         */
+        GivenRead: {
+            /**
+             * Taker
+             * @default
+             */
+            taker: string;
+            /**
+             * By Cord
+             * @default false
+             */
+            by_cord: boolean;
+            /** Hottest C */
+            hottest_c?: number | null;
+            /** Giver Wh */
+            giver_wh?: number | null;
+            /** Taker Wh */
+            taker_wh?: number | null;
+            /** Usual Stop */
+            usual_stop?: number | null;
+            /** Readings */
+            readings: components["schemas"]["GivenReading"][];
+        };
+        /**
+         * GivenReading
+         * @description Both phones at one moment.
+         */
+        GivenReading: {
+            /** Minute */
+            minute: number;
+            /** Giver */
+            giver: number;
+            /** Taker */
+            taker: number;
+        };
+        /**
+         * GiverRow
+         * @description A phone that gives.
+         */
+        GiverRow: {
+            /** Label */
+            label: string;
+            /** Battery Wh */
+            battery_wh: number;
+            /** Gives W */
+            gives_w: number | null;
+            /** Stop Percent */
+            stop_percent: number | null;
+            /** Verdict */
+            verdict: string;
+            /** Tests */
+            tests: components["schemas"]["TestRow"][];
+        };
+        /**
          * GrammarLine
          * @description A line of the help of the entry line.
          */
@@ -4155,6 +4401,23 @@ export interface components {
             ends: string;
             /** Days */
             days?: string[];
+        };
+        /**
+         * HoursShape
+         * @description Hours that a full pack feeds a load, and what that rests on.
+         */
+        HoursShape: {
+            /** Watts */
+            watts: number;
+            /** Hours */
+            hours: number;
+            /** Said */
+            said: string;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "stated" | "measured" | "usual";
         };
         /**
          * ImportedKit
@@ -4485,6 +4748,19 @@ export interface components {
             off: boolean;
         };
         /**
+         * LevelRead
+         * @description The level that the pack showed so many minutes after the load was on.
+         */
+        LevelRead: {
+            /** Minute */
+            minute: number;
+            /**
+             * Level
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             */
+            level: string;
+        };
+        /**
          * Link
          * @description One link: what it could pass by itself [W], what it lets pass here [W], both as seen at the meter, and why.
          *
@@ -4514,7 +4790,7 @@ export interface components {
          */
         LoadKept: {
             /** Delivered Wh */
-            delivered_wh: number;
+            delivered_wh: number | null;
             /** Expanded Wh */
             expanded_wh: number | null;
             /** At Least */
@@ -4524,6 +4800,83 @@ export interface components {
              * @default
              */
             file: string;
+            /** Held A */
+            held_a?: number | null;
+            /** Held V */
+            held_v?: number | null;
+            /** Let Go A */
+            let_go_a?: number | null;
+            /**
+             * Tripped
+             * @default false
+             */
+            tripped: boolean;
+        };
+        /**
+         * LoadNotesRead
+         * @description Observations beside a load test.
+         */
+        LoadNotesRead: {
+            /**
+             * Restart
+             * @default
+             * @enum {string}
+             */
+            restart: "" | "by itself" | "by its button" | "when the load was taken off" | "not at all";
+            /** Low Current */
+            low_current?: boolean | null;
+            /** Modes */
+            modes?: string[];
+            /** Levels */
+            levels?: components["schemas"]["LevelRead"][];
+            /**
+             * Certified
+             * @description whether the load is certified
+             */
+            certified?: boolean | null;
+            /**
+             * Outlet
+             * @default
+             */
+            outlet: string;
+        };
+        /**
+         * LoadSeen
+         * @description A load test off a display.
+         */
+        LoadSeen: {
+            /** Wh */
+            wh?: number | null;
+            /** Mah */
+            mah?: number | null;
+            /**
+             * Volts
+             * @description of the output that gave the mAh
+             */
+            volts?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Emptied
+             * @description whether it went off by itself, empty
+             * @default false
+             */
+            emptied: boolean;
+            /**
+             * Loads
+             * @description amps and volts, one pair a load: 0 A 5.12 V, 1 A 5.06 V
+             * @default
+             */
+            loads: string;
+            /** Held A */
+            held_a?: number | null;
+            /** Let Go A */
+            let_go_a?: number | null;
+            /**
+             * Accuracy Percent
+             * @description of the display; null: nobody knows
+             */
+            accuracy_percent?: number | null;
         };
         /**
          * Logged
@@ -4755,6 +5108,38 @@ export interface components {
             why: string;
         };
         /**
+         * NewGiven
+         * @description A phone charged by a phone: its readings as a list, or as they are typed.
+         */
+        NewGiven: {
+            /**
+             * Taker
+             * @default
+             */
+            taker: string;
+            /**
+             * By Cord
+             * @default false
+             */
+            by_cord: boolean;
+            /** Hottest C */
+            hottest_c?: number | null;
+            /** Giver Wh */
+            giver_wh?: number | null;
+            /** Taker Wh */
+            taker_wh?: number | null;
+            /** Usual Stop */
+            usual_stop?: number | null;
+            /** Readings */
+            readings?: components["schemas"]["GivenReading"][];
+            /**
+             * Typed
+             * @description minutes, giver, taker: 0 84 12; 30 71 23
+             * @default
+             */
+            typed: string;
+        };
+        /**
          * NewKit
          * @description Kit as typed in a form.
          */
@@ -4839,17 +5224,6 @@ export interface components {
              * @description when it was typed, if that was not now
              */
             at?: string | null;
-        };
-        /**
-         * NewLoad
-         * @description A log that was sent, to be kept as a load test of a pack.
-         */
-        NewLoad: {
-            /**
-             * Upload
-             * Format: uuid
-             */
-            upload: string;
         };
         /**
          * NewNote
@@ -5112,6 +5486,45 @@ export interface components {
             minutes: number;
         };
         /**
+         * NewTest
+         * @description A test to keep: its kind, what was typed of it, and the logs that were sent.
+         */
+        NewTest: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "charge" | "recharge" | "standby" | "pass_through" | "phone_to_phone";
+            /**
+             * Upload
+             * @description its log; of a pass-through what goes in
+             */
+            upload?: string | null;
+            /**
+             * Second Upload
+             * @description of another output at once; of a pass-through what comes out
+             */
+            second_upload?: string | null;
+            /**
+             * At
+             * @description when it was made; now where it is not said
+             */
+            at?: string | null;
+            seen?: components["schemas"]["LoadSeen"] | null;
+            notes?: components["schemas"]["LoadNotesRead"];
+            charge?: components["schemas"]["ChargeRead"] | null;
+            recharge?: components["schemas"]["RechargeRead"] | null;
+            standby?: components["schemas"]["StandbyRead"] | null;
+            passed?: components["schemas"]["PassRead"] | null;
+            given?: components["schemas"]["NewGiven"] | null;
+            /**
+             * Gauge Typed
+             * @description levels in a load test: 0 100; 60 75; 1:30 2 lamps
+             * @default
+             */
+            gauge_typed: string;
+        };
+        /**
          * NoteShape
          * @description A note on a run.
          */
@@ -5254,8 +5667,16 @@ export interface components {
             price: number | null;
             /** Currency */
             currency: string;
+            /** Grams */
+            grams: number | null;
+            /** Lamps */
+            lamps: number | null;
+            /** Claimed W */
+            claimed_w: number | null;
             /** Has Coil */
             has_coil: boolean;
+            /** Has Cord */
+            has_cord: boolean;
             delivered: components["schemas"]["MeasuredDocument"] | null;
             /** At Least */
             at_least: boolean;
@@ -5273,21 +5694,26 @@ export interface components {
              * @description price of each watt-hour delivered
              */
             per_wh: number | null;
+            /** Grams Per Wh */
+            grams_per_wh: number | null;
             /**
              * Cabin
              * @enum {string}
              */
             cabin: "cabin" | "with approval" | "not in the cabin";
-            /** Cabin Said */
-            cabin_said: string;
             /** Verdict */
             verdict: string;
-            /** Tests */
-            tests: components["schemas"]["TestRow"][];
+            /**
+             * Counts
+             * @description its tests by kind
+             */
+            counts: {
+                [key: string]: number;
+            };
         };
         /**
          * PackSentenceShape
-         * @description A sentence, and the figure that it rests on.
+         * @description A sentence, and the key of the figure that it rests on.
          */
         PackSentenceShape: {
             /** Key */
@@ -5296,22 +5722,119 @@ export interface components {
             text: string;
         };
         /**
+         * PackShape
+         * @description A pack as a whole, with what its tests say together.
+         */
+        PackShape: {
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Rated Mah */
+            rated_mah: number;
+            /** Cell V */
+            cell_v: number;
+            /** Rated Wh */
+            rated_wh: number;
+            /** Price */
+            price: number | null;
+            /** Currency */
+            currency: string;
+            /** Grams */
+            grams: number | null;
+            /** Lamps */
+            lamps: number | null;
+            /** Claimed W */
+            claimed_w: number | null;
+            /** Has Coil */
+            has_coil: boolean;
+            /** Has Cord */
+            has_cord: boolean;
+            delivered: components["schemas"]["MeasuredDocument"] | null;
+            /** At Least */
+            at_least: boolean;
+            /**
+             * Share
+             * @description delivered, as a share of the rated energy
+             */
+            share: number | null;
+            /** Charges */
+            charges: components["schemas"]["ChargesShape"][];
+            /** Stages */
+            stages: components["schemas"]["StageShape"][];
+            /**
+             * Per Wh
+             * @description price of each watt-hour delivered
+             */
+            per_wh: number | null;
+            /** Grams Per Wh */
+            grams_per_wh: number | null;
+            /**
+             * Cabin
+             * @enum {string}
+             */
+            cabin: "cabin" | "with approval" | "not in the cabin";
+            /** Verdict */
+            verdict: string;
+            /**
+             * Counts
+             * @description its tests by kind
+             */
+            counts: {
+                [key: string]: number;
+            };
+            /** Sentences */
+            sentences: components["schemas"]["PackSentenceShape"][];
+            /** Cautions */
+            cautions: string[];
+            /** Figures */
+            figures: components["schemas"]["FigureShape"][];
+            /**
+             * Tests
+             * @description the latest first, no more than a hundred
+             */
+            tests: components["schemas"]["TestRow"][];
+            /**
+             * Fair Pair
+             * @description runs of one phone by coil and by cord, for Versus; empty where there are none
+             */
+            fair_pair: string[];
+        };
+        /**
          * PackTestDocument
-         * @description A test of a pack: the rating it had then, and a load test or a charge.
+         * @description A test of a pack: its rating then, and what the test says by its kind. lamps : on its gauge.
          */
         PackTestDocument: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "load" | "charge";
+            kind: "load" | "charge" | "recharge" | "standby" | "pass_through" | "phone_to_phone";
             /** Rated Mah */
             rated_mah: number;
             /** Cell V */
             cell_v: number;
+            /** Lamps */
+            lamps?: number | null;
             meter?: components["schemas"]["Meter"];
             load?: components["schemas"]["LoadKept"] | null;
+            seen?: components["schemas"]["LoadSeen"] | null;
+            notes?: components["schemas"]["LoadNotesRead"];
+            /**
+             * Second File
+             * @default
+             */
+            second_file: string;
+            /**
+             * Remarks
+             * @description on its file, as it was read
+             */
+            remarks?: string[];
             charge?: components["schemas"]["ChargeRead"] | null;
+            recharge?: components["schemas"]["RechargeRead"] | null;
+            standby?: components["schemas"]["StandbyRead"] | null;
+            passed?: components["schemas"]["PassRead"] | null;
+            given?: components["schemas"]["GivenRead"] | null;
         };
         /**
          * PackTestShape
@@ -5329,7 +5852,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load" | "charge";
+            kind: "load" | "charge" | "recharge" | "standby" | "pass_through" | "phone_to_phone";
             /**
              * At
              * Format: date-time
@@ -5337,17 +5860,23 @@ export interface components {
             at: string;
             /** By */
             by: string;
+            /** Said */
+            said: string;
             document: components["schemas"]["PackTestDocument"];
             /** Sentences */
             sentences: components["schemas"]["PackSentenceShape"][];
             /** Warnings */
             warnings: string[];
-            /** Minute */
-            minute: number[];
-            /** Volts */
-            volts: number[];
+            /** Figures */
+            figures: components["schemas"]["FigureShape"][];
+            /** Traces */
+            traces: components["schemas"]["TraceShape"][];
             /** Steps */
             steps: components["schemas"]["StepShape"][];
+            /** By Load */
+            by_load: components["schemas"]["AtLoadShape"][];
+            /** By Eye */
+            by_eye: boolean;
             /** Cut Off */
             cut_off: number | null;
             /**
@@ -5420,6 +5949,30 @@ export interface components {
             source: string;
             /** Standard */
             standard: number;
+        };
+        /**
+         * PassRead
+         * @description Power through a pack: by two displays, or by two logs.
+         */
+        PassRead: {
+            /** In Wh */
+            in_wh?: number | null;
+            /** Out Wh */
+            out_wh?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Accuracy Percent */
+            accuracy_percent?: number | null;
+            /**
+             * In File
+             * @default
+             */
+            in_file: string;
+            /**
+             * Out File
+             * @default
+             */
+            out_file: string;
         };
         /**
          * Passphrase
@@ -5903,6 +6456,44 @@ export interface components {
             minute: number;
         };
         /**
+         * RechargeRead
+         * @description A recharge: by eye, or beside its log.
+         */
+        RechargeRead: {
+            /**
+             * Before
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             * @default
+             */
+            before: string;
+            /**
+             * After
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             * @default
+             */
+            after: string;
+            /** Minutes */
+            minutes?: number | null;
+            /** Wh */
+            wh?: number | null;
+            /** Watts */
+            watts?: number | null;
+            /** Volts */
+            volts?: number | null;
+            /**
+             * Full
+             * @default false
+             */
+            full: boolean;
+            /** Accuracy Percent */
+            accuracy_percent?: number | null;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+        };
+        /**
          * ReferenceShape
          * @description The reference run, if one is named.
          */
@@ -6341,6 +6932,16 @@ export interface components {
             reference: components["schemas"]["ReferenceShape"];
         };
         /**
+         * Shelf
+         * @description All packs of the shelf, and the phones that give.
+         */
+        Shelf: {
+            /** Packs */
+            packs: components["schemas"]["PackRow"][];
+            /** Givers */
+            givers: components["schemas"]["GiverRow"][];
+        };
+        /**
          * Shifted
          * @description Check-ins, temperatures or both, to be put so many minutes later; earlier where negative.
          */
@@ -6587,8 +7188,26 @@ export interface components {
             phone: boolean;
         };
         /**
+         * StandbyRead
+         * @description Two readings of a pack that nobody used.
+         */
+        StandbyRead: {
+            /**
+             * First
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             */
+            first: string;
+            /**
+             * Last
+             * @description a level as it was read: 75, 3 lamps, 2/5
+             */
+            last: string;
+            /** Days */
+            days: number;
+        };
+        /**
          * StepShape
-         * @description A load of a test: minutes, amps and volts.
+         * @description A load of a test: minutes, amps and volts; no minutes where it was read off a display.
          */
         StepShape: {
             /** Start */
@@ -6739,7 +7358,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "load" | "charge";
+            kind: "load" | "charge" | "recharge" | "standby" | "pass_through" | "phone_to_phone";
             /**
              * At
              * Format: date-time
@@ -6749,6 +7368,12 @@ export interface components {
             by: string;
             /** Said */
             said: string;
+            /**
+             * Run
+             * @description the run that it was logged as, its id
+             * @default
+             */
+            run: string;
         };
         /**
          * ThrottleForecast
@@ -6892,6 +7517,20 @@ export interface components {
              * @default true
              */
             again: boolean;
+        };
+        /**
+         * TraceShape
+         * @description A log as it is drawn: minutes, volts where logged, watts.
+         */
+        TraceShape: {
+            /** Name */
+            name: string;
+            /** Minute */
+            minute: number[];
+            /** Volts */
+            volts: number[] | null;
+            /** Watts */
+            watts: number[];
         };
         /**
          * Traced
@@ -17947,74 +18586,20 @@ export interface operations {
             };
         };
     };
-    list_packs_api_packs_get: {
+    add_file_api_packs_files_post: {
         parameters: {
-            query?: never;
+            query: {
+                name: string;
+                /** @description its label where the file does not say of which it is */
+                pack?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PackRow"][];
-                };
-            };
-            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description it comes from elsewhere, or who asks may only look */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description the address is too long */
-            414: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description the database does not answer, or too much is asked at once */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_load_api_packs__label__loads_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                label: string;
-            };
-            cookie?: never;
-        };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewLoad"];
+                "application/octet-stream": string;
             };
         };
         responses: {
@@ -18024,7 +18609,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackTestShape"];
+                    "application/json": components["schemas"]["FileKept"];
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
@@ -18038,15 +18623,6 @@ export interface operations {
             };
             /** @description it comes from elsewhere, or who asks may only look */
             403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description it is not there */
-            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18110,7 +18686,441 @@ export interface operations {
             };
         };
     };
-    add_charge_api_packs__label__charges_post: {
+    packs_csv_api_exports_packs_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    packs_xlsx_api_exports_packs_xlsx_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    packs_json_api_exports_packs_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_packs_api_packs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_charges_api_packs_charges_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeTable"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_pack_api_packs__label__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                label: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_hours_api_packs__label__hours_get: {
+        parameters: {
+            query: {
+                watts: number;
+            };
+            header?: never;
+            path: {
+                label: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_test_api_packs__label__tests_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -18121,7 +19131,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChargeRead"];
+                "application/json": components["schemas"]["NewTest"];
             };
         };
         responses: {
@@ -18293,7 +19303,7 @@ export interface operations {
             };
         };
     };
-    delete_test_api_pack_tests__test_id__delete: {
+    remove_test_api_pack_tests__test_id__delete: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,4 +1,4 @@
-import { asProblem, Refused, type Shape } from './client'
+import { api, asProblem, Refused, type Shape } from './client'
 
 /** A byte more than the application reads: of a larger file no more need go, as it is refused all the same. */
 const MOST_SENT = 200_000_001
@@ -20,5 +20,15 @@ export function sendFile(file: File, told: (share: number) => void): Promise<Sha
       reject(new Refused(asProblem(null)))
     }
     request.send(file.size > MOST_SENT ? file.slice(0, MOST_SENT) : file)
+  })
+}
+
+/** Sends a file of packs, whatever it holds; `pack` where it does not say of which it is. */
+export async function sendPackFile(file: File, pack: string) {
+  return api.POST('/api/packs/files', {
+    params: { query: { name: file.name, pack } },
+    body: file as unknown as string,
+    bodySerializer: (body: unknown) => body as Blob,
+    headers: { 'Content-Type': 'application/octet-stream' },
   })
 }

@@ -6,7 +6,7 @@ const SHOWN_BY = {
   run: ['runs', 'run', 'series', 'deletedRuns', 'throttling', 'spotChecks', 'versus', 'phones', 'plans', 'plan', 'slot', 'rereading'],
   kit: ['kit', 'packs', 'phones', 'chain', 'coverage', 'typedKit', 'preview', 'plan', 'versus', 'meterChecks'],
   card: ['method', 'preview'],
-  pack: ['packs'],
+  pack: ['packs', 'packTest'],
   habits: ['settings', 'run', 'versus'],
   /** Another reference run: every run is read anew, and the counter of that shows when. */
   reference: ['settings', 'runs', 'run', 'versus', 'throttling', 'rereading'],

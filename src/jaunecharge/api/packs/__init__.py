@@ -1,7 +1,7 @@
 """Packs by their API: every pack of the shelf with what came of it, its tests kept and read."""
 
-from . import routes
+from . import files, routes
 
-ROUTERS = (routes.router,)
+ROUTERS = (files.router, routes.router)
 
 __all__ = ["ROUTERS"]

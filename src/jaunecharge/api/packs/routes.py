@@ -1,140 +1,181 @@
-"""Packs: every one on the shelf with its tests; load tests and charges kept, shown, laid aside."""
+"""Packs: every one on the shelf with its tests; tests kept, shown, laid aside."""
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Callable
+from typing import Annotated, TypeVar
 
 import numpy as np
-from fastapi import APIRouter, Request
+from fastapi import Path, Query, Request
 from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
 from ...core.kit import Pack
-from ...core.log import power_trace
-from ...core.measured import Measured, Part
-from ...core.packs import (
-    Overview,
-    PackSentence,
-    cabin_class,
-    cabin_said,
-    charges_said,
-    efficiency_said,
-    full_charges,
-    load_sentences,
-    load_warnings,
-    not_believed,
-    overview,
-    rating,
-    transfer_efficiency,
-)
+from ...core.log import PowerTrace, power_trace
+from ...core.packs import hours_at_load, hours_said, rating, typed_gauge, typed_given
 from ...core.units import MINUTE_S
-from ...documents.case import Meter
-from ...documents.numbers import MeasuredDocument
-from ...documents.pack_test import PackTestDocument
+from ...documents.pack_reading import read_test, short_words
+from ...documents.pack_test import LoadKept, PackTestDocument
 from ...formats.read.apart import apart
 from ...formats.read.files import Asked, load_log
 from ...live.steady import now
 from ...store import packs as store
+from ...store.errors import NotThere
 from ...store.pack_models import PackTest
-from ..context import about, context_of, name_of
-from . import shapes
+from ..context import Context, about, context_of, name_of
+from ..shapes import figure_shape
+from ..strict import make_router
+from . import rows, shapes
 
-router = APIRouter(prefix="/api", tags=["packs"])
+router = make_router("packs")
 MOST_DRAWN = 1200
+Label = Annotated[str, Path(max_length=200)]
+Block = TypeVar("Block")
+
+
+def tests_by_pack(session: Session) -> dict[str, rows.Listed]:
+    """All tests, by the label of their pack without capitals; the latest first."""
+    by_pack: dict[str, list[tuple[PackTest, PackTestDocument]]] = {}
+    for test, document in rows.listed(store.tests(session)):
+        by_pack.setdefault(test.pack.casefold(), []).append((test, document))
+    return dict(by_pack)
 
 
 @router.get("/packs")
-def list_packs(request: Request) -> list[shapes.PackRow]:
-    """Every pack of the shelf: what was promised, what came."""
+def list_packs(request: Request) -> shapes.Shelf:
+    """Every pack of the shelf: what was promised, what came; and the phones that give."""
     with context_of(request).database.session() as session:
-        by_pack: dict[str, list[PackTest]] = {}
-        for test in store.tests(session):
-            by_pack.setdefault(test.pack.casefold(), []).append(test)
-        return [_row(pack, by_pack.get(pack.label.casefold(), [])) for pack in store.packs(session)]
+        tests = tests_by_pack(session)
+        packs = [rows.row_of(p, tests.get(p.label.casefold(), [])) for p in store.packs(session)]
+        givers = [
+            rows.giver_row(phone, given)
+            for phone in store.phones(session)
+            if (given := tests.get(phone.label.casefold(), [])) or phone.gives_w is not None
+        ]
+        return shapes.Shelf(packs=packs, givers=givers)
 
 
-def _row(pack: Pack, tests: Iterable[PackTest]) -> shapes.PackRow:
-    rated = rating(pack.rated_mah, pack.cell_v)
-    listed = [(t, PackTestDocument.read(t.document)) for t in tests]
-    in_order = listed[::-1]
-    loads = [(_delivered(d), d.load.at_least) for _, d in in_order if d.load is not None]
-    charged = [(d.charge.phone, d.charge.charge()) for _, d in in_order if d.charge is not None]
-    price = None if pack.price is None else pack.price.amount
-    found = overview(rated, loads, charged, price, has_coil=bool(pack.gives))
-    delivered = found.delivered
-    return shapes.PackRow(
-        label=pack.label, note=pack.note, rated_mah=pack.rated_mah, cell_v=pack.cell_v, rated_wh=rated.wh,
-        price=price, currency="" if pack.price is None else pack.price.currency, has_coil=bool(pack.gives),
-        delivered=None if delivered is None else MeasuredDocument(value=delivered.value, expanded=delivered.stated),
-        at_least=found.at_least, share=None if delivered is None else delivered.value / rated.wh,
-        charges=_charges(found), stages=[shapes.StageShape(**vars(s)) for s in found.stages], per_wh=found.per_wh,
-        cabin=cabin_class(rated.wh), cabin_said=cabin_said(rated).text, verdict=found.verdict,
-        tests=[_test_row(t, d) for t, d in listed],
-    )  # fmt: skip
+@router.get("/packs/charges")
+def list_charges(request: Request) -> shapes.ChargeTable:
+    """Full charges of every phone of the shelf from every pack, measured or estimated."""
+    with context_of(request).database.session() as session:
+        tests = tests_by_pack(session)
+        packs = [(p, tests.get(p.label.casefold(), [])) for p in store.packs(session)]
+        return rows.table_of(packs, store.phones(session))
 
 
-def _delivered(document: PackTestDocument) -> Measured:
-    assert document.load is not None
-    expanded = document.load.expanded_wh
-    parts = () if expanded is None else (Part("load test", expanded / 2.0),)
-    return Measured(document.load.delivered_wh, parts)
-
-
-def _charges(found: Overview) -> list[shapes.ChargesShape]:
-    return [
-        shapes.ChargesShape(
-            phone=c.phone, way=c.way, value=c.charges.value, low=c.charges.low,
-            high=c.charges.high if np.isfinite(c.charges.high) else None, times=c.times,
-        )
-        for c in found.charges
-    ]  # fmt: skip
-
-
-def _test_row(test: PackTest, document: PackTestDocument) -> shapes.TestRow:
-    return shapes.TestRow(id=test.id, kind=document.kind, at=test.at, by=test.by, said=_said(document))
-
-
-def _said(document: PackTestDocument) -> str:
-    if document.load is not None:
-        least = "at least " if document.load.at_least else ""
-        return f"load test: {least}{document.load.delivered_wh:.1f} Wh"
-    assert document.charge is not None
-    charge = document.charge.charge()
-    way = "cord" if charge.by_cord else "coil"
-    return (
-        f"{document.charge.phone or 'a phone'} by {way}: {charge.phone_before.said} to {charge.phone_after.said},"
-        f" the pack from {charge.pack_before.said} to {charge.pack_after.said}"
-    )
-
-
-@router.post("/packs/{label}/loads", status_code=201)
-def add_load(request: Request, label: str, new: shapes.NewLoad) -> shapes.PackTestShape:
-    """Keep a log that was sent as a load test of a pack."""
-    context = context_of(request)
-    upload = context.uploads.find(new.upload)
-    log = apart(load_log, Asked(upload.path, upload.name), name=upload.name)
-    with context.database.session() as session:
+@router.get("/packs/{label}")
+def show_pack(request: Request, label: Label) -> shapes.PackShape:
+    """A pack as a whole, with its tests."""
+    with context_of(request).database.session() as session:
         pack = store.pack_of(session, label)
-        if log.volts is None or log.amps is None:
-            raise CannotRead("watts alone show no load test", "log volts and amps", file=upload.name)
-        trace = power_trace(log.clock.seconds, log.watts, log.volts, log.amps)
+        return rows.pack_shape(pack, rows.listed(store.tests(session, pack.label)))
+
+
+@router.get("/packs/{label}/hours")
+def show_hours(request: Request, label: Label, watts: Annotated[float, Query(gt=0, le=5000)]) -> shapes.HoursShape:
+    """Hours that a full pack feeds a load, before it is tried: by its own test, or a usual yield."""
+    with context_of(request).database.session() as session:
+        pack = store.pack_of(session, label)
+        found = rows.overview_of(pack, rows.listed(store.tests(session, pack.label)))
+    rated = rating(pack.rated_mah, pack.cell_v)
+    whole = found.delivered is not None and not found.at_least
+    hours = hours_at_load(
+        rated, watts, measured=found.delivered.value / rated.wh if whole and found.delivered else None
+    )
+    return shapes.HoursShape(watts=watts, hours=hours.hours, said=hours_said(watts, hours).text, basis=hours.basis)
+
+
+@router.post("/packs/{label}/tests", status_code=201)
+def add_test(request: Request, label: Label, new: shapes.NewTest) -> shapes.PackTestShape:
+    """Keep a test of a pack, or of a phone that gives: from a log that was sent, or as it was read off a display."""
+    context = context_of(request)
+    logs, remarks, names = _logs(context, new)
+    with context.database.session() as session:
+        if new.kind == "phone_to_phone":
+            giver = store.giver_of(session, label)
+            pack_label, document = giver.label, PackTestDocument(
+                kind="phone_to_phone", rated_mah=giver.capacity_mah, cell_v=giver.nominal_v, given=_given(new),
+            )  # fmt: skip
+        else:
+            pack = store.pack_of(session, label)
+            pack_label, document = pack.label, _document(pack, new, names, remarks)
         try:
-            test = store.add_load(session, pack, trace, Meter(), upload.name, now(), name_of(request))
+            test = store.keep(session, pack_label, document, new.at or now(), name_of(request), logs)
         except CannotRead as error:
-            raise error.within(upload.name) from None
+            raise error.within(names[0]) if names else error from None
         shown = _shape(session, test)
-    context.uploads.drop(upload)
-    about(request, label)
+    for upload in (new.upload, new.second_upload):
+        if upload is not None:
+            context.uploads.drop(context.uploads.find(upload))
+    about(request, pack_label)
     return shown
 
 
-@router.post("/packs/{label}/charges", status_code=201)
-def add_charge(request: Request, label: str, new: shapes.ChargeRead) -> shapes.PackTestShape:
-    """Keep a charge of a phone from a pack."""
-    with context_of(request).database.session() as session:
-        pack = store.pack_of(session, label)
-        test = store.add_charge(session, pack, new, now(), name_of(request))
-        about(request, label)
-        return _shape(session, test)
+def _given(new: shapes.NewTest) -> shapes.GivenRead:
+    """Both phones, as a list or as they were typed."""
+    read = _stated(new.given)
+    typed = [{"minute": m, "giver": g, "taker": t} for m, g, t in typed_given(read.typed)]
+    rows = [r.model_dump() for r in read.readings] + typed
+    if len(rows) < 2:
+        raise CannotRead("one moment alone says nothing", "read both levels at the start and the end", file="readings")
+    return shapes.GivenRead.model_validate({**read.model_dump(exclude={"readings", "typed"}), "readings": rows})
+
+
+def _notes(new: shapes.NewTest) -> shapes.LoadNotesRead:
+    if not new.gauge_typed.strip():
+        return new.notes
+    levels = [shapes.LevelRead(minute=minute, level=level) for minute, level in typed_gauge(new.gauge_typed)]
+    return new.notes.model_copy(update={"levels": levels})
+
+
+def _stated(block: Block | None) -> Block:
+    if block is None:
+        raise CannotRead("nothing was typed of this test", "fill in its fields", file="test")
+    return block
+
+
+def _document(pack: Pack, new: shapes.NewTest, names: list[str], remarks: list[str]) -> PackTestDocument:
+    facts: dict[str, object] = {"notes": _notes(new), "remarks": remarks}
+    match new.kind:
+        case "load" if names:
+            facts |= {
+                "load": LoadKept(delivered_wh=None, expanded_wh=None, at_least=False, file=names[0]),
+                "second_file": names[1] if len(names) > 1 else "",
+            }
+        case "load":
+            facts |= {"seen": _stated(new.seen)}
+        case "recharge":
+            read = new.recharge or shapes.RechargeRead()
+            facts |= {"recharge": read.model_copy(update={"file": names[0]} if names else {})}
+        case "pass_through":
+            passed = new.passed or shapes.PassRead()
+            files = {"in_file": names[0], "out_file": names[1]} if len(names) > 1 else {}
+            facts |= {"passed": passed.model_copy(update=files)}
+        case "charge":
+            facts |= {"charge": _stated(new.charge)}
+        case "standby":
+            facts |= {"standby": _stated(new.standby)}
+    return store.of_pack(new.kind, pack, **facts)
+
+
+def _logs(context: Context, new: shapes.NewTest) -> tuple[list[PowerTrace], list[str], list[str]]:
+    """The logs that were sent with a test, what was remarked on them, and their names."""
+    traces: list[PowerTrace] = []
+    remarks: list[str] = []
+    names: list[str] = []
+    for sent in (new.upload, new.second_upload):
+        if sent is None:
+            continue
+        upload = context.uploads.find(sent)
+        log = apart(load_log, Asked(upload.path, upload.name), name=upload.name)
+        if new.kind == "load" and (log.volts is None or log.amps is None):
+            raise CannotRead("watts alone show no load test", "log volts and amps", file=upload.name)
+        traces.append(power_trace(log.clock.seconds, log.watts, log.volts, log.amps))
+        remarks += log.remarks
+        names.append(upload.name)
+    if new.kind == "pass_through" and len(traces) == 1:
+        raise CannotRead("one log alone shows no pass-through", "send what goes in and what comes out", file=names[0])
+    return traces, remarks, names
 
 
 @router.get("/pack-tests/{test_id}")
@@ -145,7 +186,7 @@ def show_test(request: Request, test_id: uuid.UUID) -> shapes.PackTestShape:
 
 
 @router.delete("/pack-tests/{test_id}")
-def delete_test(request: Request, test_id: uuid.UUID) -> shapes.TestRow:
+def remove_test(request: Request, test_id: uuid.UUID) -> shapes.TestRow:
     """Lay a test of a pack aside."""
     return _moved(request, test_id, aside=True)
 
@@ -160,52 +201,55 @@ def _moved(request: Request, test_id: uuid.UUID, aside: bool) -> shapes.TestRow:
     with context_of(request).database.session() as session:
         test = store.delete_test(session, test_id, now() if aside else None)
         about(request, test.pack)
-        return _test_row(test, PackTestDocument.read(test.document))
+        return rows.test_row(test, PackTestDocument.read(test.document))
 
 
 def _shape(session: Session, test: PackTest) -> shapes.PackTestShape:
-    document = PackTestDocument.read(test.document)
-    shape = shapes.PackTestShape(
-        id=test.id, pack=test.pack, kind=document.kind, at=test.at, by=test.by, document=document, sentences=[],
-        warnings=[], minute=[], volts=[], steps=[], cut_off=None, tripped=None, no_load_v=None,
-    )  # fmt: skip
-    if document.charge is not None:
-        told, doubts = _of_charge(document)
-        return shape.model_copy(update={"sentences": _sentences(told), "warnings": doubts})
-    load, _, trace = store.load_of(test)
-    assert trace.volts is not None
-    rated = document.rating()
+    document, logs = PackTestDocument.read(test.document), store.traces_of(test)
+    try:
+        pack: Pack | None = store.pack_of(session, test.pack)
+    except NotThere:
+        pack = None
+    others = rows.listed(store.tests(session, test.pack)) if pack is not None else []
+    found = None if pack is None else rows.overview_of(pack, others)
+    delivered = None if found is None or found.at_least else found.delivered
+    reading = read_test(document, logs, test.pack, None if pack is None else pack.claimed_w, delivered)
+    load = reading.load
+    start_s = load.start_s if load is not None else logs[0].start_s if logs else 0.0
 
     def minute(at_s: float) -> float:
-        return round((at_s - load.start_s) / MINUTE_S, 4)
+        return round((at_s - start_s) / MINUTE_S, 4)
 
-    drawn = np.unique(np.linspace(0, len(trace.time_s) - 1, MOST_DRAWN).round().astype(int))
-    more = {
-        "sentences": _sentences(load_sentences(rated, load)),
-        "warnings": load_warnings(rated, load),
-        "minute": [minute(t) for t in trace.time_s[drawn].tolist()],
-        "volts": [round(v, 4) for v in trace.volts[drawn].tolist()],
-        "steps": [
+    timed = load is not None and not load.by_eye
+    return shapes.PackTestShape(
+        id=test.id, pack=test.pack, kind=document.kind, at=test.at, by=test.by, said=short_words(document),
+        document=document, sentences=rows.sentence_shapes(reading.sentences), warnings=reading.warnings,
+        figures=[figure_shape(f, minute) for f in reading.figures],
+        traces=[_trace(t, n, document, minute) for n, t in enumerate(logs)],
+        steps=[]
+        if load is None
+        else [
             shapes.StepShape(start=minute(s.start_s), end=minute(s.end_s), amps=s.amps, volts=s.volts)
             for s in load.steps
         ],
-        "cut_off": None if load.cut_off_s is None else minute(load.cut_off_s),
-        "tripped": None if load.trip is None else minute(load.trip.at_s),
-        "no_load_v": None if load.no_load_v is None else load.no_load_v.value,
-    }
-    return shape.model_copy(update=more)
+        by_load=[
+            shapes.AtLoadShape(in_w=a.in_w, out_w=a.out_w, share=a.share.value, expanded=a.share.stated)
+            for a in reading.by_load
+        ],
+        by_eye=load is not None and load.by_eye,
+        cut_off=minute(load.cut_off_s) if timed and load is not None and load.cut_off_s is not None else None,
+        tripped=minute(load.trip.at_s) if timed and load is not None and load.trip is not None else None,
+        no_load_v=None if load is None or load.no_load_v is None else load.no_load_v.value,
+    )  # fmt: skip
 
 
-def _of_charge(document: PackTestDocument) -> tuple[list[PackSentence], list[str]]:
-    assert document.charge is not None
-    charge, rated = document.charge.charge(), document.rating()
-    charges, efficiency = full_charges(charge), transfer_efficiency(charge, rated)
-    told = [] if charges is None else [charges_said(charges)]
-    told += [] if efficiency is None else [efficiency_said(efficiency)]
-    doubt = not_believed(charge, rated)
-    still = ["The pack's gauge did not move: charge on until it does."] if charges is None else []
-    return told, [*still, *([doubt] if doubt else [])]
-
-
-def _sentences(told: Iterable[PackSentence]) -> list[shapes.PackSentenceShape]:
-    return [shapes.PackSentenceShape(key=s.key, text=s.text) for s in told]
+def _trace(
+    trace: PowerTrace, n: int, document: PackTestDocument, minute: Callable[[float], float]
+) -> shapes.TraceShape:
+    drawn = np.unique(np.linspace(0, len(trace.time_s) - 1, MOST_DRAWN).round().astype(int))
+    names = {"pass_through": ("in", "out"), "recharge": ("in", "")}.get(document.kind, ("", "the other output"))
+    return shapes.TraceShape(
+        name=names[min(n, 1)], minute=[minute(t) for t in trace.time_s[drawn].tolist()],
+        volts=None if trace.volts is None else [round(v, 4) for v in trace.volts[drawn].tolist()],
+        watts=[round(w, 4) for w in trace.power_w[drawn].tolist()],
+    )  # fmt: skip

@@ -13,12 +13,12 @@ from ...store.errors import NotThere
 from ...store.runs.files import file_bytes
 from ...store.runs.remarks import PICTURES, add_note, add_photo, lay_aside
 from ...store.runs.runs import get_run
+from ..arriving import FILE_AS_BODY, receive
 from ..context import context_of, name_of
 from ..downloads import answers
 from ..strict import make_router
 from . import shapes
 from .routes import note_shape, photo_shape
-from .uploads import FILE_AS_BODY, receive
 
 router = make_router("notes and pictures")
 

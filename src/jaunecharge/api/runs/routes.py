@@ -3,6 +3,7 @@
 import datetime as dt
 import uuid
 from collections.abc import Mapping
+from functools import partial
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -13,10 +14,9 @@ from sqlalchemy.orm import Session
 from ...core.log import CheckIns, ClockKind, level_points, placed_said, zone_named
 from ...core.plan import in_words
 from ...core.reading import Reading
-from ...core.report import Figure, figures, sentences, warnings
+from ...core.report import figures, sentences, warnings
 from ...core.units import MINUTE_S
 from ...core.versus import Contender
-from ...core.wording import decimals
 from ...documents.run_summary import MilestoneDocument
 from ...formats.read.apart import apart
 from ...formats.read.assemble import pasted_readings
@@ -224,7 +224,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
             for s in sentences(reading, fahrenheit, habits)
         ],
         warnings=[*warnings(reading, fahrenheit, repeats_of(session, run)), *run.remarks],
-        figures=[_figure_shape(f, reading) for f in figures(reading, fahrenheit, habits)],
+        figures=[common.figure_shape(f, partial(minutes, reading)) for f in figures(reading, fahrenheit, habits)],
         judged=judged_shape(session, run, reading),
         milestones=[
             MilestoneDocument(
@@ -303,26 +303,6 @@ def _said(value: Any) -> str:
     if isinstance(value, list):
         return f"{len(value)} readings"
     return "not stated" if value is None else str(value)
-
-
-def _figure_shape(figure: Figure, reading: Reading) -> shapes.FigureShape:
-    return shapes.FigureShape(
-        key=figure.key,
-        label=figure.label,
-        unit=figure.unit,
-        value=figure.value,
-        expanded=figure.expanded,
-        decimals=1 if figure.expanded is None else decimals(figure.expanded),
-        point=figure.point,
-        formula=figure.formula,
-        numbers=figure.numbers,
-        source=figure.source,
-        budget=list(figure.budget),
-        start=None if figure.start_s is None else minutes(reading, figure.start_s),
-        end=None if figure.end_s is None else minutes(reading, figure.end_s),
-        low=figure.low,
-        high=figure.high,
-    )
 
 
 def note_shape(note: m.Note, placed_s: float) -> shapes.NoteShape:

@@ -6,13 +6,12 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ...core.measured import Part
 from ...core.simulator import Given
 from ...documents.case import Case
 from ...documents.ribbon import RibbonDocument
 from ...documents.run_summary import Interval, MilestoneDocument
 from ..numbers import Minute, Revision
-from ..shapes import CurveShape, Factors
+from ..shapes import CurveShape, Factors, FigureShape
 from .reading_shapes import JudgedShape
 from .upload_shapes import CheckInRow, Reference
 
@@ -85,26 +84,6 @@ class SentenceShape(BaseModel):
     end: float
     places: list[Place] = Field(description="all its stretches, where there are several")
     figure: str = Field(description="the key of the figure that it stands on")
-
-
-class FigureShape(BaseModel):
-    """A figure with its uncertainty (k = 2) and its working; its stretch in minutes after placing."""
-
-    key: str
-    label: str
-    unit: str
-    value: float
-    expanded: float | None
-    decimals: int
-    point: str
-    formula: str
-    numbers: str
-    source: str
-    budget: list[Part]
-    start: float | None
-    end: float | None
-    low: float | None
-    high: float | None
 
 
 class NoteShape(BaseModel):

@@ -5,7 +5,6 @@ from typing import Annotated
 
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
-from starlette.requests import ClientDisconnect
 
 from ...core.errors import CannotRead
 from ...core.log import ClockKind
@@ -14,25 +13,17 @@ from ...formats.many.files import look_at
 from ...formats.read.apart import apart
 from ...formats.read.assemble import pasted_readings, pasted_temperatures
 from ...formats.read.files import Asked, clocks_of, look
-from ...formats.read.limits import refuse_too_large
 from ...formats.read.source import sha256
 from ...formats.read.understanding import Choice, Understanding
 from ...store.mappings import mapping_for
 from ...store.runs.files import runs_read_from
 from ...store.runs.uploads import Upload
-from ..context import Context, context_of
+from ..arriving import FILE_AS_BODY, receive
+from ..context import context_of
 from ..strict import make_router
 from . import upload_shapes as shapes
 
 router = make_router("reading files")
-
-
-FILE_AS_BODY = {
-    "requestBody": {
-        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-        "required": True,
-    }
-}
 
 
 def choice_of(shape: shapes.ChoiceShape) -> Choice:
@@ -62,26 +53,6 @@ def understanding_shape(understanding: Understanding) -> shapes.UnderstandingSha
             "problems": understanding.problems,
         }
     )
-
-
-async def receive(request: Request, context: Context, name: str) -> Upload:
-    """The body of a request as a file of the state folder; refused as soon as it grows too large."""
-    upload = await run_in_threadpool(context.uploads.begin, name)
-    size = 0
-    try:
-        with upload.path.open("wb") as file:
-            async for block in request.stream():
-                size += len(block)
-                refuse_too_large(size, upload.name)
-                await run_in_threadpool(file.write, block)
-        await run_in_threadpool(context.uploads.keep, upload)
-    except ClientDisconnect as gone:
-        context.uploads.drop(upload)
-        raise CannotRead("the file did not arrive whole", "send it again", file=upload.name) from gone
-    except BaseException:
-        context.uploads.drop(upload)
-        raise
-    return upload
 
 
 @router.post(

@@ -286,6 +286,8 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("outputs", "gives by wire", _profiles, "", "5V3A, 9V2.22A"),
         Field("gives", "gives by coil", _gives, "", TRANSFER_HINT, by_coil="profiles"),
         Field("claimed_w", "claims", _W, "W"),
+        Field("grams", "weighs", _number(0, 100_000, "g"), "g"),
+        Field("lamps", "lamps of its gauge", _whole(1, 10), hint="4; empty where it shows a percentage"),
     ),
     "meter": (
         _LABEL,

@@ -165,7 +165,8 @@ class Cable(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Pack(Item):
-    """A battery pack: its capacity at its cells' voltage, what it gives by wire and by coil."""
+    """A battery pack: its capacity at its cells' voltage, what it gives by wire and by coil, its weight, and how many
+    lamps its gauge has, None where that is not known or it shows a percentage."""
 
     kind: Literal["pack"] = "pack"
     rated_mah: Annotated[float, Gt(0), Le(1_000_000)]
@@ -173,6 +174,8 @@ class Pack(Item):
     outputs: tuple[SupplyProfile, ...] = ()
     gives: tuple[Transfer, ...] = ()
     claimed_w: Watts | None = None
+    grams: Annotated[float, Gt(0), Le(100_000)] | None = None
+    lamps: Annotated[int, Ge(1), Le(10)] | None = None
 
     @property
     def rated_wh(self) -> float:

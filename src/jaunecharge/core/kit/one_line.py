@@ -17,7 +17,7 @@ GRAMMAR = (
 FORMS = {"pad": "pad", "puck": "puck", "stand": "stand", "multi-stand": "multi-stand", "disc": "puck"}
 
 _FIGURE = r"\d+(?:[.,]\d+)?"
-_UNITS = "mAh|Wh|mm|cm|mA|mV|V|A|W|K|%|m"
+_UNITS = "mAh|Wh|mm|cm|mA|mV|V|A|W|K|%|m|g"
 _PROFILE = re.compile(rf"^{_FIGURE}V{_FIGURE}A$", re.IGNORECASE)
 _RANGE = re.compile(rf"^(?:PPS)?{_FIGURE}V?[-–]{_FIGURE}V{_FIGURE}A$", re.IGNORECASE)
 _BY_COIL_ONE = rf"(?:{'|'.join((*TRANSFER_WATTS, *BY_NAME))}|own:[^\s=@;]+)(?:[=@]{_FIGURE}W?)?"
@@ -43,6 +43,7 @@ _JOINED: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b(own:[^\s=@]+)\s+({_FIGURE})W\b", r"\1=\2W"),
         (rf"\b({_FIGURE})W\s+wireless(?:ly)?\b|\bwireless\s+({_FIGURE})W\b", r"wireless=\1\2W"),
         (rf"\bclaims?\s+({_FIGURE})W\b", r"claims=\1W"),
+        (r"\b(\d+)\s*lamps?\b", r"lamps:\1"),
         (rf"\b({_FIGURE})W\s+(?:claimed|wired)\b", r"\1W"),
         (rf"\b(EUR|CHF|USD|GBP)\s*({_FIGURE})\b", r"\2\1"),
     )
@@ -55,7 +56,8 @@ WHERE: dict[str, dict[str, str]] = {
     "charger": {"w": "claimed_w", "mm": "thickness_mm", "transfer": "pads", "profile": "asks"},
     "adapter": {"w": "rated_w", "profile": "profiles", "range": "pps"},
     "cable": {"a": "amps", "m": "length_m"},
-    "pack": {"mah": "rated_mah", "v": "cell_v", "profile": "outputs", "range": "outputs", "transfer": "gives"},
+    "pack": {"mah": "rated_mah", "v": "cell_v", "profile": "outputs", "range": "outputs", "transfer": "gives",
+             "g": "grams"},
     "meter": {"%": "gain_percent"},
     "probe": {"k": "accuracy_k"},
     "case": {"mm": "thickness_mm"},

@@ -28,7 +28,8 @@ def in_words(item: Kit) -> str:
             gives = [p.said for p in item.outputs] + [t.said for t in item.gives]
             claim = f"; claims {item.claimed_w:g} W" if item.claimed_w else ""
             outputs = f"; gives {', '.join(gives)}" if gives else ""
-            return f"{item.rated_mah:,.0f} mAh at {item.cell_v:g} V, {item.rated_wh:.1f} Wh{outputs}{claim}"
+            rest = f"{f'; {item.grams:g} g' if item.grams else ''}{f'; {item.lamps} lamps' if item.lamps else ''}"
+            return f"{item.rated_mah:,.0f} mAh at {item.cell_v:g} V, {item.rated_wh:.1f} Wh{outputs}{claim}{rest}"
         case Meter():
             through = "" if item.passes_negotiation else "; lets no device negotiate"
             counts = f"{item.counts_v:g} V, {item.counts_a:g} A"

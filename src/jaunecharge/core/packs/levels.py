@@ -61,17 +61,23 @@ TYPED_LAMPS = re.compile(r"(\d{1,3})\s*(?:lamps?)?\s*(?:(?:/|of)\s*(\d{1,3})\s*(
 TYPED_PERCENT = re.compile(r"(\d{1,3}(?:[.,]\d{1,2})?)\s*%?")
 
 
-def typed_level(text: str) -> PackLevel:
-    """A level as it is typed: `75`, `75 %`, `3 lamps`, `2/5`, `2 of 5 lamps`.
+def typed_level(text: str, lamps: int | None = None) -> PackLevel:
+    """A level as it is typed: `75`, `75 %`, `3 lamps`, `2/5`, `2 of 5 lamps`. lamps : on the pack, None where nobody
+    says: four then, unless the text says how many.
 
     Raises
     ------
     CannotRead
-        If it is none.
+        If it is none, or tells of more lamps than the pack has.
     """
     words = text.strip()
     if percent := TYPED_PERCENT.fullmatch(words):
         return percent_level(float(percent[1].replace(",", ".")))
-    if lamps := TYPED_LAMPS.fullmatch(words):
-        return lamp_level(int(lamps[1]), int(lamps[2] or LAMPS))
+    if typed := TYPED_LAMPS.fullmatch(words):
+        of = int(typed[2]) if typed[2] else lamps or LAMPS
+        if lamps is not None and of != lamps:
+            raise CannotRead(
+                f"“{words}” speaks of {of} lamps, and this pack has {lamps}", f"write 0 to {lamps} lamps", file="level"
+            )
+        return lamp_level(int(typed[1]), of)
     raise CannotRead(f"“{words[:40]}” is no level", "write 75, or 3 lamps, or 2/5", file="level")

@@ -12,7 +12,7 @@ from ..log.trace import PowerTrace
 from ..measured import COVERAGE_FACTOR, Measured, Part, rectangle
 from ..units import HOUR_S
 from .load_steps import LOADED_A, STEP_V, LoadStep, least_a, load_steps
-from .load_stops import Sleep, Trip, stops_of
+from .load_stops import AWAKE_S, SLEEP_A, Sleep, Trip, stops_of
 from .rating import Rating, yield_of
 
 OFF_V, OFF_SHARE = 3.0, 0.5
@@ -24,6 +24,9 @@ PROFILE_V = 1.2
 FOLDED_SHARE, FOLDED_S = 0.85, 60.0
 
 FIT_LEAST, FIT_SPREAD = 3, 0.2
+
+ONE_GO_SHARE, TWO_PACKS_SHARE = 0.4, 1.05
+"""Two goes of 40 % of the rated energy each, and more than all of it together, came from no one pack (own choice)."""
 
 
 @dataclass(frozen=True)
@@ -55,16 +58,16 @@ class VoltLine:
 
 @dataclass(frozen=True)
 class LoadTest:
-    """A load test, read. delivered_wh, delivered_ah : from the first load to the cut-off, or at least so much; sag_v :
-    volts lost at the largest current that it held."""
+    """A load test, read. delivered_wh, delivered_ah : from the first load to the cut-off, or at least so much, None
+    where nobody metered it; sag_v : volts lost at the largest current that it held."""
 
     start_s: float
     end_s: float
-    delivered_wh: Measured
-    delivered_ah: Measured
+    delivered_wh: Measured | None
+    delivered_ah: Measured | None
     at_least: bool
     cut_off_s: float | None
-    yield_: Measured
+    yield_: Measured | None
     no_load_v: Measured | None
     line: VoltLine | None
     sag_v: float | None
@@ -75,6 +78,12 @@ class LoadTest:
     folded: tuple[Folded, ...]
     interruptions: tuple[tuple[float, float | None], ...] = field(default=())
     """Stops that nothing explains: from and to [s]."""
+
+    by_eye: bool = False
+    """Whether its figures were read off a display: its steps have no times then."""
+
+    awake: LoadStep | None = None
+    """The smallest load under which it stayed on for half an hour and more."""
 
 
 def read_load(trace: PowerTrace, rated: Rating, meter: MeterSpec = MeterSpec()) -> LoadTest:
@@ -104,17 +113,38 @@ def read_load(trace: PowerTrace, rated: Rating, meter: MeterSpec = MeterSpec()) 
     stops = stops_of(time_s, volts, amps, on, first, steps, rated)
     # Load and cut-off come between two samples: half of that step belongs to the load, which the trapezoid gives.
     start_s, end_s = float(time_s[max(0, first - 1)]), float(time_s[-1]) if stops.cut_off_s is None else stops.cut_off_s
+    _refuse_two(trace, stops.others, start_s, end_s, rated)
     energy = energy_between(trace, start_s, end_s, meter)
     seen = slice(max(0, first - 1), int(np.searchsorted(time_s, end_s)) + 1)
     delivered = _with_edges(energy.metered if energy.complete else energy.bridged, trace, trace.power_w[seen])
     charge = _with_edges(charge_between(trace, start_s, end_s, meter), trace, amps[seen])
     loads = tuple(s for s in steps if s.amps >= least_a(amps))
     idle = _no_load(time_s, volts, amps, first, on, meter)
-    line = _line(steps, idle, meter)
+    line = volt_line(steps, idle, meter)
     return LoadTest(
         start_s, end_s, delivered, charge, stops.cut_off_s is None, stops.cut_off_s, yield_of(delivered, rated), idle,
-        line, _sag(loads, idle), loads, _profile_changes(steps), stops.trip, stops.sleeps, _folds(loads), stops.others,
+        line, sag_of(loads, idle), loads, _profile_changes(steps), stops.trip, stops.sleeps, _folds(loads),
+        stops.others, awake=_awake(loads),
     )  # fmt: skip
+
+
+def _refuse_two(
+    trace: PowerTrace, others: tuple[tuple[float, float | None], ...], start_s: float, end_s: float, rated: Rating
+) -> None:
+    """Refuse a log in which more than is printed came in two goes, each of them a good part of a pack."""
+    energy = trace.running[0]
+
+    def given(from_s: float, to_s: float) -> float:
+        return float(np.interp(to_s, trace.time_s, energy) - np.interp(from_s, trace.time_s, energy))
+
+    for at_s, back_s in others:
+        before, after = given(start_s, at_s), 0.0 if back_s is None else given(back_s, end_s)
+        if min(before, after) >= ONE_GO_SHARE * rated.wh and before + after > TWO_PACKS_SHARE * rated.wh:
+            raise CannotRead(
+                f"it went off after {before:.1f} Wh and then gave {after:.1f} Wh more: that is more than the"
+                f" {rated.wh:.1f} Wh of one full pack",
+                "two packs, or a recharge between: cut the log apart there", file="load log",
+            )  # fmt: skip
 
 
 def _with_edges(total: Measured, trace: PowerTrace, drawn: Array) -> Measured:
@@ -142,10 +172,16 @@ def _no_load(time_s: Array, volts: Array, amps: Array, first: int, on: Mask, met
     if not before.any():
         return None
     level = float(np.median(volts[:first][before]))
-    return Measured(level, _volt_parts(level, meter))
+    return Measured(level, volt_parts(level, meter))
 
 
-def _volt_parts(volts: float, meter: MeterSpec) -> tuple[Part, ...]:
+def _awake(loads: tuple[LoadStep, ...]) -> LoadStep | None:
+    """The smallest load of those so small that packs go to sleep under them, held for so long that one would have."""
+    small = [s for s in loads if s.amps <= SLEEP_A and s.seconds >= AWAKE_S]
+    return min(small, key=lambda s: s.amps) if small else None
+
+
+def volt_parts(volts: float, meter: MeterSpec) -> tuple[Part, ...]:
     if meter.gain_percent is None:
         return ()
     return (
@@ -154,7 +190,7 @@ def _volt_parts(volts: float, meter: MeterSpec) -> tuple[Part, ...]:
     )
 
 
-def _line(steps: list[LoadStep], idle: Measured | None, meter: MeterSpec) -> VoltLine | None:
+def volt_line(steps: list[LoadStep], idle: Measured | None, meter: MeterSpec) -> VoltLine | None:
     """Source resistance: the slope of volts over amps across the steps of one profile, by least squares.
 
     Its uncertainty is that of the slope, with Student's t for as few points as there are, widened to k = 2 (JCGM
@@ -205,7 +241,7 @@ def _one_profile(steps: list[LoadStep]) -> list[LoadStep]:
     return best
 
 
-def _sag(loads: tuple[LoadStep, ...], idle: Measured | None) -> float | None:
+def sag_of(loads: tuple[LoadStep, ...], idle: Measured | None) -> float | None:
     """Volts lost at the largest current that it held, against no load of the same profile [V]."""
     near = [s for s in loads if idle is not None and abs(s.volts - idle.value) < PROFILE_V]
     if idle is None or not near:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ..measured import Measured
 from ..wording import share
 from .charges import Bounds, PackCharge, full_charges
+from .load_test import LoadTest
 from .rating import Rating, is_good
 from .walk import Stage, Way, walk
 
@@ -22,6 +23,39 @@ class PhoneCharges:
 
 
 @dataclass(frozen=True)
+class HeldPower:
+    """Power held before protection let go: [A] at [V], [W]; claimed_w [W] : what its maker claims, None where
+    nothing."""
+
+    held_a: float
+    volts: float
+    claimed_w: float | None
+
+    @property
+    def held_w(self) -> float:
+        return self.held_a * self.volts
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether it holds less than is claimed; without a claim a trip is what protection is for."""
+        return self.claimed_w is not None and self.held_w < CLAIM_SHARE * self.claimed_w
+
+
+def held_power(test: LoadTest, claimed_w: float | None) -> HeldPower | None:
+    """Power that a load test shows to be held before protection let go; None where it did not let go, or the volts
+    then are not known."""
+    if test.trip is None or test.trip.held_a <= 0:
+        return None
+    near = [s for s in test.steps if s.amps <= NEAR * test.trip.held_a]
+    return HeldPower(test.trip.held_a, max(near, key=lambda s: s.amps).volts, claimed_w) if near else None
+
+
+NEAR = 1.05
+CLAIM_SHARE = 0.97
+"""Within 3 % of a claim it is met: more than meters differ by (own choice)."""
+
+
+@dataclass(frozen=True)
 class Overview:
     """A pack as a whole. delivered [Wh] by its best load test; charges : by phone and way; stages : the walk of its
     energy by the way that phones are charged from it; per_wh : its price for each watt-hour delivered; verdict : the
@@ -33,6 +67,9 @@ class Overview:
     stages: tuple[Stage, ...]
     per_wh: float | None
     verdict: str
+    grams_per_wh: float | None = None
+    shown_by: str = ""
+    """The phone whose charges stand for the walk's last stage, in words; empty where none does."""
 
 
 def overview(
@@ -41,6 +78,8 @@ def overview(
     charged: Sequence[tuple[str, PackCharge]],
     price: float | None,
     has_coil: bool,
+    grams: float | None = None,
+    power: HeldPower | None = None,
 ) -> Overview:
     """A pack by its tests.
 
@@ -52,6 +91,9 @@ def overview(
     charged : sequence of (phone, charge)
     price : float or None
     has_coil : bool
+    grams : float or None
+    power : HeldPower or None
+        Where protection let go in its load tests, and what its maker claims.
     """
     whole = [x for x in loads if not x[1]]
     delivered, at_least = (whole or list(loads))[-1] if loads else (None, False)
@@ -62,8 +104,12 @@ def overview(
         rated, delivered, at_least, way, None if shown is None else shown.charges,
         None if shown is None else shown.phone_wh,
     )  # fmt: skip
-    per_wh = None if price is None or delivered is None else price / delivered.value
-    return Overview(delivered, at_least, charges, stages, per_wh, _verdict(rated, delivered, at_least, charges))
+    wh = None if delivered is None else delivered.value
+    per_wh = None if price is None or wh is None else price / wh
+    per_g = None if grams is None or wh is None else grams / wh
+    told = _verdict(rated, delivered, at_least, charges, power)
+    by = "" if shown is None else f" ({shown.phone or 'a phone'} by {way})"
+    return Overview(delivered, at_least, charges, stages, per_wh, told, per_g, by)
 
 
 def _by_phone(charged: Sequence[tuple[str, PackCharge]]) -> tuple[PhoneCharges, ...]:
@@ -80,7 +126,13 @@ def _by_phone(charged: Sequence[tuple[str, PackCharge]]) -> tuple[PhoneCharges, 
     return tuple(found)
 
 
-def _verdict(rated: Rating, delivered: Measured | None, at_least: bool, charges: Sequence[PhoneCharges]) -> str:
+def _verdict(
+    rated: Rating, delivered: Measured | None, at_least: bool, charges: Sequence[PhoneCharges], power: HeldPower | None
+) -> str:
+    if power is not None and power.falls_short:
+        volts = f" at {power.volts:.0f} V" if power.volts else ""
+        held = f"lets go above *{power.held_a:.1f} A*{volts}"
+        return f"{held}: {power.held_w:.0f} W of the {power.claimed_w:g} claimed" if power.claimed_w else held
     if delivered is not None and not at_least and not is_good(delivered.value, rated):
         return f"promises more than comes: *{share(delivered.value / rated.wh)}* of its rated energy"
     by_way = {c.way: c for c in charges}

@@ -6,10 +6,12 @@ import numpy as np
 
 from ..errors import CannotRead
 from ..log.check_ins import CheckIns
+from ..safety import WARN_C
 from .charges import Bounds
 
 HALF_POINT = 0.5
 FULL = 99.5
+STOP_SLACK = 2.0
 STOPPED_POINTS, STOPPED_READINGS = 1.0, 2
 """It has stopped where the taker gains no more than this in its last readings, and the giver loses no more either."""
 
@@ -18,7 +20,8 @@ STOPPED_POINTS, STOPPED_READINGS = 1.0, 2
 class PhoneToPhone:
     """A phone charged by a phone. given, gained [points]; a_point : points gained for each that was given; giver_wh,
     taker_wh [Wh] : by the batteries, None where one is unknown; stopped_at : the giver's level as it stopped giving,
-    None where it did not, or the taker was full."""
+    None where it did not, or the taker was full; hottest_c [°C] : of the giver, where it was read; by_heat : whether it
+    was then so warm that it may have stopped by that, and not by its level."""
 
     seconds: float
     given: Bounds
@@ -27,6 +30,8 @@ class PhoneToPhone:
     giver_wh: Bounds | None
     taker_wh: Bounds | None
     stopped_at: float | None
+    hottest_c: float | None = None
+    by_heat: bool = False
 
     @property
     def arrived(self) -> Bounds | None:
@@ -41,7 +46,12 @@ class PhoneToPhone:
 
 
 def phone_to_phone(
-    giver: CheckIns, taker: CheckIns, giver_wh: float | None = None, taker_wh: float | None = None
+    giver: CheckIns,
+    taker: CheckIns,
+    giver_wh: float | None = None,
+    taker_wh: float | None = None,
+    hottest_c: float | None = None,
+    usual_stop: float | None = None,
 ) -> PhoneToPhone:
     """Read both phones over the time that both were read.
 
@@ -51,6 +61,10 @@ def phone_to_phone(
         On one clock.
     giver_wh, taker_wh : float or None [Wh]
         Energy of their batteries.
+    hottest_c : float or None [°C]
+        Of the giver, while it gave.
+    usual_stop : float or None [%]
+        Level at which it stops by itself, as its settings say.
 
     Raises
     ------
@@ -73,10 +87,18 @@ def phone_to_phone(
     ratio = Bounds(
         gained.low / given_.high, gained.value / given_.value, gained.high / given_.low if given_.low > 0 else np.inf
     )
+    stopped = _stopped_at(giver, taker, float(end_s))
     return PhoneToPhone(
-        float(end_s - start_s), given_, gained, ratio, _scaled(given_, giver_wh), _scaled(gained, taker_wh),
-        _stopped_at(giver, taker, float(end_s)),
+        float(end_s - start_s), given_, gained, ratio, _scaled(given_, giver_wh), _scaled(gained, taker_wh), stopped,
+        hottest_c, _by_heat(stopped, hottest_c, usual_stop),
     )  # fmt: skip
+
+
+def _by_heat(stopped: float | None, hottest_c: float | None, usual_stop: float | None) -> bool:
+    """Whether heat may have stopped it: it was as warm as phones stop at, and not yet down to its usual level."""
+    if stopped is None or hottest_c is None or hottest_c < WARN_C:
+        return False
+    return usual_stop is None or stopped > usual_stop + STOP_SLACK
 
 
 def _level(readings: CheckIns, at_s: float) -> float:

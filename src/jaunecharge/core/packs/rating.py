@@ -21,7 +21,14 @@ CABIN_WH, APPROVAL_WH = 100.0, 160.0
 """Up to 100 Wh a battery usually goes in the cabin, up to 160 Wh with the carrier's approval (dangerous goods rules for
 passengers of ICAO and IATA, from memory, as known in 2025)."""
 
+CABIN_SOURCE = (
+    "IATA Dangerous Goods Regulations, provisions for passengers (table 2.3.A, after ICAO's Technical Instructions);"
+    " from memory, as known in 2025; the carrier decides and may allow less: ask it"
+)
 MOST_YIELD = 1.2
+LAST_DIGIT_WH = 0.05
+"""A display of watt-hours is read to a tenth (own choice)."""
+
 MOST_MAH, MOST_CELL_V, MOST_WH, MOST_LOAD_W = 1_000_000.0, 60.0, 60_000.0, 5_000.0
 
 Cabin = Literal["cabin", "with approval", "not in the cabin"]

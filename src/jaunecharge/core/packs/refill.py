@@ -7,10 +7,11 @@ import numpy as np
 from ..errors import CannotRead
 from ..log.energy import Energy, MeterSpec, energy_between
 from ..log.trace import PowerTrace
-from ..measured import Measured
+from ..measured import Measured, Part, rectangle
 from ..units import DAY_S, MINUTE_S
 from .charges import Bounds
 from .levels import PackLevel
+from .rating import LAST_DIGIT_WH, check_delivered
 
 FULL_SHARE, FULL_LASTS_S = 0.06, 5 * MINUTE_S
 """A pack is full where it takes no more than this share of its best power, for five minutes (own choice)."""
@@ -22,22 +23,60 @@ LEAST_BEST_S = 60.0
 @dataclass(frozen=True)
 class Recharge:
     """A recharge, read: from and to [s]; taken [Wh]; best_w : its best minute [W]; at_v : volts then, None where not
-    logged; full : whether the log shows that it was full."""
+    logged; full : whether it was seen full; whole : whether it went from empty to full."""
 
     start_s: float
     end_s: float
-    taken_wh: Measured
-    best_w: float
+    taken_wh: Measured | None
+    best_w: float | None
     at_v: float | None
     full: bool
+    whole: bool = False
 
     @property
     def seconds(self) -> float:
         return self.end_s - self.start_s
 
 
-def read_recharge(trace: PowerTrace, meter: MeterSpec = MeterSpec()) -> Recharge:
-    """Read a recharge from the log of a meter before the pack.
+EMPTY = 2.0
+"""A pack that shows 2 % and less is empty (own choice); with lamps, one that shows none."""
+
+
+def recharge_by_eye(
+    minutes: float | None,
+    wh: float | None,
+    watts: float | None,
+    volts: float | None,
+    full: bool,
+    before: PackLevel | None,
+    meter: MeterSpec = MeterSpec(),
+) -> Recharge:
+    """A recharge off a display and a clock.
+
+    Raises
+    ------
+    CannotRead
+        If nothing of it was read, or a figure cannot be.
+    """  # fmt: skip
+    if minutes is None and wh is None:
+        raise CannotRead("nothing was read", "write the minutes, the Wh, or both", file="recharge")
+    for name, value, most in (("minutes", minutes, 60.0 * 24 * 7), ("W", watts, 400.0), ("V", volts, 60.0)):
+        if value is not None and not 0 < value <= most:
+            raise CannotRead(f"{value:g} {name} is no recharge", f"write 0 to {most:g}", file="recharge")
+    taken = None
+    if wh is not None:
+        taken = Measured(check_delivered(wh), display_parts(wh, meter))
+    seconds = 0.0 if minutes is None else minutes * MINUTE_S
+    return Recharge(0.0, seconds, taken, watts, volts, full, full and from_empty(before))
+
+
+def from_empty(before: PackLevel | None) -> bool:
+    """Whether a level is that of an empty pack; an unknown one is not."""
+    return before is not None and before.high <= EMPTY
+
+
+def read_recharge(trace: PowerTrace, meter: MeterSpec = MeterSpec(), before: PackLevel | None = None) -> Recharge:
+    """Read a recharge from the log of a meter before the pack. before : its level as it began, where it was read.
 
     Raises
     ------
@@ -57,7 +96,7 @@ def read_recharge(trace: PowerTrace, meter: MeterSpec = MeterSpec()) -> Recharge
     taken = _whole(energy)
     near = np.abs(trace.time_s - at) <= LEAST_BEST_S / 2.0
     at_v = None if trace.volts is None else float(np.median(trace.volts[near]))
-    return Recharge(start_s, end_s, taken, best_w, at_v, full)
+    return Recharge(start_s, end_s, taken, best_w, at_v, full, full and from_empty(before))
 
 
 def _whole(energy: Energy) -> Measured:
@@ -109,6 +148,39 @@ def pass_through(before: PowerTrace, behind: PowerTrace, meter: MeterSpec = Mete
     if into.value <= 0 or out.value <= 0:
         raise CannotRead("nothing went through it", "log the cord in and the output", file="pass-through")
     return PassThrough(into, out, out.over(into), into.value - out.value, end_s - start_s)
+
+
+def passed_by_eye(
+    in_wh: float | None, out_wh: float | None, minutes: float | None, meter: MeterSpec = MeterSpec()
+) -> PassThrough:
+    """Power through a pack off two displays.
+
+    Raises
+    ------
+    CannotRead
+        If one of both is missing, or more came out than went in.
+    """
+    if in_wh is None or out_wh is None:
+        raise CannotRead("one of both energies is missing", "write the Wh in and the Wh out", file="pass-through")
+    into, out = (Measured(check_delivered(wh), display_parts(wh, meter)) for wh in (in_wh, out_wh))
+    if out.value > into.value:
+        raise CannotRead(
+            f"{out_wh:g} Wh out of {in_wh:g} Wh in: the pack gave of its own", "fill it first, then pass power through",
+            file="pass-through",
+        )  # fmt: skip
+    return PassThrough(into, out, out.over(into), into.value - out.value, (minutes or 0.0) * MINUTE_S)
+
+
+def display_parts(wh: float, meter: MeterSpec) -> tuple[Part, ...]:
+    """Uncertainty of an energy off a display [Wh]: the meter's gain and the last digit."""
+    if meter.gain_percent is None:
+        return ()
+    gain = rectangle(meter.gain_percent / 100.0) * wh
+    return (
+        Part("meter gain, volts", gain),
+        Part("meter gain, amps", gain),
+        Part("last digit of the display", rectangle(LAST_DIGIT_WH)),
+    )
 
 
 def lost_a_day(first: PackLevel, last: PackLevel, seconds: float) -> Bounds:

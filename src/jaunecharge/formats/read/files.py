@@ -1,11 +1,12 @@
 """Files that were sent, as they are asked for: looked at, laid on one clock, put together to a run."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from ...core.log import ClockKind, Guess, Whose
+from ...core.packs import counter_doubts
 from ...documents.case import Case
 from .assemble import Assembled, Part, assemble, clocks_asked
 from .columns import Progress, no_progress
@@ -86,11 +87,13 @@ def run_of(
 
 
 def load_log(asked: Asked) -> MeterLog:
-    """The log of a load test, as its file gives it.
+    """The log of a load test, as its file gives it; its remarks tell where the meter's counters do not agree with it.
 
     Raises
     ------
     CannotRead
     """
     source = examine(asked.path, asked.name)
-    return meter_log(source, understand(source, asked.choice))
+    log = meter_log(source, understand(source, asked.choice))
+    doubts = counter_doubts(log.clock.seconds, log.watts, log.amps, log.wh, log.ah)
+    return replace(log, remarks=(*log.remarks, *doubts))

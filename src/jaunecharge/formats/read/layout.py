@@ -62,7 +62,7 @@ def layout(source: Source, sheet: str | None = None, delimiter: str | None = Non
         sheet = sheet if sheet in sheets else sheets[0]
         delimiter = ""
     else:
-        delimiter = delimiter or _delimiter(source)
+        delimiter = delimiter or delimiter_of(source)
     head = list(islice(rows(source, delimiter, sheet), PEEK_ROWS + MOST_PREAMBLE))
     filled = [(n, r) for n, r in head if any(c.strip() for c in r)]
     if not filled:
@@ -211,7 +211,7 @@ def _trimmed(row: Row) -> Row:
     return row
 
 
-def _delimiter(source: Source) -> str:
+def delimiter_of(source: Source) -> str:
     """The separator that splits most of the first lines into the same number of cells, two at least."""
     with source.path.open(encoding=source.encoding, newline="") as file:
         lines = [line for line in islice(bounded(file.readline), PEEK_ROWS) if line.strip()]

@@ -42,13 +42,16 @@ MOST_PHONE_W = 400.0
 
 @dataclass(frozen=True)
 class MeterLog:
-    """The rows of a meter's log as written: clock, watts and where given volts and amps; all (n,)."""
+    """The rows of a meter's log as written: clock, watts and where given volts and amps; all (n,). wh, ah : its own
+    counters [Wh], [Ah], None where it has none, or where the watts come from them."""
 
     clock: Timeline
     watts: Array
     volts: Array | None
     amps: Array | None
     remarks: tuple[str, ...]
+    wh: Array | None = None
+    ah: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -114,6 +117,7 @@ def meter_log(
         assert charge is not None and volts is not None
         power = _power_of_counter(figures.clock.seconds, charge, source) * volts
         remarks.append("Watts are taken from the volts and the rise of the meter's mAh counter.")
+    counted_only = watts is None and (volts is None or amps is None)
     finite = np.isfinite(power)
     if amps is None and volts is not None and np.all(volts[finite] > 0):
         amps = power / volts
@@ -125,7 +129,8 @@ def meter_log(
         remarks.append(f"{counted(int((~finite).sum()), 'row')} without a reading left out.")
         volts, amps = (None if v is None else v[finite] for v in (volts, amps))
         power = power[finite]
-    return MeterLog(figures.clock.only(finite), power, volts, amps, tuple(remarks))
+    counters = [None if c is None or counted_only else c[finite] for c in (energy, charge)]
+    return MeterLog(figures.clock.only(finite), power, volts, amps, tuple(remarks), *counters)
 
 
 def _about_skipped(figures: Figures) -> list[str]:

@@ -17,7 +17,7 @@ def load_document(test: LoadTest, rated: Rating) -> dict[str, Any]:
         "start_s": test.start_s,
         "cut_off_s": test.cut_off_s,
         "yield": _measured(test.yield_, 4),
-        "no_load_v": None if test.no_load_v is None else _measured(test.no_load_v, 4),
+        "no_load_v": _measured(test.no_load_v, 4),
         "resistance_ohm": None if line is None else _measured(line.resistance_ohm, 5),
         "trip_a": None
         if test.trip is None
@@ -39,6 +39,8 @@ def load_document(test: LoadTest, rated: Rating) -> dict[str, Any]:
     }
 
 
-def _measured(measured: Measured, digits: int) -> dict[str, float | None]:
+def _measured(measured: Measured | None, digits: int) -> dict[str, float | None] | None:
+    if measured is None:
+        return None
     expanded = measured.stated
     return {"value": round(measured.value, digits), "expanded": None if expanded is None else round(expanded, digits)}

@@ -1,68 +1,79 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
-import { api, taken, type Shape } from '../../api/client'
+import { taken, type Shape } from '../../api/client'
 import { queries } from '../../api/queries'
-import { sendFile } from '../../api/sendFile'
+import { sendPackFile } from '../../api/sendFile'
 import { useChanged } from '../../api/useChanged'
 import { ProblemLine } from '../../ui/Problem'
-import { Strong } from '../../ui/text'
 import { useSay } from '../../ui/Undo'
-import { ChargeForm } from './ChargeForm'
-import { PackTests } from './PackTests'
-import { Walk } from './Walk'
-
-type Row = Shape['PackRow']
+import { FORMS, GIVEN, type FormOf } from './forms'
+import { Givers } from './Givers'
+import { PackList, type Cell } from './PackList'
+import { PackPanel } from './PackPanel'
+import { PacksTabs } from './PacksTabs'
+import { TestForm } from './TestForm'
 
 const counted = (count: number, thing: string) => `${String(count)} ${thing}${count === 1 ? '' : 's'}`
-const money = (amount: number, currency: string) => `${amount.toFixed(2)} ${currency}`
+const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
+const NO_COIL = { has_coil: false, has_cord: true }
 
-function bestCharges(row: Row): Row['charges'][number] | undefined {
-  return row.charges.find((c) => c.way === 'coil') ?? row.charges[0]
+/** What came of a file, in one sentence. */
+function said(kept: Shape['FileKept'], pack: string): string {
+  const left = kept.left_out.length ? ` ${counted(kept.left_out.length, 'row')} left out.` : ''
+  if (kept.holds === 'load test') return `A load test of ${pack} is kept.`
+  if (kept.holds === 'charges') return `${counted(kept.tests.length, 'charge')} kept.${left}`
+  return `${counted(kept.tests.length, 'test')} came in, ${String(kept.here)} were here already.${left}`
 }
 
 /** Every pack of the shelf: what was promised, what came, and what that costs. */
 export function PacksPage() {
   const say = useSay()
   const changed = useChanged('pack')
-  const file = useRef<HTMLInputElement>(null)
   const list = useQuery(queries.packs())
-  const rows = list.data ?? []
+  const charges = useQuery(queries.packCharges())
+  const rows = list.data?.packs ?? []
+  const givers = list.data?.givers ?? []
   const [chosen, setChosen] = useState('')
+  const [phone, setPhone] = useState('')
   const [test, setTest] = useState<string | null>(null)
-  const [form, setForm] = useState(false)
+  const [form, setForm] = useState<{ form: FormOf; label: string } | null>(null)
   const [over, setOver] = useState(false)
   const pack = rows.find((r) => r.label === chosen) ?? rows[0]
-  const load = useMutation({
-    mutationFn: async (sent: File) => {
-      const upload = await sendFile(sent, () => undefined)
-      return taken(await api.POST('/api/packs/{label}/loads', { params: { path: { label: pack?.label ?? '' } }, body: { upload: upload.id } }))
-    },
+  const phones = charges.data?.phones ?? []
+  const ofPhone = phones.includes(phone) ? phone : (rows.flatMap((r) => r.charges)[0]?.phone ?? phones[0] ?? '')
+  const cellOf = (row: Shape['PackRow']): Cell | undefined => {
+    const cells = charges.data?.rows.find((r) => r.pack === row.label)?.cells.filter((c) => c.phone.toLowerCase() === ofPhone.toLowerCase()) ?? []
+    return cells.find((c) => c.basis === 'measured') ?? cells[0]
+  }
+  const file = useMutation({
+    mutationFn: async (sent: File) => taken(await sendPackFile(sent, pack?.label ?? '')),
     onSuccess: async (kept) => {
       await changed()
-      setTest(kept.id)
-      say({ text: `A load test of ${kept.pack} is kept.` })
+      setTest(kept.tests[0] ?? null)
+      say({ text: said(kept, pack?.label ?? '') })
     },
   })
-  const choose = (label: string) => {
-    setChosen(label)
-    setTest(null)
-    setForm(false)
+  const count = (kind: Shape['TestRow']['kind']) => rows.reduce((sum, r) => sum + (r.counts[kind] ?? 0), 0)
+  const openForm = (wanted: FormOf, label: string) => {
+    setForm({ form: wanted, label })
   }
-  const tests = rows.flatMap((r) => r.tests)
   if (list.data && rows.length === 0)
     return (
       <div className="px-6 pt-4">
-        <h1 className="text-xl font-bold">Packs</h1>
+        <PacksTabs shown="/packs" />
         <p className="mt-3 max-w-prose">
           No pack stands on the shelf yet.{' '}
           <Link to="/shelf/kit" className="underline underline-offset-2">
             Put one there
           </Link>{' '}
-          in one line, as in <span className="reading">pack Col bank 10000mAh 3.7V 5V3A mpp</span>.
+          in one line, as in <span className="reading">pack Col bank 10000mAh 3.7V 5V3A mpp 212g 4 lamps</span>.
         </p>
+        <Givers rows={givers} onCharge={(label) => { openForm(GIVEN, label) }} />
+        {form && <TestForm key={form.label} form={form.form} label={form.label} pack={NO_COIL} onKept={() => { setForm(null) }} onClose={() => { setForm(null) }} />}
       </div>
     )
+  const [first, ...others] = FORMS
   return (
     <div
       className={`px-6 pt-4 pb-8 ${over ? 'outline-primary outline-2 -outline-offset-4' : ''}`}
@@ -77,121 +88,103 @@ export function PacksPage() {
         event.preventDefault()
         setOver(false)
         const dropped = event.dataTransfer.files[0]
-        if (dropped) load.mutate(dropped)
+        if (dropped) file.mutate(dropped)
       }}
     >
-      <div className="flex flex-wrap items-baseline gap-4">
-        <h1 className="text-xl font-bold">Packs</h1>
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+        <PacksTabs shown="/packs" />
         <span className="soft text-sm">
-          {counted(rows.length, 'pack')} · {counted(tests.filter((t) => t.kind === 'charge').length, 'charge')} ·{' '}
-          {counted(tests.filter((t) => t.kind === 'load').length, 'load test')}
+          {counted(rows.length, 'pack')} · {counted(count('charge'), 'charge')} · {counted(count('load'), 'load test')}
         </span>
         <span className="ml-auto flex gap-2">
-          <input
-            ref={file}
-            type="file"
-            className="hidden"
-            aria-label="log of a load test"
-            onChange={(event) => {
-              const picked = event.target.files?.[0]
-              if (picked) load.mutate(picked)
-              event.target.value = ''
-            }}
-          />
-          <button className="btn btn-outline border-base-300 btn-sm font-normal" disabled={!pack || load.isPending} onClick={() => file.current?.click()}>
-            {load.isPending ? 'Reading …' : `Load test of ${pack?.label ?? 'it'}`}
+          {file.isPending && <span className="soft self-center text-sm">Reading …</span>}
+          {others.slice(0, 2).map((f) => (
+            <button key={f.kind} className={plain} disabled={!pack} onClick={() => { if (pack) openForm(f, pack.label) }}>
+              {f.button}
+            </button>
+          ))}
+          <button className={plain} popoverTarget="packs-more" aria-label="more for packs">
+            More
           </button>
-          <button
-            className="btn btn-primary btn-sm"
-            disabled={!pack}
-            onClick={() => {
-              setForm(true)
-            }}
-          >
-            Charge a phone from it
-          </button>
+          <span id="packs-more" popover="auto" className="bg-base-100 text-base-content border-base-content m-auto border p-4 text-sm shadow-lg">
+            <span className="flex w-64 flex-col items-stretch gap-2">
+              {others.slice(2).map((f) => (
+                <button key={f.kind} className={plain} popoverTarget="packs-more" onClick={() => { if (pack) openForm(f, pack.label) }}>
+                  {f.button}
+                </button>
+              ))}
+              <label className={plain}>
+                A file: log, charges, tests
+                <input
+                  type="file"
+                  className="sr-only"
+                  aria-label="a file of packs"
+                  onChange={(event) => {
+                    const picked = event.target.files?.[0]
+                    document.getElementById('packs-more')?.hidePopover()
+                    if (picked) file.mutate(picked)
+                    event.target.value = ''
+                  }}
+                />
+              </label>
+              {['csv', 'xlsx', 'json'].map((kind) => (
+                <a key={kind} className={plain} href={`/api/exports/packs.${kind}`} download>
+                  All tests as {kind.toUpperCase()}
+                </a>
+              ))}
+            </span>
+          </span>
+          {first && (
+            <button className="btn btn-primary btn-sm" disabled={!pack} onClick={() => { if (pack) openForm(first, pack.label) }}>
+              {first.button}
+            </button>
+          )}
         </span>
       </div>
-      {(load.error ?? list.error) && <ProblemLine error={load.error ?? list.error} />}
-      {pack && form && (
-        <ChargeForm
-          key={pack.label}
-          pack={pack.label}
-          hasCoil={pack.has_coil}
+      {(file.error ?? list.error) && <ProblemLine error={file.error ?? list.error} />}
+      {file.data && file.data.left_out.length > 0 && (
+        <details className="mt-2 text-sm" open>
+          <summary>Left out of that file</summary>
+          {file.data.left_out.map((line) => (
+            <p key={line} className="soft">
+              {line}
+            </p>
+          ))}
+        </details>
+      )}
+      {form && (
+        <TestForm
+          key={`${form.form.kind} ${form.label}`}
+          form={form.form}
+          label={form.label}
+          pack={rows.find((r) => r.label === form.label) ?? NO_COIL}
           onKept={(kept) => {
-            setForm(false)
+            setForm(null)
             setTest(kept.id)
-            say({ text: `The charge from ${kept.pack} is kept.` })
+            say({ text: `Kept: ${kept.said}.` })
           }}
           onClose={() => {
-            setForm(false)
+            setForm(null)
           }}
         />
       )}
       <div className="mt-3 overflow-x-auto">
-        <table className="w-full text-sm" aria-label="packs">
-          <thead>
-            <tr className="soft text-left text-xs">
-              <th className="font-normal">pack</th>
-              <th className="font-normal">energy of a full pack, Wh; broken lines are estimates</th>
-              <th className="pl-4 text-right font-normal">full charges</th>
-              <th className="pl-4 text-right font-normal">delivered</th>
-              <th className="pl-4 text-right font-normal">a Wh delivered</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => {
-              const charges = bestCharges(row)
-              return (
-                <tr key={row.label} className={`border-base-300 border-t align-top ${row.label === pack?.label ? 'bg-base-200' : ''}`}>
-                  <td className="py-2 pr-4 pl-1">
-                    <button
-                      className="cursor-pointer text-left font-semibold underline-offset-2 hover:underline"
-                      aria-pressed={row.label === pack?.label}
-                      onClick={() => {
-                        choose(row.label)
-                      }}
-                    >
-                      {row.label}
-                    </button>
-                    <div className="soft text-xs whitespace-nowrap">
-                      {row.rated_mah.toLocaleString('en')} mAh at {row.cell_v} V{row.price === null ? '' : ` · ${money(row.price, row.currency)}`}
-                    </div>
-                    <div className="mt-1 max-w-56">
-                      <Strong text={row.verdict} />
-                    </div>
-                  </td>
-                  <td className="py-2">
-                    <Walk stages={row.stages} name={row.label} />
-                  </td>
-                  <td className="py-2 pl-4 text-right whitespace-nowrap">
-                    {charges ? (
-                      <>
-                        <div className="reading text-lg">{charges.value.toFixed(2)}</div>
-                        <div className="soft text-xs">
-                  {charges.low.toFixed(2)} to {charges.high === null ? 'more' : charges.high.toFixed(2)}
-                        </div>
-                        <div className="soft text-xs">
-                          {charges.phone} by {charges.way}
-                        </div>
-                      </>
-                    ) : (
-                      <span className="soft">–</span>
-                    )}
-                  </td>
-                  <td className="reading py-2 pl-4 text-right whitespace-nowrap">
-                    {row.share === null ? <span className="soft">–</span> : `${row.at_least ? 'at least ' : ''}${(100 * row.share).toFixed(0)} %`}
-                  </td>
-                  <td className="reading py-2 pr-1 pl-4 text-right whitespace-nowrap">
-                    {row.per_wh === null ? <span className="soft">–</span> : money(row.per_wh, row.currency)}
-                  </td>
-                </tr>
-              )
-            })}
-          </tbody>
-        </table>
+        <PackList
+          rows={rows}
+          chosen={pack?.label ?? ''}
+          onChoose={(label) => {
+            setChosen(label)
+            setTest(null)
+            setForm(null)
+          }}
+          phones={phones}
+          phone={ofPhone}
+          onPhone={setPhone}
+          cellOf={cellOf}
+        />
       </div>
-      {pack && <PackTests pack={pack} chosen={test} onChoose={setTest} />}
+      {pack && <PackPanel key={pack.label} label={pack.label} chosen={test} onChoose={setTest} />}
+      <Givers rows={givers} onCharge={(label) => { openForm(GIVEN, label) }} />
       <p className="soft mt-6 max-w-prose text-xs">
         Never leave the first discharge of an unknown pack unattended, nor one that grows hot or swells: take the load off, and keep it away from what burns.
       </p>

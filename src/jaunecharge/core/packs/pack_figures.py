@@ -1,0 +1,177 @@
+"""The figures of a pack with their working: the rule, and the rule with this pack's numbers in it."""
+
+from collections.abc import Sequence
+
+from ..log.energy import MeterSpec
+from ..measured import Measured
+from ..report import Figure
+from ..units import HOUR_S
+from ..wording import share
+from .charges import Bounds, PackCharge, full_charges, points_gained, points_used, transfer_efficiency
+from .load_sentences import most_held_w
+from .load_test import LoadTest
+from .overview import Overview
+from .rating import APPROVAL_WH, CABIN_SOURCE, CABIN_WH, GOOD_SHARE, Rating, mah_at_usb, share_of_rated_mah
+from .refill import Recharge, round_trip
+from .walk import BY_COIL_BOUNDS, BY_CORD_BOUNDS, USUAL_BY_COIL, USUAL_BY_CORD, Stage, losses
+
+PRINTED = "as printed; mAh × V is the energy by definition"
+TRAPEZOID = "trapezoid; meter's gain and counts common to all samples: JCGM 100:2008, 5.2.2 and 4.3.7"
+LINE = "least squares; its ± by Student's t for so few loads: JCGM 100:2008, G.3"
+PRACTICE = "common practice"
+GAUGES = "a whole number is half a point wide, lamps a step: what both gauges leave open"
+
+
+def _figure(key: str, label: str, unit: str, value: Measured | float, point: str, rule: tuple[str, str, str],
+            low: float | None = None, high: float | None = None) -> Figure:  # fmt: skip
+    formula, numbers, source = rule
+    measured = value if isinstance(value, Measured) else Measured(value)
+    return Figure(
+        key=key, label=label, unit=unit, value=measured.value, expanded=measured.stated, point=point, formula=formula,
+        numbers=numbers, source=source, budget=measured.parts, low=low, high=high,
+    )  # fmt: skip
+
+
+def rated_figure(rated: Rating) -> Figure:
+    """Rated energy."""
+    return _figure("rated", "rated energy", "Wh", rated.wh, "cells", (
+        "rated mAh × volts of the cells ÷ 1000", f"{rated.mah:g} mAh × {rated.cell_v:g} V ÷ 1000", PRINTED,
+    ))  # fmt: skip
+
+
+def cabin_figure(rated: Rating) -> Figure:
+    """Energy that decides whether it may fly, with where the limits come from and of when they are."""
+    return _figure("cabin", "energy for the cabin", "Wh", rated.wh, "cells", (
+        f"up to {CABIN_WH:g} Wh usually in the cabin, up to {APPROVAL_WH:g} Wh with the carrier's approval; never"
+        " checked in", f"{rated.mah:g} mAh × {rated.cell_v:g} V ÷ 1000 = {rated.wh:.1f} Wh", CABIN_SOURCE,
+    ))  # fmt: skip
+
+
+def load_figures(rated: Rating, test: LoadTest, meter: MeterSpec = MeterSpec()) -> list[Figure]:
+    """The figures of a load test."""
+    rows = [rated_figure(rated)]
+    wh = test.delivered_wh
+    if wh is not None:
+        least = "at least, " if test.at_least else ""
+        how = "as the display says" if test.by_eye else "∫ volts × amps dt, from the first load to the cut-off"
+        span = "" if test.by_eye else f"{least}{(test.end_s - test.start_s) / HOUR_S:.2f} h under load"
+        rows += [
+            _figure("delivered", "delivered", "Wh", wh, "output", (how, span or f"{least}{wh.value:g} Wh", TRAPEZOID)),
+            _figure("yield", "yield", "%", wh.scaled(100.0 / rated.wh), "output", (
+                "delivered ÷ rated energy", f"{wh.value:.2f} ÷ {rated.wh:.2f} Wh", "what is printed counts as exact",
+            )),
+            _figure("mah_at_5v", "the same at 5 V", "mAh", wh.scaled(mah_at_usb(1.0)), "output", (
+                "delivered ÷ 5 V × 1000; a good pack gives half of its rated mAh",
+                f"{wh.value:.2f} Wh ÷ 5 V × 1000: {share(share_of_rated_mah(wh.value, rated))} of {rated.mah:g} mAh,"
+                f" half is {GOOD_SHARE * rated.mah:g}", PRACTICE,
+            )),
+        ]  # fmt: skip
+    if test.delivered_ah is not None:
+        rows.append(_figure("charge", "charge delivered", "Ah", test.delivered_ah, "output", (
+            "∫ amps dt, from the first load to the cut-off", f"{test.delivered_ah.value:.3f} Ah", TRAPEZOID,
+        )))  # fmt: skip
+    if test.no_load_v is not None:
+        rows.append(_figure("no_load_v", "volts without a load", "V", test.no_load_v, "output", (
+            "median before the first load", f"{test.no_load_v.value:.3f} V", TRAPEZOID,
+        )))  # fmt: skip
+    if test.line is not None:
+        loads = ", ".join(f"{s.volts:.3f} V at {s.amps:.2f} A" for s in test.steps[:12])
+        ohm = test.line.resistance_ohm.scaled(1000.0)
+        rows.append(_figure("resistance", "source resistance", "mΩ", ohm, "output", (
+            "− slope of volts over amps, across the loads of one profile", loads, LINE,
+        )))  # fmt: skip
+    if test.sag_v is not None and test.no_load_v is not None:
+        rows.append(_figure("sag", "sag at the largest load", "V", test.sag_v, "output", (
+            "volts without a load − volts at the largest load that it held",
+            f"{test.no_load_v.value:.3f} − {test.no_load_v.value - test.sag_v:.3f} V", TRAPEZOID,
+        )))  # fmt: skip
+    held = most_held_w(test)
+    if held is not None:
+        rows.append(_figure("held", "most that it held", "W", held, "output", (
+            "largest volts × amps of a load that it did not let go at", f"{held:.1f} W", "mean of that load",
+        )))  # fmt: skip
+    return rows
+
+
+def charge_figures(rated: Rating, charge: PackCharge) -> list[Figure]:
+    """The figures of a phone's charge from a pack."""
+    charges, efficiency = full_charges(charge), transfer_efficiency(charge, rated)
+    rows = [rated_figure(rated)]
+    if charges is None:
+        return rows
+    gained, used = points_gained(charge), points_used(charge)
+    rows.append(_figure("charges", "full charges", "", charges.value, "phone", (
+        "points that the phone gained ÷ points that the pack lost", f"{gained.value:g} ÷ {used.value:g}", GAUGES,
+    ), *_ends(charges)))  # fmt: skip
+    if efficiency is not None and charge.phone_wh is not None:
+        ends = _ends(Bounds(100 * efficiency.low, 100 * efficiency.value, 100 * efficiency.high))
+        rows.append(_figure("efficiency", "transfer efficiency", "%", 100 * efficiency.value, "phone", (
+            "full charges × energy of the phone's battery ÷ energy of the pack",
+            f"{charges.value:.2f} × {charge.phone_wh:.2f} Wh ÷ {rated.wh:.2f} Wh; losses within the pack included",
+            GAUGES,
+        ), *ends))  # fmt: skip
+    return rows
+
+
+def _ends(bounds: Bounds) -> tuple[float | None, float | None]:
+    return (bounds.low, bounds.high) if bounds.high < float("inf") else (None, None)
+
+
+def recharge_figures(recharge: Recharge, delivered: Measured | None) -> list[Figure]:
+    """The figures of a recharge; delivered [Wh] : by a load test from full to empty."""
+    rows = []
+    if recharge.seconds > 0:
+        rows.append(_figure("recharge_time", "time to full" if recharge.full else "time so far", "h",
+                            recharge.seconds / HOUR_S, "input", (
+            "from the first watt to where no more than 6 % of its best power is drawn, for five minutes",
+            f"{recharge.seconds / HOUR_S:.2f} h", "own choice",
+        )))  # fmt: skip
+    if recharge.taken_wh is not None:
+        rows.append(_figure("taken", "taken", "Wh", recharge.taken_wh, "input", (
+            "∫ volts × amps dt over that time", f"{recharge.taken_wh.value:.2f} Wh", TRAPEZOID,
+        )))  # fmt: skip
+        if recharge.whole and delivered is not None:
+            trip = round_trip(delivered, recharge.taken_wh).scaled(100.0)
+            rows.append(_figure("round_trip", "round trip", "%", trip, "input to output", (
+                "delivered ÷ taken, both between empty and full",
+                f"{delivered.value:.2f} ÷ {recharge.taken_wh.value:.2f} Wh", TRAPEZOID,
+            )))  # fmt: skip
+    return rows
+
+
+def overview_figures(rated: Rating, found: Overview, price: float | None, currency: str, grams: float | None
+                     ) -> list[Figure]:  # fmt: skip
+    """The figures of a pack as a whole: its walk, what each watt-hour costs and weighs."""
+    rows = [rated_figure(rated), cabin_figure(rated), *_walk_figures(found.stages, found.shown_by)]
+    wh = found.delivered
+    if wh is not None and price is not None:
+        rows.append(_figure("per_wh", "price of a delivered Wh", currency, price / wh.value, "output", (
+            "price ÷ delivered energy", f"{price:g} {currency} ÷ {wh.value:.2f} Wh", "arithmetic",
+        )))  # fmt: skip
+    if wh is not None and grams is not None:
+        rows.append(_figure("grams_per_wh", "weight of a delivered Wh", "g", grams / wh.value, "output", (
+            "weight ÷ delivered energy", f"{grams:g} g ÷ {wh.value:.2f} Wh", "arithmetic",
+        )))  # fmt: skip
+    return rows
+
+
+def _walk_figures(stages: Sequence[Stage], shown_by: str) -> list[Figure]:
+    by_coil = any(s.key == "coil" for s in stages)
+    usual, bounds = (USUAL_BY_COIL, BY_COIL_BOUNDS) if by_coil else (USUAL_BY_CORD, BY_CORD_BOUNDS)
+    rules = {
+        "socket": "load test from full to empty, else a usual yield",
+        "coil": "nobody meters what leaves a coil: from what arrives, by the usual share",
+        "phone": f"full charges × energy of the phone's battery{shown_by}, else {share(usual)} of the socket's energy"
+        f" ({share(bounds[0])} to {share(bounds[1])})",
+    }
+    rows = []
+    for stage in stages[1:]:
+        if stage.wh is None:
+            continue
+        loss = next((x for x in losses(stages) if x.to_key == stage.key), None)
+        lost = "" if loss is None else f"; {loss.wh:.1f} Wh lost on the way, {share(loss.share)} of the rated"
+        rows.append(_figure(stage.key, stage.words, "Wh", stage.wh, stage.key, (
+            rules[stage.key], f"{stage.stand}: {stage.wh:.2f} Wh{lost}",
+            "measured" if stage.stand == "measured" else "estimates from memory, marked so",
+        ), stage.low, stage.high))  # fmt: skip
+    return rows
