@@ -176,7 +176,7 @@ class Packs(ServedTest):
     def test_every_figure_says_how_it_is_worked_out(self):
         self.keep("load", upload=self.send())
         figures = self.pack()["figures"]
-        self.assertEqual([f["key"] for f in figures][:2], ["rated", "socket"])
+        self.assertEqual([f["key"] for f in figures][:3], ["rated", "cabin", "socket"])
         self.assertTrue(all(f["formula"] and f["numbers"] and f["source"] for f in figures))
 
     def test_a_test_is_laid_aside_and_brought_back(self):

@@ -11,7 +11,7 @@ from unittest import mock
 
 import numpy as np
 
-from jaunecharge.core.bench.entry_line import Unclear
+from jaunecharge.core.bench import Unclear
 from jaunecharge.core.plan.method import ready
 from jaunecharge.documents.case import Case
 from jaunecharge.documents.expectation import Expectation

@@ -3,7 +3,7 @@
 import datetime as dt
 import uuid
 
-from jaunecharge.core.bench.entry_line import parse
+from jaunecharge.core.bench import parse
 from jaunecharge.core.bench.setup_steps import Told
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.report.cautions import warnings

@@ -22,6 +22,7 @@ from ..store import models as m
 from ..store.bench.lanes import NewLane
 from ..store.bench.opening import chain_of_labels
 from ..store.database import Database
+from ..store.packs import pack_of
 from ..store.runs.readings import reading_of
 from ..store.runs.runs import load_log
 from ..store.runs.uploads import Uploads
@@ -101,8 +102,13 @@ class Context:
         Raises
         ------
         CannotRead
-            If its phone or charger is not on the shelf.
+            If its phone or charger is not on the shelf, or nothing plays such a lane.
         """
+        if opening.kind == "load":
+            pack = pack_of(session, opening.pack)
+            return self.practice.stand_pack(pack, "step" in opening.card.name.lower(), speed)
+        if opening.kind == "recharge":
+            raise CannotRead("no stand-in plays a recharge", "log a real one, or type it under Packs", file="practice")
         chain = chain_of_labels(session, opening.factors)
         if chain is None:
             raise CannotRead(

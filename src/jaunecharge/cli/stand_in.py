@@ -13,10 +13,12 @@ from .app import command
 from .parts import USUAL_PHONE_MAH, USUAL_PHONE_V, printed_adapter, printed_charger, printed_phone
 
 ROLES = ("meter", "probe", "both")
+KINDS = ("charge", "pack")
 
 
 @command("stand-in")
 def stand_in(
+    kind: Annotated[str, typer.Option(help="what it plays: a charge, or a pack on an electronic load")] = "charge",
     role: Annotated[str, typer.Option(help="meter, probe or both, at one address")] = "both",
     port: Annotated[int, typer.Option(help="of this machine; any free one if 0", min=0, max=65535)] = 0,
     speed: Annotated[float, typer.Option(help="how many times as fast as the clock", min=1, max=120)] = 60.0,
@@ -25,6 +27,10 @@ def stand_in(
         typer.Option(help="a fault, when and how long: silence@600+120; or garbage, lag, drop, restart, clock"),
     ] = None,
     place_after: Annotated[float | None, typer.Option(help="place the phone by itself after so many seconds")] = None,
+    rated_mah: Annotated[float, typer.Option(help="of a pack: what is printed, mAh", min=100, max=1_000_000)] = 10_000,
+    cell_volts: Annotated[float, typer.Option(help="of its cells, V", min=1, max=60)] = 3.7,
+    load: Annotated[str, typer.Option(help="of a pack: 2A, 10W, 5OHM; or steps: it rises until it lets go")] = "2A",
+    lets_go: Annotated[float, typer.Option(help="the pack's protection, A", min=0.1, max=30)] = 3.6,
     adapter: Annotated[str, typer.Option(help='what it offers: "5V3A,9V2.22A" or "20W"')] = "20W",
     charger: Annotated[str, typer.Option(help="profiles that it gives")] = "mpp",
     phone: Annotated[str, typer.Option(help="profiles that it takes")] = "mpp",
@@ -41,8 +47,9 @@ def stand_in(
     push: Annotated[str, typer.Option(help="what is pushed to the lane: percent, meter or probe")] = "percent",
 ) -> None:
     from ..core.chain import Chain
-    from ..core.simulator import Circumstances, prepare
+    from ..core.simulator import Circumstances, PackScenario, prepare, program_of
     from ..instruments.faults import fault as ordered
+    from ..instruments.pack_playback import PackPlayback, load_of
     from ..instruments.playback import Playback
     from ..instruments.pusher import SAYS, Pusher
     from ..instruments.standins import StandIn
@@ -51,13 +58,21 @@ def stand_in(
         raise CannotRead(f"“{role}” is no role of a stand-in", f"one of {', '.join(ROLES)}", file="--role")
     if push not in SAYS:
         raise CannotRead(f"“{push}” is not pushed", f"one of {', '.join(SAYS)}", file="--push")
+    if kind not in KINDS:
+        raise CannotRead(f"“{kind}” is not played", f"one of {', '.join(KINDS)}", file="--kind")
     chain = Chain(
         printed_adapter(adapter), None, printed_charger(charger, "", None),
         printed_phone(phone, None, False, capacity_mah, USUAL_PHONE_V),
     )  # fmt: skip
     faults = tuple(ordered(f) for f in fault or [])
-    scenario = prepare(chain, Circumstances(start_percent=start_percent, ambient_c=ambient_c)).scenario
-    playback = Playback(scenario, time.monotonic, speed, seed)
+    playback: Playback | PackPlayback
+    if kind == "pack":
+        pack = PackScenario(rated_mah, cell_volts, lets_go_a=lets_go, ambient_c=ambient_c)
+        program = program_of(pack, True) if load == "steps" else [(0.0, load_of(load))]
+        playback = PackPlayback(pack, program, time.monotonic, speed, seed)
+    else:
+        scenario = prepare(chain, Circumstances(start_percent=start_percent, ambient_c=ambient_c)).scenario
+        playback = Playback(scenario, time.monotonic, speed, seed)
     over = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: over.set())
@@ -67,7 +82,7 @@ def stand_in(
         raise CannotRead(f"port {port} is taken", "name another, or 0 for any that is free", file="--port") from error
     typer.echo(answering.address)
     pusher = None
-    if lane:
+    if lane and isinstance(playback, Playback):
         pusher = Pusher(playback, server, lane, token, push, faults=faults, every_s=0.25, trusts=trust).start()
     if place_after is not None and not over.wait(place_after):
         playback.place()

@@ -38,6 +38,7 @@ class Expectation(Document):
     volts: float | None = None
     adapter_w: float | None = None
     own_source: bool = False
+    rated_wh: float | None = None
 
     @classmethod
     def of(cls, outlook: Outlook) -> Self:

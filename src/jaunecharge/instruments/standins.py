@@ -2,7 +2,8 @@
 
 Beside what any meter answers they take `SIM:` commands, which a real one does not know: `SIM:PLACE` puts the phone on
 the charger, `SIM:PLACED?` says whether it lies there, `SIM:OVER?` whether all was played, `SIM:SPEED?` how fast its
-time runs, and `SIM:FAULT silence+60` orders a fault.
+time runs, and `SIM:FAULT silence+60` orders a fault. A stand-in that plays a pack on an electronic
+load takes `SIM:LOAD 2A` (or 10W, 5OHM, OFF) and `SIM:PACK BUTTON` (or LETGO, HOT, EMPTY) as well.
 """
 
 import contextlib
@@ -16,6 +17,7 @@ from typing import Literal
 
 from ..core.errors import CannotRead
 from .faults import LAG_S, Fault, Faults, fault
+from .pack_playback import PackPlayback, load_of
 from .playback import Playback
 
 Role = Literal["meter", "probe", "both"]
@@ -24,6 +26,7 @@ MAKER = "Jaunecharge"
 UNKNOWN_HEADER = '-113,"Undefined header"'
 """SCPI-1999, volume 2, 21.8.9 (from memory): what a command that is not known leaves in the error queue."""
 
+ILLEGAL = '-224,"Illegal parameter value"'
 GARBAGE = (b"\xff\xfe\x00\n", b"9.0.2\n", b"-1.2E\n", b"ERR\n", b"nan\n", b"")
 
 
@@ -31,7 +34,12 @@ class StandIn:
     """One instrument on a free port of this machine."""
 
     def __init__(
-        self, playback: Playback, role: Role = "both", port: int = 0, faults: tuple[Fault, ...] = (), seed: int = 1
+        self,
+        playback: Playback | PackPlayback,
+        role: Role = "both",
+        port: int = 0,
+        faults: tuple[Fault, ...] = (),
+        seed: int = 1,
     ) -> None:
         self.playback, self.role = playback, role
         self.faults = Faults(faults)
@@ -143,6 +151,11 @@ class StandIn:
                 return f"{self.playback.speed:g}"
             case "SIM:FAULT":
                 self._order(rest)
+            case "SIM:LOAD" if isinstance(self.playback, PackPlayback):
+                self._set_load(self.playback, rest)
+            case "SIM:PACK" if isinstance(self.playback, PackPlayback):
+                if not self.playback.order(rest):
+                    self._errors.append(ILLEGAL)
             case _:
                 self._errors.append(UNKNOWN_HEADER)
         return None
@@ -151,7 +164,13 @@ class StandIn:
         try:
             self.faults.order(fault(order, self.playback.seconds))
         except CannotRead:
-            self._errors.append('-224,"Illegal parameter value"')
+            self._errors.append(ILLEGAL)
+
+    def _set_load(self, playback: PackPlayback, order: str) -> None:
+        try:
+            playback.set_load(load_of(order))
+        except CannotRead:
+            self._errors.append(ILLEGAL)
 
 
 _LONG = {"MEASURE": "MEAS", "VOLTAGE": "VOLT", "CURRENT": "CURR", "POWER": "POW", "TEMPERATURE": "TEMP",
@@ -170,7 +189,7 @@ def _short(header: str) -> str:
 
 
 @contextlib.contextmanager
-def standing_in(playback: Playback, role: Role = "both", **more: object) -> Iterator[StandIn]:
+def standing_in(playback: Playback | PackPlayback, role: Role = "both", **more: object) -> Iterator[StandIn]:
     """A stand-in while something else goes on."""
     stand_in = StandIn(playback, role, **more).start()  # type: ignore[arg-type]
     try:

@@ -13,7 +13,7 @@ from contextlib import suppress
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
-from ..core.bench import SILENT_STEPS, Alarm, Seen, changes, silent_limit_s, watch
+from ..core.bench import PACK_ALONE, SILENT_STEPS, Alarm, Seen, SoFar, changes, pack_watch, silent_limit_s, watch
 from ..core.errors import CannotRead
 from ..core.log import LASTING_S, LEAST_JUMP_W, latest_rise, power_trace
 from ..core.reading import LEAST_S
@@ -182,7 +182,8 @@ class Keeper:
     def _watch(self, state: LaneState, at: dt.datetime) -> None:
         on = frozenset(a.unit for a in state.alarms)
         shared = bool(self._hub.shared_with(state.lane.id))
-        fired, cleared = changes(on, watch(seen_of(state, at, shared), on))
+        rules = pack_watch if state.lane.kind in PACK_ALONE else watch
+        fired, cleared = changes(on, rules(seen_of(state, at, shared), on))
         if not fired and not cleared:
             return
         at_s = state.now_s(at)
@@ -307,5 +308,6 @@ def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
         ends_at=card.ends_at,
         soak=card.end == "soak after full",
         off=state.off or shared,
-        known=known_of(state, state.now_s(at), no_load_w(state), shared),
+        known=SoFar() if lane.kind in PACK_ALONE else known_of(state, state.now_s(at), no_load_w(state), shared),
+        kind=lane.kind,
     )

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..core.arrays import Array
-from ..core.bench import Entered, Now, SoFar, by_hand
+from ..core.bench import Entered, LevelEntered, Now, SoFar, by_hand, pack_levels
 from ..core.log import is_phone, is_room
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, item_of, lane_s
@@ -163,6 +163,17 @@ class LaneState:
             return times, values
         both = sorted([*zip(times.tolist(), values.tolist(), strict=True), *typed])
         return np.array([t for t, _ in both]), np.array([c for _, c in both])
+
+    @property
+    def pack_level(self) -> tuple[float, str] | None:
+        """The level of the pack that was entered last: (at [s], as it is typed); None where none was."""
+        levels = self.pack_levels
+        return (levels[-1].t_s, levels[-1].text) if levels else None
+
+    @property
+    def pack_levels(self) -> list[LevelEntered]:
+        """Levels of the pack that were entered, in order of time."""
+        return pack_levels([Entered(e.t_s, item_of(e)) for e in self.standing if e.kind == "pack"])
 
     @property
     def typed_w(self) -> tuple[float, float] | None:

@@ -5,7 +5,19 @@ import uuid
 from dataclasses import dataclass, replace
 from zoneinfo import ZoneInfo
 
-from ..core.bench import EntryDoubt, EntryItem, Known, Line, Unclear, canonical, doubts, parse, said
+from ..core.bench import (
+    PACK_ALONE,
+    EntryDoubt,
+    EntryItem,
+    Known,
+    Line,
+    Unclear,
+    canonical,
+    doubts,
+    of_the_pack,
+    parse,
+    said,
+)
 from ..core.units import MINUTE_S
 from .hub import Hub
 from .lane_state import LaneState
@@ -52,6 +64,8 @@ def understand(
     at_s = moment_s(state, line, present)
     if isinstance(at_s, Unclear):
         return at_s
+    if state.lane.kind in PACK_ALONE:
+        line = replace(line, items=tuple(of_the_pack(i) for i in line.items))
     odd = doubts(line.items, known_of(state, at_s), in_fahrenheit)
     return Understood(
         state,
@@ -122,6 +136,8 @@ def known_of(state: LaneState, at_s: float) -> Known:
         celsius=state.celsius,
         adapter_w=state.lane.chain.adapter_w,
         placed=not state.off,
+        packs=[x for x in state.pack_levels if x.t_s <= at_s],
+        fills=state.lane.kind == "recharge",
     )
 
 
@@ -133,6 +149,8 @@ def before(state: LaneState, item: EntryItem, at_s: float) -> str:
             at, last = earlier[-1]
             way = "up from" if item.value > last else "down from" if item.value < last else "still"
             return f"{way} {last:g} %, {(at_s - at) / MINUTE_S:.0f} min earlier"
+    if item.kind == "pack" and state.pack_level is not None:
+        return f"{state.pack_level[1]} before, {(at_s - state.pack_level[0]) / MINUTE_S:.0f} min earlier"
     if item.kind == "celsius" and item.text in state.celsius:
         at, last = state.celsius[item.text]
         return f"{last:.1f} °C before, {(at_s - at) / MINUTE_S:.0f} min earlier"

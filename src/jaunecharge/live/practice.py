@@ -9,7 +9,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.chain import Chain
-from ..core.simulator import Circumstances, prepare
+from ..core.kit import Pack
+from ..core.simulator import Circumstances, prepare, program_of, scenario_of
+from ..instruments.pack_playback import PackPlayback
 from ..instruments.playback import Playback
 from ..instruments.pusher import Pusher
 from ..instruments.scpi import InstrumentError, Scpi
@@ -58,7 +60,7 @@ class Practice:
 
     def __init__(self, trusts: Path | None = None) -> None:
         self._trusts = trusts
-        self._stands: dict[str, tuple[StandIn, Playback, float]] = {}
+        self._stands: dict[str, tuple[StandIn, Playback | PackPlayback, float]] = {}
         self._pushers: dict[str, list[Pusher]] = {}
         self._lock = threading.Lock()
 
@@ -75,10 +77,24 @@ class Practice:
             self._stands[stand_in.address] = stand_in, playback, time.monotonic()
         return stand_in.address
 
+    def stand_pack(self, pack: Pack, steps: bool, speed: float, seed: int = 1) -> str:
+        """Start a meter and probe between a pack of the shelf and an electronic load; their address.
+
+        steps : whether the load rises until the pack lets go, else one load until it is empty.
+        """
+        scenario = scenario_of(pack, seed)
+        playback = PackPlayback(scenario, program_of(scenario, steps), time.monotonic, speed, seed)
+        stand_in = StandIn(playback, "both", seed=seed).start()
+        with self._lock:
+            self._stands[stand_in.address] = stand_in, playback, time.monotonic()
+        return stand_in.address
+
     def report(self, address: str, server: str, lane: uuid.UUID, token: str) -> None:
         """Have the phone that a stand-in plays report its percentage to a lane."""
         with self._lock:
             _, playback, _ = self._stands[address]
+            if isinstance(playback, PackPlayback):
+                return  # A pack tells nobody how full it is.
             pusher = Pusher(
                 playback, server, str(lane), token, "percent", REPORTS_EVERY_S, trusts=self._trusts
             )  # fmt: skip

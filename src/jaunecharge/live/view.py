@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..core.bench import (
+    PACK_ALONE,
     Curve,
     Line,
     Now,
@@ -13,9 +14,12 @@ from ..core.bench import (
     Step,
     canonical,
     finish,
+    level_step,
     next_due,
     next_step,
     paced_now,
+    pack_now,
+    pack_steps,
     phase_now,
     silent_limit_s,
     steps,
@@ -108,6 +112,10 @@ class LaneView:
     name: str
     state: str
     label: str
+    kind: str
+    pack: str
+    pack_level: str
+    pack_test: uuid.UUID | None
     phone: str
     chain: str
     method: str
@@ -224,7 +232,19 @@ def on_bench(state: LaneState) -> OnBench:
 
 def setting_of(state: LaneState) -> tuple[Step, ...]:
     """The steps of setting a lane, as they stand."""
-    return steps(wanted_of(state.lane), on_bench(state), told_of(state.lane))
+    lane, told = state.lane, told_of(state.lane)
+    name, level = lane.name.lower(), pack_level_said(state)
+    if lane.kind in PACK_ALONE:
+        return pack_steps(lane.kind, name, level, on_bench(state), told)  # type: ignore[arg-type]
+    listed = steps(wanted_of(lane), on_bench(state), told)
+    if lane.kind == "charge":
+        return listed
+    return (*listed[:-1], level_step(name, level, told, giver=lane.kind == "phone to phone"), listed[-1])
+
+
+def pack_level_said(state: LaneState) -> str:
+    """The last level of a lane's pack, as it is typed; empty where none was entered."""
+    return "" if state.pack_level is None else state.pack_level[1]
 
 
 def curve_of(lane: b.Lane) -> Curve | None:
@@ -250,7 +270,10 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     now_s, percents = state.now_s(at), state.percents
     placed = lane.placed_s
     watts, volts, last = state.last.get("watts"), state.last.get("volts"), percents[-1] if percents else None
-    if state.metered:
+    if lane.kind in PACK_ALONE:
+        now = pack_now(lane.kind, now_s, placed, *state.watts.arrays(), STEP_S, lane.chain.rated_wh or 0.0)  # type: ignore[arg-type]
+        kind, words = lane.kind, now.said
+    elif state.metered:
         phase = _phase(state, now_s, last[1] if last else None, bool(shared_with))
         kind, words = phase.kind, phase.said
     else:
@@ -260,6 +283,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         kind, words = "none", "shares its meter"
     listed = setting_of(state) if lane.state == "setting" else ()
     following = next_step(listed)
+    method = card.good_for if lane.kind in PACK_ALONE else in_words(card)
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
@@ -267,8 +291,10 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     places = state.celsius
     phone_places = [c for p, (_, c) in places.items() if is_phone(p)]
     return LaneView(
-        id=lane.id, name=lane.name, state=lane.state, label=lane.label, phone=lane.factors.get("phone", ""),
-        chain=chain_said(lane), method=card.name, method_said=in_words(card), start_percent=card.starts_at,
+        id=lane.id, name=lane.name, state=lane.state, label=lane.label,
+        phone=lane.factors.get("phone", "") or lane.pack, kind=lane.kind, pack=lane.pack,
+        pack_level=pack_level_said(state), pack_test=lane.pack_test_id,
+        chain=chain_said(lane), method=card.name, method_said=method, start_percent=card.starts_at,
         interval_min=interval, speed=lane.speed, simulated=lane.simulated, zone=lane.zone, meter=lane.meter,
         probe=lane.probe, shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,
         at=at, opened_at=lane.opened_at, now_s=round(now_s, 2), placed_s=placed,
@@ -295,6 +321,8 @@ def reason(lane: b.Lane, key: str) -> str:
 def chain_said(lane: b.Lane) -> str:
     """The chain in a few words: charger, adapter, and what is peculiar to the run."""
     f = lane.factors
+    if lane.kind in PACK_ALONE:
+        return "under load" if lane.kind == "load" else "being filled"
     parts = ["by wire" if f.get("charger", "") in {"", WIRED} else f["charger"], f.get("adapter", "")]
     parts += [f[k] for k in ("case", "airflow", "place") if f.get(k) not in (None, "", "none", "still air")]
     return " · ".join(p for p in parts if p)

@@ -34,8 +34,9 @@ class Lane(Base):
     """A run while it is made: what it will state, its instruments, and how far it is.
 
     `state` is setting, running or closed. Times of a lane [s] count from `opened_at`, `speed` times as fast as the
-    clock on the wall (1 but for stand-ins). `chain` is what was expected of its chain; `setup` what a person said of
-    the steps of setting it; `token` lets a phone in the hand, or what pushes readings, reach this lane alone.
+    clock on the wall (1 but for stand-ins). `kind` (`core.bench.LaneKind`) and `pack` say what is tested, and which
+    pack or phone gives. `chain` is what was expected of its chain; `setup` what a person said of the steps of setting
+    it; `token` lets a phone in the hand, or what pushes readings, reach this lane alone.
     """
 
     __tablename__ = "lanes"
@@ -60,6 +61,9 @@ class Lane(Base):
     speed: Mapped[float] = mapped_column(Float, default=1.0)
     simulated: Mapped[bool] = mapped_column(default=False)
     survey: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True))
+    kind: Mapped[str] = mapped_column(Text, default="charge")
+    pack: Mapped[str] = mapped_column(Text, default="")
+    pack_test_id: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True))
     token: Mapped[str] = mapped_column(Text, unique=True)
     zone: Mapped[str] = mapped_column(Text, default="UTC")
     slot_id: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True), ForeignKey("slots.id", ondelete="SET NULL"))

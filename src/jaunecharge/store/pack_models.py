@@ -3,7 +3,7 @@
 import datetime as dt
 from typing import Any
 
-from sqlalchemy import DateTime, LargeBinary, Text
+from sqlalchemy import DateTime, Index, LargeBinary, Text, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, deferred, mapped_column
 
@@ -15,6 +15,7 @@ class PackTest(Base):
     load test its log, packed."""
 
     __tablename__ = "pack_tests"
+    __table_args__ = (Index("ix_pack_tests_listed", text("lower(pack)"), text("at DESC"), "id"),)
 
     id: Id = own_id()
     pack: Mapped[str] = mapped_column(Text, index=True)

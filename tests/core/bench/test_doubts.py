@@ -2,8 +2,8 @@
 
 import unittest
 
+from jaunecharge.core.bench import EntryItem, parse
 from jaunecharge.core.bench.doubts import Known, denied, doubts
-from jaunecharge.core.bench.entry_line import EntryItem, parse
 
 
 def asked(text, **known):

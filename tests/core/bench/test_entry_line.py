@@ -5,7 +5,7 @@ import unittest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from jaunecharge.core.bench.entry_line import (
+from jaunecharge.core.bench import (
     GRAMMAR,
     EntryItem,
     Line,

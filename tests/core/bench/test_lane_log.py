@@ -2,7 +2,7 @@
 
 import unittest
 
-from jaunecharge.core.bench.entry_line import EntryItem, parse
+from jaunecharge.core.bench import EntryItem, parse
 from jaunecharge.core.bench.lane_log import Entered, Recorded, by_hand, levels, run_log
 from jaunecharge.core.reading.read_run import Conditions, read_run
 

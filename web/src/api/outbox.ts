@@ -32,6 +32,7 @@ export interface Arrived {
   said: string
   lane: string
   run: string | null
+  packTest: string | null
 }
 
 const AGAIN_MS = 1500
@@ -120,8 +121,8 @@ export class Outbox {
         }
         if ('logged' in outcome && outcome.logged) {
           this.drop(first.id)
-          const { echo, run } = outcome
-          for (const hearer of this.hearers) hearer({ line: first.line, said: (echo.said ?? []).join(', '), lane: echo.lane ?? '', run: run ?? null })
+          const { echo, run, pack_test: packTest } = outcome
+          for (const hearer of this.hearers) hearer({ line: first.line, said: (echo.said ?? []).join(', '), lane: echo.lane ?? '', run: run ?? null, packTest: packTest ?? null })
         } else this.change(first.id, { state: 'held', asked: askedOf(outcome) })
       }
     } finally {

@@ -49,6 +49,9 @@ export const queries = {
 
   packCharges: () => queryOptions({ queryKey: ['packs', 'charges'], queryFn: async () => taken(await api.GET('/api/packs/charges')) }),
 
+  packMethods: () =>
+    queryOptions({ queryKey: ['packMethods'], queryFn: async () => taken(await api.GET('/api/packs/methods')), staleTime: Infinity }),
+
   /** A pack as a whole. */
   pack: (label: string) =>
     queryOptions({

@@ -2124,6 +2124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Methods
+         * @description Methods of pack tests: what each is good for, and how it is done.
+         */
+        get: operations["list_methods_api_packs_methods_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs/{label}": {
         parameters: {
             query?: never;
@@ -4658,6 +4678,14 @@ export interface components {
             state: string;
             /** Label */
             label: string;
+            /** Kind */
+            kind: string;
+            /** Pack */
+            pack: string;
+            /** Pack Level */
+            pack_level: string;
+            /** Pack Test */
+            pack_test: string | null;
             /** Phone */
             phone: string;
             /** Chain */
@@ -4890,6 +4918,11 @@ export interface components {
             lane?: string | null;
             /** Run */
             run?: string | null;
+            /**
+             * Pack Test
+             * @description the test of a pack that it closed into
+             */
+            pack_test?: string | null;
             /**
              * Tick
              * @default 0
@@ -5158,6 +5191,25 @@ export interface components {
         NewLaneShape: {
             /** Slot */
             slot?: string | null;
+            /**
+             * Kind
+             * @description a phone on whatever charges it; a pack under load; a pack being filled
+             * @default charge
+             * @enum {string}
+             */
+            kind: "charge" | "load" | "recharge";
+            /**
+             * Pack
+             * @description label of the pack, of a lane that is a pack's alone
+             * @default
+             */
+            pack: string;
+            /**
+             * Method
+             * @description method of a pack's test; the first where it is empty
+             * @default
+             */
+            method: string;
             factors?: components["schemas"]["Factors"];
             /**
              * Card
@@ -5442,6 +5494,25 @@ export interface components {
         NewSpot: {
             /** Slot */
             slot?: string | null;
+            /**
+             * Kind
+             * @description a phone on whatever charges it; a pack under load; a pack being filled
+             * @default charge
+             * @enum {string}
+             */
+            kind: "charge" | "load" | "recharge";
+            /**
+             * Pack
+             * @description label of the pack, of a lane that is a pack's alone
+             * @default
+             */
+            pack: string;
+            /**
+             * Method
+             * @description method of a pack's test; the first where it is empty
+             * @default
+             */
+            method: string;
             factors?: components["schemas"]["Factors"];
             /**
              * Card
@@ -5647,6 +5718,23 @@ export interface components {
             end: number;
             /** Points Per Min */
             points_per_min: number;
+        };
+        /**
+         * PackMethodShape
+         * @description A method of a pack's test.
+         */
+        PackMethodShape: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "load" | "charge" | "recharge" | "standby" | "pass_through" | "phone_to_phone";
+            /** Good For */
+            good_for: string;
+            /** Steps */
+            steps: string[];
         };
         /**
          * PackRow
@@ -18926,6 +19014,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChargeTable"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_methods_api_packs_methods_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackMethodShape"][];
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */

@@ -4,7 +4,7 @@ import uuid
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Query, Request
 from sqlalchemy.orm import Session
@@ -21,7 +21,7 @@ from ...live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
 from ...store import bench_models as b
 from ...store.bench import lanes as store
 from ...store.bench import log as lanes
-from ...store.bench.opening import lane_from_slot, lane_on_the_spot
+from ...store.bench.opening import lane_from_slot, lane_of_pack, lane_on_the_spot
 from ...store.errors import NotThere
 from ...store.kit import by_label, item_of
 from ...store.plan.plans import get_plan, open_slots
@@ -152,21 +152,31 @@ def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None =
         run = lanes.log_items(
             session, lane, understood.items, understood.at_s, now(), by, new.id, timed=understood.at != ""
         )
-        tick = lane.tick
+        tick, test = lane.tick, lane.pack_test_id
     context.hub.wait_for(tick)
-    return shapes.Logged(logged=True, echo=answer, lane=lane.id, run=None if run is None else run.id, tick=tick)
+    return shapes.Logged(
+        logged=True, echo=answer, lane=lane.id, run=None if run is None else run.id, pack_test=test, tick=tick
+    )
 
 
 @router.post("/lanes", status_code=201)
 def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
     """Open a lane: for a run of a plan, or on the spot."""
     context, by = context_of(request), name_of(request)
-    more = {"meter": new.meter.strip(), "probe": new.probe.strip(), "zone": new.zone, "by": by, "survey": new.survey}
+    more: dict[str, Any] = {
+        "meter": new.meter.strip(),
+        "probe": new.probe.strip(),
+        "zone": new.zone,
+        "by": by,
+        "survey": new.survey,
+    }
     with context.database.session() as session:
         for text, kind in ((new.meter, "meter"), (new.probe, "probe")):
             _refuse_unknown(session, text.strip(), kind)
         if new.slot is not None:
             opening = lane_from_slot(session, new.slot, **more)
+        elif new.kind != "charge":
+            opening = lane_of_pack(session, new.kind, new.pack.strip(), new.method, new.ambient_c, **more)
         else:
             factors = {k: v for k, v in new.factors.model_dump().items() if v}
             opening = lane_on_the_spot(session, factors, new.card, new.ambient_c, **more)
@@ -259,10 +269,12 @@ def end_lane(request: Request, lane_id: uuid.UUID, ended: shapes.Ended) -> shape
     with context.database.session() as session:
         lane = store.lane_for_change(session, lane_id)
         run = lanes.close_lane(session, lane, ended.outcome, ended.reason, now(), name_of(request), ended.id)
-        tick = lane.tick
+        tick, test = lane.tick, lane.pack_test_id
     context.hub.wait_for(tick)
     echo_ = shapes.Echo(understood=True, lane=lane.name, said=[f"ended, {ended.outcome}"])
-    return shapes.Logged(logged=True, echo=echo_, lane=lane_id, run=None if run is None else run.id, tick=tick)
+    return shapes.Logged(
+        logged=True, echo=echo_, lane=lane_id, run=None if run is None else run.id, pack_test=test, tick=tick
+    )
 
 
 @router.patch("/lanes/{lane_id}/entries/{entry_id}")

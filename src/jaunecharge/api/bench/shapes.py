@@ -107,6 +107,7 @@ class Logged(BaseModel):
     echo: Echo
     lane: uuid.UUID | None = None
     run: uuid.UUID | None = None
+    pack_test: uuid.UUID | None = Field(None, description="the test of a pack that it closed into")
     tick: int = 0
 
 
@@ -114,6 +115,11 @@ class NewLaneShape(BaseModel):
     """A lane to be opened: from a slot of a plan, or on the spot."""
 
     slot: uuid.UUID | None = None
+    kind: Literal["charge", "load", "recharge"] = Field(
+        "charge", description="a phone on whatever charges it; a pack under load; a pack being filled"
+    )
+    pack: str = Field("", max_length=200, description="label of the pack, of a lane that is a pack's alone")
+    method: str = Field("", max_length=200, description="method of a pack's test; the first where it is empty")
     factors: Factors = Field(default_factory=Factors)
     card: str = "From ten to full"
     ambient_c: float | None = Field(None, ge=-40, le=80)

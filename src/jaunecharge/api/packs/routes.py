@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from ...core.errors import CannotRead
 from ...core.kit import Pack
 from ...core.log import PowerTrace, power_trace
-from ...core.packs import hours_at_load, hours_said, rating, typed_gauge, typed_given
+from ...core.packs import METHODS, hours_at_load, hours_said, rating, typed_gauge, typed_given
 from ...core.units import MINUTE_S
 from ...documents.pack_reading import read_test, short_words
 from ...documents.pack_test import LoadKept, PackTestDocument
@@ -61,6 +61,12 @@ def list_charges(request: Request) -> shapes.ChargeTable:
         tests = tests_by_pack(session)
         packs = [(p, tests.get(p.label.casefold(), [])) for p in store.packs(session)]
         return rows.table_of(packs, store.phones(session))
+
+
+@router.get("/packs/methods")
+def list_methods() -> list[shapes.PackMethodShape]:
+    """Methods of pack tests: what each is good for, and how it is done."""
+    return [shapes.PackMethodShape(name=m.name, kind=m.kind, good_for=m.good_for, steps=list(m.steps)) for m in METHODS]
 
 
 @router.get("/packs/{label}")

@@ -187,6 +187,15 @@ class NewTest(BaseModel):
     gauge_typed: str = Field("", max_length=20_000, description="levels in a load test: 0 100; 60 75; 1:30 2 lamps")
 
 
+class PackMethodShape(BaseModel):
+    """A method of a pack's test."""
+
+    name: str
+    kind: Kind
+    good_for: str
+    steps: list[str]
+
+
 class StepShape(BaseModel):
     """A load of a test: minutes, amps and volts; no minutes where it was read off a display."""
 

@@ -1,29 +1,41 @@
 """A run while it is made: the typed line, the steps of setting up, alarms, the phase, when the next check-in is due and
-when it will be over.
-"""
+when it will be over."""
 
 from .alarms import SILENT_STEPS, Alarm, Seen, changes, silent_limit_s, watch
 from .arrivals import Figures, Pushed, Source, settle, start_of
 from .doubts import EntryDoubt, Known, doubts
-from .entry_line import (
+from .entry_items import (
     FIXABLE,
-    GRAMMAR,
     POSITIONS,
     EntryItem,
     Line,
     Outcome,
     Unclear,
-    canonical,
     corrected_by,
-    lane_name,
-    parse,
+    of_the_pack,
+    pack_level_text,
     said,
 )
+from .entry_line import GRAMMAR, canonical, lane_name, parse
 from .finish_time import Curve, finish, tens_reached
 from .lane_log import Entered, Recorded, by_hand, run_log
 from .meter_check import Against, check_said, deviation, gain_after
 from .next_check_in import next_due
 from .outlook import Outlook, around_lane, outlook
+from .pack_alarms import pack_watch
+from .pack_lane import (
+    PACK_ALONE,
+    LaneKind,
+    LevelEntered,
+    PackNow,
+    given_readings,
+    level_step,
+    levels_around,
+    low_since_s,
+    pack_levels,
+    pack_now,
+    pack_steps,
+)
 from .phase_now import Now, phase_now
 from .setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, next_step, skipped, steps
 from .so_far import SoFar, paced_now, so_far
@@ -32,6 +44,7 @@ __all__ = [
     "FIXABLE",
     "GRAMMAR",
     "ON_ALREADY",
+    "PACK_ALONE",
     "POSITIONS",
     "SILENT_STEPS",
     "Against",
@@ -42,11 +55,14 @@ __all__ = [
     "EntryItem",
     "Figures",
     "Known",
+    "LaneKind",
+    "LevelEntered",
     "Line",
     "Now",
     "OnBench",
     "Outcome",
     "Outlook",
+    "PackNow",
     "Pushed",
     "Recorded",
     "Seen",
@@ -67,11 +83,21 @@ __all__ = [
     "doubts",
     "finish",
     "gain_after",
+    "given_readings",
     "lane_name",
+    "level_step",
+    "levels_around",
+    "low_since_s",
     "next_due",
     "next_step",
+    "of_the_pack",
     "outlook",
     "paced_now",
+    "pack_level_text",
+    "pack_levels",
+    "pack_now",
+    "pack_steps",
+    "pack_watch",
     "parse",
     "phase_now",
     "run_log",

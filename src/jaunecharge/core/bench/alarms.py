@@ -26,7 +26,7 @@ from .so_far import SoFar
 Level = Literal["note", "warn", "stop"]
 Key = Literal[
     "low class", "no power", "held", "cooling", "restarts", "stuck", "hot", "stop", "steep", "meter silent",
-    "probe silent", "probe off", "full", "low volts",
+    "probe silent", "probe off", "full", "low volts", "output off", "pack full", "unattended",
 ]  # fmt: skip
 
 BACK_K = 1.0
@@ -64,7 +64,7 @@ class Seen:
     (at, %) in order; expected_w [W] : what the chain should draw at the meter; no_load_w [W]; volts : the latest;
     expected_v : what it was to negotiate; step_s : of the meter; silent_s : how long nothing may come; ends_at : the
     percentage that the method ends at; soak : whether it goes on after full; off : whether the phone was taken off;
-    known : what the reading says by now.
+    known : what the reading says by now; kind : of the lane, as `pack_lane.LaneKind`.
     """
 
     now_s: float
@@ -87,6 +87,7 @@ class Seen:
     soak: bool = False
     off: bool = False
     known: SoFar = field(default_factory=SoFar)
+    kind: str = "charge"
 
 
 @dataclass(frozen=True)
@@ -263,13 +264,14 @@ def _stuck(seen: Seen, on: bool) -> Alarm | None:
     )  # fmt: skip
 
 
-def _hottest(seen: Seen) -> float | None:
+def hottest_c(seen: Seen) -> float | None:
+    """The last temperature of the hottest place, if it is not old [°C]."""
     recent = seen.heat_s > seen.now_s - PROBE_SILENT_S
     return float(seen.celsius[recent][-1]) if recent.any() else None
 
 
 def _hot(seen: Seen, on: bool) -> Alarm | None:
-    celsius = _hottest(seen)
+    celsius = hottest_c(seen)
     if celsius is None or celsius < WARN_C - (BACK_K if on else 0.0) or celsius >= STOP_C:
         return None
     return Alarm(
@@ -279,7 +281,7 @@ def _hot(seen: Seen, on: bool) -> Alarm | None:
 
 
 def _stop(seen: Seen, on: bool) -> Alarm | None:
-    celsius = _hottest(seen)
+    celsius = hottest_c(seen)
     if celsius is None or celsius < STOP_C - (BACK_K if on else 0.0):
         return None
     return Alarm(

@@ -3,9 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+from ..errors import CannotRead
 from ..milestones import SLOWS_FROM
 from ..units import MINUTE_S, fahrenheit, from_fahrenheit
-from .entry_line import EntryItem
+from .entry_items import EntryItem, pack_level_text
+from .pack_lane import LevelEntered
 
 JUMP_POINTS = 4.0
 """Points that a percentage may be ahead of its pace before it is asked about (our own)."""
@@ -34,7 +36,8 @@ class Known:
     """State of a lane when something is entered.
 
     percents : (at [s], %) in order; celsius : last (at [s], °C) of each place; adapter_w [W] : the rating; at_s : the
-    moment of the entry; placed_s : the placing; placed : whether the phone is on the charger.
+    moment of the entry; placed_s : the placing; placed : whether the phone is on the charger; packs : levels of the
+    pack in order; fills : whether it is being filled, else it gives.
     """
 
     at_s: float
@@ -43,6 +46,8 @@ class Known:
     celsius: dict[str, tuple[float, float]] = field(default_factory=dict)
     adapter_w: float | None = None
     placed: bool = True
+    packs: Sequence[LevelEntered] = ()
+    fills: bool = False
 
 
 @dataclass(frozen=True)
@@ -64,11 +69,29 @@ def doubts(items: Sequence[EntryItem], known: Known, in_fahrenheit: bool = False
             doubtful += [EntryDoubt(doubt) for doubt in _percent(item.value, known)]
         elif item.kind == "celsius":
             doubtful += _celsius(item, known, in_fahrenheit)
+        elif item.kind == "pack":
+            doubtful += _pack(item, known)
         elif item.kind == "charger" and item.text == "on" and known.placed:
             doubtful.append(EntryDoubt("On? It was never said to be off."))
     if watts is not None and known.adapter_w is not None and watts > known.adapter_w * OVER_RATING:
         doubtful.append(EntryDoubt(f"{watts:.3g} W? The adapter is rated {known.adapter_w:g} W."))
     return doubtful
+
+
+def _pack(item: EntryItem, known: Known) -> list[EntryDoubt]:
+    """A pack that gives does not rise, one that is filled does not fall; before it began either may be."""
+    if known.placed_s is None or not known.packs or known.packs[-1].t_s < known.placed_s:
+        return []
+    last = known.packs[-1]
+    try:
+        before, after = last.level(), LevelEntered(known.at_s, pack_level_text(item)).level()
+    except CannotRead:
+        return []
+    if not known.fills and after.low > before.high:
+        return [EntryDoubt(f"{after.said} after {before.said}? A pack that gives does not rise.")]
+    if known.fills and after.high < before.low:
+        return [EntryDoubt(f"{after.said} after {before.said}? A pack that is filled does not fall.")]
+    return []
 
 
 def _watts(items: Sequence[EntryItem]) -> float | None:

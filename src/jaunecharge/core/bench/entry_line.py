@@ -6,16 +6,22 @@ where only one is open. `GRAMMAR` is the help, and each line of it is an example
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
 
-from ..units import fahrenheit, from_fahrenheit
-
-Outcome = Literal["complete", "stopped early", "void"]
-Kind = Literal[
-    "percent", "celsius", "meter", "phone watts", "note", "light", "charger", "no charge", "placed", "not placed",
-    "fix", "undo", "end",
-]  # fmt: skip
+from ..errors import CannotRead
+from ..packs import MOST_LAMPS, Restart, lamp_level
+from .entry_items import (
+    DECIMALS,
+    FIXABLE,
+    POSITIONS,
+    SAID_UNIT,
+    EntryItem,
+    Kind,
+    Line,
+    Outcome,
+    Unclear,
+    corrected_by,
+    plain_figure,
+)
 
 GRAMMAR: tuple[tuple[str, str], ...] = (
     ("a 47", "battery of lane A, %"),
@@ -25,6 +31,9 @@ GRAMMAR: tuple[tuple[str, str], ...] = (
     ("b 39c pad", "at another place: back, front, contact, pad, room"),
     ("a 9.02v 1.97a", "what a meter by hand shows; watts alone: 17.8w"),
     ("a 12.5w phone", "watts that the phone itself reports: kept apart"),
+    ("b pack 75", "level of the battery pack, or of the phone that gives, %"),
+    ("b lamps 3", "lamps that are lit on the pack; 3/5 where it has five"),
+    ("b back by button", "its output came back by its button; by itself, when unloaded"),
     ("a light on", "the charger's light, on or off"),
     ("d off", "off the charger; on puts it back"),
     ("a no charge", "placed, but it does not charge"),
@@ -38,7 +47,6 @@ GRAMMAR: tuple[tuple[str, str], ...] = (
 )
 """The help of the entry line: an example, and what it says."""
 
-POSITIONS = ("back", "front", "contact", "pad", "room")
 NOT_LANES = frozenset("CFU")
 """Letters that the entry line uses for itself: °C, °F, undo."""
 
@@ -56,50 +64,13 @@ def lane_name(taken: frozenset[str]) -> str:
         number += 1
 
 
-@dataclass(frozen=True)
-class EntryItem:
-    """One thing that was seen or done: its kind, the figure and its unit, the place or the words."""
-
-    kind: Kind
-    value: float | None = None
-    unit: str = ""
-    text: str = ""
-
-    @property
-    def celsius(self) -> float | None:
-        """A temperature [°C], whatever it was typed in."""
-        if self.kind != "celsius" or self.value is None:
-            return None
-        return from_fahrenheit(self.value) if self.unit == "f" else self.value
-
-
-@dataclass(frozen=True)
-class Line:
-    """A line understood: the lane, what is seen there, and when (`14:30`; `-5` min from now; `+30` min after the
-    placing; now where empty)."""
-
-    lane: str
-    items: tuple[EntryItem, ...]
-    at: str = ""
-
-
-@dataclass(frozen=True)
-class Unclear:
-    """A line that is not understood, or not yet complete: why, and what would be."""
-
-    why: str
-    mend: str
-
-
 _NUMBER = r"[-−+]?[0-9]{1,6}(?:[.,][0-9]{1,9})?"
 _FIGURE = re.compile(rf"^({_NUMBER})(%|c|°c|f|°f|v|a|w|ma|mv|mw)?$")
 _LANE = re.compile(r"^([a-z])([0-9]{0,2})$")
 _AT = re.compile(r"^@(?:([01]?[0-9]|2[0-3]):([0-5][0-9])|([-−+])([0-9]{1,4}))$")
-DECIMALS = 9
 _MILLI = {"mv": "v", "ma": "a", "mw": "w"}
 LIMITS = {"%": (0.0, 100.0), "c": (-40.0, 150.0), "f": (-40.0, 302.0), "v": (0.0, 60.0), "a": (0.0, 20.0),
           "w": (0.0, 400.0)}  # fmt: skip
-SAID_UNIT = {"%": "%", "c": "°C", "f": "°F", "v": "V", "a": "A", "w": "W"}
 OUTCOMES: dict[str, Outcome] = {"": "complete", "complete": "complete", "early": "stopped early", "void": "void"}
 
 
@@ -163,6 +134,11 @@ def _items(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
             items[-1] = EntryItem("celsius", items[-1].value, items[-1].unit, word)
         elif word == "phone" and items and (items[-1].kind, items[-1].unit) == ("meter", "w"):
             items[-1] = EntryItem("phone watts", items[-1].value, "w")
+        elif word in {"lamp", "lamps"} and items and items[-1].kind == "percent":
+            lit = _lamps([f"{items[-1].value:g}"])
+            if isinstance(lit, Unclear):
+                return lit
+            items[-1] = lit[0]
         else:
             item = _figure(word)
             if isinstance(item, Unclear):
@@ -208,6 +184,50 @@ def _light(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     )
 
 
+def _pack(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
+    """The level of a pack: a percentage, or lamps."""
+    if words and words[-1].lower() in {"lamp", "lamps"}:
+        return _lamps(words[:-1])
+    if len(words) == 1 and "/" in words[0]:
+        return _lamps(words)
+    level = _figure(words[0].lower()) if len(words) == 1 else Unclear("", "")
+    if isinstance(level, Unclear) or level.kind != "percent":
+        return Unclear("which level of the pack?", "pack 75, or lamps 3")
+    return (EntryItem("pack", level.value, "%"),)
+
+
+def _lamps(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
+    lit, _, of = words[0].partition("/") if len(words) == 1 else ("", "", "")
+    if not lit.isdecimal() or (of and not of.isdecimal()) or len(lit) > 2 or len(of) > 2:
+        return Unclear("how many lamps are lit?", "lamps 3, or lamps 3/5")
+    try:
+        lamp_level(int(lit), int(of) if of else MOST_LAMPS)
+    except CannotRead as error:
+        return Unclear(error.what, error.mend or "lamps 3")
+    return (EntryItem("pack", float(lit), "lamps", of),)
+
+
+CAME_BACK: dict[str, Restart] = {
+    "by itself": "by itself",
+    "itself": "by itself",
+    "by button": "by its button",
+    "by its button": "by its button",
+    "button": "by its button",
+    "unloaded": "when the load was taken off",
+    "when unloaded": "when the load was taken off",
+    "when the load was taken off": "when the load was taken off",
+    "not at all": "not at all",
+    "no": "not at all",
+}
+
+
+def _came_back(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
+    how = CAME_BACK.get(" ".join(w.lower() for w in words))
+    if how is None:
+        return Unclear("how did it come back?", "back by itself, back by button, back when unloaded, back not at all")
+    return (EntryItem("came back", text=how),)
+
+
 def _alone(item: EntryItem) -> Callable[[list[str]], tuple[EntryItem, ...] | Unclear]:
     return lambda words: Unclear(f"“{words[0][:30]}” is one word too many", "leave it out") if words else (item,)
 
@@ -240,6 +260,8 @@ def _after(item: EntryItem) -> str:
     """Suffix of the figure of a correction, which says which entry it corrects."""
     if item.kind == "note":
         return f"note {item.text}"
+    if item.kind == "pack":
+        return f"pack {item.text}".strip()
     return "phone" if item.kind == "phone watts" else item.text
 
 
@@ -253,10 +275,13 @@ def _end(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     return (EntryItem("end", unit=OUTCOMES[named], text=reason),)
 
 
-FIXABLE = frozenset({"percent", "celsius", "meter", "phone watts", "note"})
 _WORDS: dict[str, Callable[[list[str]], tuple[EntryItem, ...] | Unclear]] = {
     "note": _note,
     "light": _light,
+    "pack": _pack,
+    "lamps": _lamps,
+    "lamp": _lamps,
+    "back": _came_back,
     "on": _alone(EntryItem("charger", text="on")),
     "off": _alone(EntryItem("charger", text="off")),
     "no": _no,
@@ -269,17 +294,6 @@ _WORDS: dict[str, Callable[[list[str]], tuple[EntryItem, ...] | Unclear]] = {
 }
 
 
-def corrected_by(item: EntryItem) -> EntryItem:
-    """Value that a correction puts in the place of an entry."""
-    if item.text.startswith("note "):
-        return EntryItem("note", text=item.text.removeprefix("note "))
-    if item.unit in {"c", "f"}:
-        return EntryItem("celsius", item.value, item.unit, item.text or "back")
-    if item.text == "phone":
-        return EntryItem("phone watts", item.value, item.unit)
-    return EntryItem("percent" if item.unit == "%" else "meter", item.value, item.unit)
-
-
 def canonical(line: Line) -> str:
     """The same line as the tool would write it; parsed again it says the same."""
     parts = [line.lane.lower(), *(_written(i) for i in line.items)]
@@ -287,7 +301,7 @@ def canonical(line: Line) -> str:
 
 
 def _written(item: EntryItem) -> str:
-    figure = "" if item.value is None else f"{_plain(item.value)}{item.unit}"
+    figure = "" if item.value is None else f"{plain_figure(item.value)}{item.unit}"
     match item.kind:
         case "percent" | "meter":
             return figure
@@ -297,50 +311,25 @@ def _written(item: EntryItem) -> str:
             return f"{figure} phone"
         case "note" | "light":
             return f"{item.kind} {item.text}"
+        case "pack":
+            return _pack_written(item)
+        case "came back":
+            return f"back {item.text}"
         case "charger":
             return item.text
         case "no charge" | "placed" | "not placed" | "undo":
             return "u" if item.kind == "undo" else item.kind
         case "fix":
+            right = corrected_by(item)
+            if right.kind == "pack":
+                return f"fix {_pack_written(right)}"
             return " ".join(p for p in ("fix", figure, item.text) if p)
         case _:
             short = {"complete": "", "stopped early": "early", "void": "void"}[item.unit]
             return " ".join(p for p in ("end", short or ("complete" if item.text else ""), item.text) if p)
 
 
-def _plain(value: float) -> str:
-    return f"{value:.{DECIMALS}f}".rstrip("0").rstrip(".")
-
-
-def said(item: EntryItem, in_fahrenheit: bool = False) -> str:
-    """One item in words, for the echo and the list of last entries."""
-    match item.kind:
-        case "percent":
-            return f"battery {item.value:g} %"
-        case "celsius":
-            celsius = item.celsius or 0.0
-            figure = f"{fahrenheit(celsius):.1f} °F" if in_fahrenheit else f"{celsius:.1f} °C"
-            typed = f" (typed {item.value:g} °F)" if item.unit == "f" and not in_fahrenheit else ""
-            return f"{item.text} {figure}{typed}"
-        case "meter":
-            return f"{item.value:g} {SAID_UNIT[item.unit]}"
-        case "phone watts":
-            return f"phone says {item.value:g} W"
-        case "light":
-            return f"charger's light {item.text}"
-        case "charger":
-            return "off the charger" if item.text == "off" else "on the charger again"
-        case "no charge":
-            return "does not charge"
-        case "placed":
-            return "phone placed: t = 0"
-        case "not placed":
-            return "not placed yet: the placing is taken back"
-        case "undo":
-            return "undo the last entry"
-        case "fix":
-            return f"correct the last entry to {said(corrected_by(item), in_fahrenheit)}"
-        case "end":
-            return f"end the lane, {item.unit}" + (f": {item.text}" if item.text else "")
-        case _:
-            return f"note: {item.text}"
+def _pack_written(item: EntryItem) -> str:
+    if item.unit == "%":
+        return f"pack {plain_figure(item.value or 0.0)}%"
+    return f"lamps {item.value:.0f}{'/' + item.text if item.text else ''}"

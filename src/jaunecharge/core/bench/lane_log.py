@@ -11,7 +11,7 @@ from ..log.temperatures import HeatLog, heat_log
 from ..log.trace import PowerTrace, power_trace, unmetered
 from ..reading.read_run import RunLog
 from ..units import MINUTE_S
-from .entry_line import EntryItem
+from .entry_items import EntryItem
 
 BEFORE_S = 10 * MINUTE_S
 """Time before placing that a run keeps, for its no-load draw (our own)."""

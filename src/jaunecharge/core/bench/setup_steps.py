@@ -9,7 +9,9 @@ from ..factors import SAME_AMBIENT_K
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import MOST_NO_LOAD_W
 
-StepKey = Literal["adapter", "charger", "volts", "no_load", "percent", "cool", "settings", "around", "place"]
+StepKey = Literal[
+    "adapter", "charger", "volts", "no_load", "percent", "pack", "cool", "settings", "around", "place",
+]  # fmt: skip
 StepState = Literal["open", "seen", "ticked", "skipped"]
 
 POWERED_V = 3.0
@@ -90,13 +92,13 @@ def steps(wanted: Wanted, bench: OnBench, answers: Mapping[str, Told]) -> tuple[
     powered = bench.volts >= POWERED_V if bench.volts is not None else lit
     drawn = bench.no_load_w
     source = "Charger on" if wanted.own_source else "Adapter in"
-    listed.append(_step("adapter", source, powered, answers))
+    listed.append(step("adapter", source, powered, answers))
     if not wanted.by_wire and not wanted.own_source:
         seen = powered and drawn is not None and drawn >= LEAST_NO_LOAD_W
-        listed.append(_step("charger", "Charger in, nothing on it", seen, answers, odd=_on_it(bench)))
+        listed.append(step("charger", "Charger in, nothing on it", seen, answers, odd=_on_it(bench)))
     if not wanted.own_source:
         listed.append(
-            _step(
+            step(
                 "volts",
                 "Note the volts",
                 powered and bench.volts is not None,
@@ -105,21 +107,21 @@ def steps(wanted: Wanted, bench: OnBench, answers: Mapping[str, Told]) -> tuple[
                 _low(wanted, bench),
             )
         )
-        listed.append(_step("no_load", "Note the no-load watts", powered and drawn is not None, answers, _w(drawn)))
+        listed.append(step("no_load", "Note the no-load watts", powered and drawn is not None, answers, _w(drawn)))
     listed.append(
-        _step(
+        step(
             "percent", f"Phone at {wanted.start_percent:g} %", bench.percent is not None, answers,
             "" if bench.percent is None else f"{bench.percent:g} %", _off_level(wanted, bench.percent),
         )
     )  # fmt: skip
     cool, value, odd = _cool(wanted, bench)
-    listed.append(_step("cool", "Phone as cool as the room", cool, answers, value, odd))
+    listed.append(step("cool", "Phone as cool as the room", cool, answers, value, odd))
     limits = "off" if wanted.limits == "off" else "left on, as the method says"
-    listed.append(_step("settings", f"Charge limit and optimised charging {limits}", False, answers))
+    listed.append(step("settings", f"Charge limit and optimised charging {limits}", False, answers))
     case = "no case" if wanted.case in {"", "none", "off"} else wanted.case
-    listed.append(_step("around", f"{case.capitalize()}, {wanted.airflow}, phone {wanted.phone_state}", False, answers))
+    listed.append(step("around", f"{case.capitalize()}, {wanted.airflow}, phone {wanted.phone_state}", False, answers))
     place = "Plug the phone in" if wanted.by_wire else "Place the phone"
-    listed.append(_step("place", f"{place}: t = 0", bench.placed, answers))
+    listed.append(step("place", f"{place}: t = 0", bench.placed, answers))
     return tuple(listed)
 
 
@@ -160,11 +162,12 @@ def check_told(key: str, answer: Told, listed: Sequence[Step] = ()) -> None:
 
 
 KEYS: tuple[StepKey, ...] = (
-    "adapter", "charger", "volts", "no_load", "percent", "cool", "settings", "around", "place",
+    "adapter", "charger", "volts", "no_load", "percent", "pack", "cool", "settings", "around", "place",
 )  # fmt: skip
 
 
-def _step(key: StepKey, text: str, seen: bool, answers: Mapping[str, Told], value: str = "", odd: str = "") -> Step:
+def step(key: StepKey, text: str, seen: bool, answers: Mapping[str, Told], value: str = "", odd: str = "") -> Step:
+    """A step as it stands: seen, ticked, skipped or open."""
     mine = answers.get(key)
     state: StepState = "seen" if seen else "open"
     if mine is not None:

@@ -2,17 +2,27 @@
 
 from .by_eye import SeenByEye, read_by_eye
 from .charge_table import Basis, ChargeCell, charge_cells
-from .charges import Bounds, InTurn, PackCharge, check_charge, full_charges, in_turn, not_believed, transfer_efficiency
+from .charges import (
+    Bounds,
+    InTurn,
+    PackCharge,
+    check_charge,
+    discharges,
+    full_charges,
+    in_turn,
+    not_believed,
+    transfer_efficiency,
+)
 from .converter import AtLoad, converter_efficiency
 from .counters import counter_doubts
 from .gauge import gauge_doubts
-from .levels import LAMPS, PackLevel, lamp_level, percent_level, typed_level
+from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, typed_level
 from .load_notes import MODES, LevelSeen, LoadNotes, Restart, modes_seen, typed_loads
 from .load_sentences import load_sentences, load_warnings, most_held_w
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
+from .methods import METHODS, PackMethod, method_named, methods_of, pack_cautions
 from .overview import HeldPower, Overview, PhoneCharges, held_power, overview
-from .pack_cautions import pack_cautions
 from .pack_figures import charge_figures, load_figures, overview_figures, rated_figure, recharge_figures
 from .pack_sentences import (
     PackSentence,
@@ -27,6 +37,7 @@ from .pack_sentences import (
 )
 from .phone_to_phone import PhoneToPhone, phone_to_phone
 from .rating import (
+    USUAL_YIELD,
     Cabin,
     Hours,
     Rating,
@@ -60,13 +71,15 @@ from .refill_sentences import (
     together_sentences,
 )
 from .together import Together, read_together
-from .turns import discharges
 from .typed_moments import typed_gauge, typed_given
 from .walk import Loss, Stage, Stand, Way, losses, walk
 
 __all__ = [
     "LAMPS",
+    "METHODS",
     "MODES",
+    "MOST_LAMPS",
+    "USUAL_YIELD",
     "AtLoad",
     "Basis",
     "Bounds",
@@ -83,6 +96,7 @@ __all__ = [
     "Overview",
     "PackCharge",
     "PackLevel",
+    "PackMethod",
     "PackSentence",
     "PassThrough",
     "PhoneCharges",
@@ -125,6 +139,8 @@ __all__ = [
     "losses",
     "lost_a_day",
     "mah_at_usb",
+    "method_named",
+    "methods_of",
     "modes_seen",
     "most_held_w",
     "not_believed",

@@ -2,6 +2,7 @@
 
 from .circumstances import AIRFLOWS, IDLE_W, Airflow, Circumstances, Event, PhoneState, known_airflow, known_state
 from .fitted import Fitted
+from .pack_on_load import Load, PackOnLoad, PackScenario, program_of, scenario_of
 from .rehearsal import Rehearsal, Truth, random_slips, rehearse
 from .scenario import Given, Prepared, fit_figures, prepare
 from .simulate import NEVER, Scenario, Simulated, Throttling, room_c, simulate, warm_up
@@ -15,6 +16,9 @@ __all__ = [
     "Event",
     "Fitted",
     "Given",
+    "Load",
+    "PackOnLoad",
+    "PackScenario",
     "PhoneState",
     "Prepared",
     "Rehearsal",
@@ -26,9 +30,11 @@ __all__ = [
     "known_airflow",
     "known_state",
     "prepare",
+    "program_of",
     "random_slips",
     "rehearse",
     "room_c",
+    "scenario_of",
     "simulate",
     "warm_up",
 ]

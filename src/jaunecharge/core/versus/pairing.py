@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from ..factors import NAMES, NO_ADAPTER, SAME_AMBIENT_K, START_SLACK, in_order, said_of
+from ..factors import NAMES, NO_ADAPTER, SAME_AMBIENT_K, START_SLACK, WIRED, Levels, in_order, said_of
 from ..wording import counted
 from .contender import Contender
 from .window import Window, crossing, span
@@ -21,6 +21,12 @@ METHOD_FACTORS = frozenset({"method", "start"})
 
 PART_OF = (("place", "charger"), ("software", "phone"))
 """Parts of other factors: where that differs, this does not count besides."""
+
+
+WAY = "way_of_charging"
+"""The one difference of a pack, or a phone, that charges a phone by its coil and by a cord."""
+
+BY_WAY = frozenset({"charger", "adapter", "cable", "place", "alignment"})
 
 
 @dataclass(frozen=True)
@@ -73,6 +79,10 @@ def differences(a: Contender, b: Contender, unfit: str = "") -> Differences:
         if here != there and name not in METHOD_FACTORS and name != "ambient":
             (differs if here and there else unknown).append(name)
     _room(a, b, differs, unknown)
+    if _coil_and_cord(mine, other):
+        # The charger of the one is the supply of the other: one thing differs, and the cable is a part of it.
+        differs = [n for n in differs if n not in BY_WAY] + [WAY]
+        unknown = [n for n in unknown if n not in BY_WAY]
     parts = [part for part, whole in PART_OF if whole in differs]
     if "charger" in differs and NO_ADAPTER in (mine.get("adapter"), other.get("adapter")):
         parts += ["adapter", "cable"]  # A pack brings its own supply: that is a part of it.
@@ -80,6 +90,13 @@ def differences(a: Contender, b: Contender, unfit: str = "") -> Differences:
         differs = [n for n in differs if n not in parts]
         unknown = [n for n in unknown if n not in parts]
     return Differences(tuple(differs), tuple(unknown), tuple(_method(a, b)), tuple(_order(a, b)), unfit or _apart(a, b))
+
+
+def _coil_and_cord(a: Levels, b: Levels) -> bool:
+    """Whether the pack whose coil charged in the one run fed the cord of the other."""
+    coil, cord = (a, b) if a.get("adapter") == NO_ADAPTER else (b, a)
+    wired = cord.get("charger", WIRED) == WIRED
+    return coil.get("adapter") == NO_ADAPTER and wired and coil.get("charger", "") == cord.get("adapter", "") != ""
 
 
 def stated_by_neither(a: Contender, b: Contender) -> tuple[str, ...]:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from ...core.bench import (
     ON_ALREADY,
+    PACK_ALONE,
     Entered,
     OnBench,
     Outcome,
@@ -35,6 +36,7 @@ from .lanes import (
     forget_readings,
     readings_of,
 )
+from .pack_ending import keep_beside_run, keep_pack_alone
 
 logger = logging.getLogger(__name__)
 ORIGIN = "bench"
@@ -60,7 +62,10 @@ def close_lane(
         session, lane,
         [NewEntry("end", lane_s(lane, now), unit=outcome, text=reason.strip(), by=by, id=id or uuid.uuid4())], now,
     )  # fmt: skip
-    if outcome == "void":
+    if lane.kind in PACK_ALONE:
+        _end_pack(session, lane, outcome, now, by)
+        run, unread = None, False
+    elif outcome == "void":
         run, unread = _run_of_void(session, lane, reason, now, by)
     else:
         log, unread = _log_of(session, lane), False
@@ -76,6 +81,8 @@ def close_lane(
                 file="line",
             )
         run = None if log is None else _run_of(session, lane, log, outcome, reason, now, by)
+        if run is not None and log is not None:
+            _keep_giver(session, lane, run, log, now, by)
     lane.state, lane.outcome, lane.reason, lane.closed_at = "closed", outcome, reason.strip(), now
     lane.run_id = None if run is None else run.id
     if not unread:
@@ -87,6 +94,31 @@ def close_lane(
             fill_slot(session, run, now, lane.slot_id)
     session.flush()
     return run
+
+
+def _end_pack(session: Session, lane: b.Lane, outcome: Outcome, now: dt.datetime, by: str) -> None:
+    """Keep what a lane of a pack alone has logged as a test of it; of a void one nothing."""
+    if outcome == "void":
+        return
+    if lane.placed_s is None:
+        raise CannotRead(
+            f"lane {lane.name} never began", f"{lane.name.lower()} placed, or {lane.name.lower()} end void WHY",
+            file="line",
+        )  # fmt: skip
+    entered = entered_of(session, lane.id)
+    log = run_log(recorded_of(session, lane.id), entered, lane.placed_s)
+    trace = None if log is None or not log.trace.metered else log.trace
+    lane.pack_test_id = keep_pack_alone(session, lane, trace, entered, now, by).id
+
+
+def _keep_giver(session: Session, lane: b.Lane, run: m.Run, log: RunLog, now: dt.datetime, by: str) -> None:
+    """Keep the test of what gave beside the run; what is missing for it is noted on the run."""
+    test, missing = keep_beside_run(session, lane, run, log.readings, entered_of(session, lane.id), now, by)
+    lane.pack_test_id = None if test is None else test.id
+    if missing:
+        session.add(
+            m.Note(run_id=run.id, t_s=lane.placed_s, text=missing[0].upper() + missing[1:] + ".", created_by="")
+        )
 
 
 def _log_of(session: Session, lane: b.Lane) -> RunLog | None:

@@ -13,7 +13,7 @@ from typing import Any
 from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.orm import Session
 
-from ...core.bench import lane_name
+from ...core.bench import LaneKind, lane_name
 from ...core.errors import CannotRead
 from ...core.plan import Card
 from ...documents.case import Case
@@ -49,6 +49,8 @@ class NewLane:
     zone: str = "UTC"
     by: str = ""
     name: str = ""
+    kind: LaneKind = "charge"
+    pack: str = ""
 
 
 @dataclass(frozen=True)
@@ -92,7 +94,7 @@ def open_lane(session: Session, new: NewLane, now: dt.datetime) -> b.Lane:
         case=new.case, card=new.card, chain=new.chain, setup={}, meter=new.meter, probe=new.probe,
         meter_address=new.meter_address, probe_address=new.probe_address, speed=new.speed, simulated=new.simulated,
         survey=new.survey, token=secrets.token_urlsafe(TOKEN_BYTES), zone=new.zone, slot_id=new.slot_id, opened_at=now,
-        outcome="", reason="", created_by=new.by, tick=tick,
+        outcome="", reason="", created_by=new.by, tick=tick, kind=new.kind, pack=new.pack,
     )  # fmt: skip
     session.add(lane)
     session.flush()

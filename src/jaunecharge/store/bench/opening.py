@@ -5,18 +5,20 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core.bench import around_lane, gain_after, outlook
+from ...core.bench import LaneKind, around_lane, gain_after, outlook
 from ...core.chain import Chain, chain_of_kit
 from ...core.errors import CannotRead
 from ...core.factors import NAMES, WIRED
-from ...core.kit import Kit, Meter, Phone, Probe
+from ...core.kit import Kit, Meter, Pack, Phone, Probe
 from ...core.labels import label
+from ...core.packs import method_named
 from ...core.plan import Card, run_said
 from ...documents.case import Case
 from ...documents.expectation import Expectation
 from .. import models as m
 from ..bench_models import MeterCheck
 from ..kit import by_label, fitted_of, item_of
+from ..packs import pack_of
 from ..plan.cards import card_named
 from ..plan.plans import get_plan
 from ..plan.slots import find_slot
@@ -73,8 +75,11 @@ def lane(
     meter_item, probe_item = (None if not text else _item(session, text) for text in (meter, probe))
     more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
     more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
+    kind, pack = kind_of(used, factors)
     return NewLane(
         label=title,
+        kind=kind,
+        pack=pack,
         factors={**factors, "method": card.name},
         card=card,
         case=stated_case(used, ambient_c, meter_item, latest_check(session, meter)),
@@ -83,6 +88,46 @@ def lane(
         probe=probe,
         **more,
     )
+
+
+def kind_of(used: dict[str, Kit], factors: dict[str, str]) -> tuple[LaneKind, str]:
+    """Kind of a phone's lane, and what gives: a pack or a phone in the charger's place, a pack in the adapter's."""
+    charger = used.get("charger")
+    if isinstance(charger, Phone):
+        return "phone to phone", charger.label
+    for piece in (charger, used.get("adapter")):
+        if isinstance(piece, Pack):
+            return "pack charge", piece.label
+    return "charge", ""
+
+
+def lane_of_pack(
+    session: Session, kind: LaneKind, pack_label: str, card_name: str, ambient_c: float | None = None,
+    meter: str = "", probe: str = "", **more: Any,
+) -> NewLane:  # fmt: skip
+    """A lane of a pack alone: under load, or being filled.
+
+    Raises
+    ------
+    CannotRead
+        If the card is not known.
+    NotThere
+        If there is no such pack on the shelf.
+    """
+    pack = pack_of(session, pack_label)
+    method = method_named(card_name, "load" if kind == "load" else "recharge")
+    if method is None:
+        raise CannotRead(f"there is no method “{card_name}” for that", "choose one of the methods", file="card")
+    card = Card(name=method.name, good_for=" ".join(method.steps), interval_min=method.interval_min)
+    meter_item, probe_item = (None if not text else _item(session, text) for text in (meter, probe))
+    more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
+    more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
+    title = f"{pack.label} under load" if kind == "load" else f"{pack.label} being filled"
+    return NewLane(
+        label=title, kind=kind, pack=pack.label, factors={"method": card.name}, card=card,
+        case=stated_case({}, ambient_c, meter_item, latest_check(session, meter)),
+        chain=Expectation(rated_wh=pack.rated_wh), meter=meter, probe=probe, **more,
+    )  # fmt: skip
 
 
 def chain_of_labels(session: Session, factors: dict[str, str]) -> Chain | None:

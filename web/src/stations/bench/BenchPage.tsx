@@ -62,11 +62,14 @@ export function BenchPage() {
   const fullWatts = useMemo(() => fullOf(lanes), [lanes])
   const tall = (lane: Lane) => lanes.length <= TALL_FOR || lane.view.id === chosen?.view.id
   const logged = useCallback(
-    ({ lane, said, run }: Arrived) => {
+    ({ lane, said, run, packTest }: Arrived) => {
       setLast(`${lane.toLowerCase()} ${said}`)
       if (run) {
         say({ text: 'The lane has ended. Put charge limits and optimised charging back on.' })
         void navigate(`/runs/${run}`)
+      } else if (packTest) {
+        say({ text: 'The lane has ended. Its test stands among the packs.' })
+        void navigate(`/packs?test=${packTest}`)
       }
     },
     [navigate, say],

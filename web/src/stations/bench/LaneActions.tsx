@@ -143,8 +143,10 @@ function EndLane({ lane, onClose }: { lane: Lane; onClose: () => void }) {
   const end = useMutation({
     mutationFn: () => benchApi.end(view.id, { outcome: way, reason, id: crypto.randomUUID() }),
     onSuccess: (logged) => {
-      say({ text: `Lane ${view.name} has ended, ${way}. Put charge limits and optimised charging back on.` })
+      const after = view.kind === 'load' || view.kind === 'recharge' ? '' : ' Put charge limits and optimised charging back on.'
+      say({ text: `Lane ${view.name} has ended, ${way}.${after}` })
       if (logged.run && way === 'complete') void navigate(`/runs/${logged.run}`)
+      else if (logged.pack_test && way !== 'void') void navigate(`/packs?pack=${encodeURIComponent(view.pack)}&test=${logged.pack_test}`)
     },
   })
   return (

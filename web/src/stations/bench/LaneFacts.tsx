@@ -12,6 +12,8 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
   const hot = view.hottest_c
   const silence = view.watts_s === null ? 0 : laneNow(lane) - view.watts_s
   const stale = view.state === 'running' && view.meter !== '' && silence > view.silent_s
+  const alone = view.kind === 'load' || view.kind === 'recharge'
+  const packLevel = view.pack_level === '' ? '' : /^[\d.]+$/.test(view.pack_level) ? `${view.pack_level} %` : view.pack_level
   const figures = (
     <>
       {view.watts !== null && (
@@ -19,6 +21,7 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
           {view.watts.toFixed(1)} W{stale && <span className="font-sans text-xs"> {apart(silence)} ago</span>}{view.shared_with.length > 0 && <span className="soft font-sans text-xs"> with {view.shared_with.join(', ')}</span>}
         </span>
       )}
+      {!alone && packLevel && <span className="soft text-sm whitespace-nowrap">pack {packLevel}</span>}
       {hot !== null && (
         <span className="reading border-b-4 whitespace-nowrap" style={{ borderColor: heatColour(hot) }}>
           {degreesText(hot, degrees)} °{degrees}
@@ -26,7 +29,11 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
       )}
     </>
   )
-  const percent = (
+  const percent = alone ? (
+    <span className="whitespace-nowrap">
+      <span className={tall ? 'text-2xl font-medium' : 'text-lg font-medium'}>{packLevel || '–'}</span>
+    </span>
+  ) : (
     <span className="whitespace-nowrap">
       <span className={tall ? 'text-3xl font-medium' : 'text-lg font-medium'}>{view.percent === null ? '–' : view.percent.toFixed(0)}</span>
       <span className="text-sm"> %</span>

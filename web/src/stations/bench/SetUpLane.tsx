@@ -13,6 +13,7 @@ import { useSettings } from '../../reader/settings'
 import { momentAt } from '../../ui/times'
 import { ChainFields } from './ChainFields'
 import { Choice } from './Choice'
+import { PackFields, WhatIsTested, type LaneKind } from './PackFields'
 
 const STANDINS = ['1', '10', '60', '120']
 const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
@@ -47,6 +48,11 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
   const [meter, setMeter] = useState<string | null>(null)
   const [probe, setProbe] = useState<string | null>(null)
   const [practice, setPractice] = useState('')
+  const [kind, setKind] = useState<LaneKind>('charge')
+  const [pack, setPack] = useState('')
+  const [packMethod, setPackMethod] = useState('')
+  const alone = kind !== 'charge' && !slotId
+  const ready = slotId ?? (alone ? pack : factors.phone)
   const asked = (kinds: KitKind) => of(kinds).find((k) => k.fields.address)?.label ?? ''
   const usedMeter = meter ?? asked('meter')
   const usedProbe = probe ?? asked('probe')
@@ -54,7 +60,10 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
     mutationFn: () =>
       benchApi.open({
         slot: slotId,
-        factors: factors as never,
+        kind: slotId ? 'charge' : kind,
+        pack,
+        method: packMethod,
+        factors: (alone ? {} : factors) as never,
         card,
         ambient_c: room === null ? null : Number(inCelsius(room, degrees).toFixed(2)),
         meter: practice ? '' : usedMeter,
@@ -105,12 +114,17 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
           />
           <fieldset className="mt-4">
             <legend className="text-sm font-semibold">On the spot</legend>
+            <WhatIsTested kind={kind} onKind={setKind} />
+            {alone ? (
+              <PackFields kind={kind} packs={of('pack').map((k) => k.label)} pack={pack} onPack={setPack} method={packMethod} onMethod={setPackMethod} />
+            ) : (
             <div className="grid grid-cols-4 gap-x-4 gap-y-2 max-lg:grid-cols-2">
               <ChainFields pieces={pieces} factors={factors} onFactors={setFactors} autoFocus />
               <Choice text="airflow" value={factors.airflow} options={AIRFLOWS} onChoose={state('airflow')} />
               <Choice text="phone is" value={factors.phone_state} options={STATES} onChoose={state('phone_state')} />
               <Choice text="method" value={card} options={cards} onChoose={setCard} />
             </div>
+            )}
           </fieldset>
         </>
       )}
@@ -159,11 +173,11 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
         {practice && <p className="soft mt-1 text-sm">Stand-ins play meter, probe and phone from a simulation; the run stays marked as simulated.</p>}
       </fieldset>
       <div className="mt-5 flex items-center gap-4">
-        <button className="btn btn-primary" disabled={open.isPending || (!slotId && !factors.phone)}>
+        <button className="btn btn-primary" disabled={open.isPending || !ready}>
           Open the lane
         </button>
         <span className="soft text-sm">
-          {open.isPending ? 'Working out what to expect …' : !slotId && !factors.phone ? 'choose a phone first' : 'Adapter and charger in, the phone not yet on it.'}
+          {open.isPending ? 'Working out what to expect …' : hint(ready, kind, alone)}
         </span>
       </div>
       {open.error && (
@@ -173,6 +187,13 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
       )}
     </form>
   )
+}
+
+/** What is to be done before the lane is opened. */
+function hint(ready: string | undefined, kind: LaneKind, alone: boolean): string {
+  if (!ready) return alone ? 'choose a pack first' : 'choose a phone first'
+  if (!alone) return 'Adapter and charger in, the phone not yet on it.'
+  return kind === 'load' ? 'The meter between pack and load, the load not yet on.' : 'The meter between adapter and pack, the pack not yet on it.'
 }
 
 /** What stands behind a label: whether it answers over the network. */

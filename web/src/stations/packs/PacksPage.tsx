@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { taken, type Shape } from '../../api/client'
 import { queries } from '../../api/queries'
 import { sendPackFile } from '../../api/sendFile'
@@ -34,9 +34,14 @@ export function PacksPage() {
   const charges = useQuery(queries.packCharges())
   const rows = list.data?.packs ?? []
   const givers = list.data?.givers ?? []
-  const [chosen, setChosen] = useState('')
+  const [search, setSearch] = useSearchParams()
+  const linked = useQuery({ ...queries.packTest(search.get('test') ?? ''), enabled: search.get('test') !== null && search.get('pack') === null })
+  const chosen = search.get('pack') ?? linked.data?.pack ?? ''
   const [phone, setPhone] = useState('')
-  const [test, setTest] = useState<string | null>(null)
+  const test = search.get('test')
+  const setTest = (id: string | null) => {
+    setSearch({ ...(pack ? { pack: pack.label } : {}), ...(id ? { test: id } : {}) }, { replace: true })
+  }
   const [form, setForm] = useState<{ form: FormOf; label: string } | null>(null)
   const [over, setOver] = useState(false)
   const pack = rows.find((r) => r.label === chosen) ?? rows[0]
@@ -173,8 +178,7 @@ export function PacksPage() {
           rows={rows}
           chosen={pack?.label ?? ''}
           onChoose={(label) => {
-            setChosen(label)
-            setTest(null)
+            setSearch({ pack: label }, { replace: true })
             setForm(null)
           }}
           phones={phones}
