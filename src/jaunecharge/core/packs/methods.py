@@ -29,7 +29,7 @@ METHODS: tuple[PackMethod, ...] = (
             "Read the volts with nothing on it.",
             "One load, about a fifth of its rated watt-hours an hour: what capacities are rated at (0.2 of the capacity"
             " an hour, IEC 61960-3, from memory).",
-            "Log until the output goes off by itself; do not leave it alone the first time.",
+            "Log until the output goes off by itself; stay by it the first time.",
         )),
     PackMethod(
         "Load in steps", "load", "how it holds up: volts under load, resistance, where it lets go", (
