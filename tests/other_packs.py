@@ -30,6 +30,7 @@ class MadePack:
     no_load_v: float
     resistance_ohm: float
     trip_a: tuple[float, float] | None
+    lets_go_a: float | None
     sleep_s: float | None
     changes: int
 
@@ -44,7 +45,7 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
     ohm = float(rng.uniform(0.02, 0.12))
     most_a = float(rng.uniform(1.2, 3.2)) * min(1.0, 12.0 / out_v) + 0.4
     step_s = float(rng.choice([1.0, 1.0, 2.0, 5.0]))
-    lead_s = float(rng.integers(10, 60))
+    lead_s = float(rng.uniform(10, 60))
     loads = _loads(rng, kind, most_a)
     wh = mah * cell_v / 1000.0 * health
     sleep_after = float(rng.uniform(20, 60)) if kind == "sleeps" else np.inf
@@ -73,9 +74,9 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
             amps = asked
             volts = now_v - ohm * amps
         if amps > 0.0:
-            start = t if start is None else start
+            start = max(lead_s, 0.0) if start is None else start
             power = volts * amps
-            left -= power / _efficiency(power) * dt / 3600.0
+            before, left = left, left - power / _efficiency(power) * dt / 3600.0
             since_small = since_small + dt if amps < 0.12 else 0.0
             if amps > trip_at:
                 if tripped is None:
@@ -86,13 +87,16 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
             if since_small > sleep_after:
                 slept, off, ends = t, True, t + tail
             if left <= 0.02 * wh:
-                cut_off, off, ends = t, True, t + tail
+                # Within the step: what is true lies on no row.
+                cut_off = t + dt * (before - 0.02 * wh) / max(1e-12, before - left)
+                off, ends = True, t + tail
             if kind == "ends early" and left <= early:
                 ends = t
         rows.append((t, volts, amps))
         t += dt
     table = np.array(rows)
-    kept = table[:: max(1, round(step_s / dt))]
+    every = max(1, round(step_s / dt))
+    kept = table[int(rng.integers(every)) :: every]
     loaded = table[(table[:, 0] >= start) & (table[:, 0] <= (cut_off or table[-1, 0]))]
     hours = dt / 3600.0
     gain = float(rng.choice([0.1, 0.5, 1.0]))
@@ -102,7 +106,7 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
     return MadePack(
         kind, mah, cell_v, gain, kept[:, 0], np.round(seen_v, 3), np.round(seen_a, 4),
         float(np.sum(loaded[:, 1] * loaded[:, 2]) * hours), float(np.sum(loaded[:, 2]) * hours), float(start), cut_off,
-        out_v, ohm, tripped, slept, changes,
+        out_v, ohm, tripped, float(trip_at) if np.isfinite(trip_at) else None, slept, changes,
     )  # fmt: skip
 
 

@@ -132,7 +132,7 @@ class Packs(ServedTest):
 
     def test_standby_and_passing_through(self):
         test = self.keep("standby", standby={"first": "100", "last": "85", "days": 30})
-        self.assertIn("Loses 0.50 points a day", test["sentences"][0]["text"])
+        self.assertIn("Loses 0.50 ± 0.02 points a day", test["sentences"][0]["text"])
         self.keep("standby", status=422, standby={"first": "50", "last": "85", "days": 30})
         into = "time_s,watts\n" + "".join(f"{t},12\n" for t in range(0, 3000, 10))
         out = "time_s,volts,amps\n" + "".join(f"{t},5.0,{1 if t < 1500 else 2}\n" for t in range(0, 3000, 10))

@@ -109,6 +109,20 @@ class Files(ScheduleTest):
         offsets = [dt.datetime(2027, 3, d, 12, tzinfo=by_file).utcoffset() for d in (27, 29)]
         self.assertEqual(offsets, [dt.timedelta(hours=1), dt.timedelta(hours=2)])
 
+    def test_a_pack_is_full_before_and_rests_after(self):
+        packs = {"p1": {"recharge_min": 200, "rest_min": 60}}
+        runs = [{**run, "pack": "p1"} for run in PLAN["runs"][:2]]
+        found = self.run_it("--json", packs=packs, runs=runs).document
+        first, second = sorted(found["slots"], key=lambda s: s["start"])
+        at = dt.datetime.fromisoformat
+        self.assertGreaterEqual(at(first["start"]) - at(first["fill_start"]), dt.timedelta(minutes=200))
+        self.assertGreaterEqual(at(second["fill_start"]) - at(first["end"]), dt.timedelta(minutes=60))
+        self.assertIn("plug p1 in", self.run_it(packs=packs, runs=runs).out)
+        path = self.folder / "plan.csv"
+        self.run_it("--csv", path, packs=packs, runs=runs)
+        self.assertTrue(path.read_text(encoding="utf-8").splitlines()[0].endswith(",pack,fill_start"))
+        self.assertIn("not among the packs", self.run_it(packs={}, runs=runs).err)
+
     def test_the_table_as_csv(self):
         path = self.folder / "plan.csv"
         self.run_it("--csv", path)

@@ -4,6 +4,7 @@ import datetime as dt
 import itertools
 import math
 import random
+from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 from jaunecharge.core.schedule.attended_hours import window
@@ -59,6 +60,18 @@ def random_problem(seed, most_runs=8):
     )  # fmt: skip
 
 
+def with_packs(p, seed):
+    """The same plan, some of its runs emptying packs: filled before, rested after."""
+    r = random.Random(seed + 7)
+    packs = {name: (r.choice([0, 60, 190, 400]), r.choice([0, 30, 75])) for name in ("p1", "p2")}
+    tasks = []
+    for t in p.tasks:
+        name = "" if t.begun else r.choice(["", "p1", "p1", "p2"])
+        fill, rest = packs.get(name, (0, 0))
+        tasks.append(replace(t, pack=name, fill_min=fill, rest_min=rest))
+    return replace(p, tasks=tuple(tasks))
+
+
 def somebody_there(p, minutes):
     """Whether somebody is there at a moment: by the clock on the wall, not by the scheduler's spans."""
     moment = (p.start.astimezone(dt.UTC) + dt.timedelta(minutes=minutes)).astimezone(p.start.tzinfo)
@@ -102,6 +115,23 @@ def faults(p, schedule):
         same = tasks[a.id].phone == tasks[b.id].phone
         if same and a.drain_start < b.ready_again and b.drain_start < a.ready_again:
             found.append(f"{a.id} and {b.id} on one phone at once, or it has not cooled")
+    for s in schedule.slots:
+        t = tasks[s.id]
+        if not t.pack or t.running:
+            continue
+        if s.fill_start is None or s.start - s.fill_start < t.fill_min:
+            found.append(f"{s.id}: its pack is not full")
+        elif not somebody_there(p, s.fill_start):
+            found.append(f"{s.id}: its pack is plugged in with nobody there")
+        for other in schedule.slots:
+            o = tasks[other.id]
+            if (
+                other.id != s.id
+                and o.pack == t.pack
+                and other.start <= s.start
+                and s.fill_start < other.end + o.rest_min
+            ):
+                found.append(f"{s.id}: its pack is filled before it has rested from {other.id}")
     moments = sorted({s.start for s in schedule.slots})
     for at in moments:
         now = [tasks[s.id] for s in schedule.slots if s.start <= at < s.end]
@@ -139,10 +169,12 @@ def soonest_by_brute_force(p):
 
 
 def _put_down(p, order, best):
-    done, ready, ends, last_listed = [], {}, 0.0, 0.0
+    done, ready, rested, ends, last_listed = [], {}, {}, 0.0, 0.0
     for t in order:
         drain = _next(p, ready.get(t.phone, 0), lambda m: True)
         earliest = drain + t.drain_min
+        if t.pack:
+            earliest = max(earliest, _next(p, rested.get(t.pack, 0), lambda m: True) + t.fill_min)
         if t.id in p.order:
             earliest = max(earliest, last_listed)
 
@@ -156,6 +188,7 @@ def _put_down(p, order, best):
         start = _next(p, earliest, free)
         done.append((t, start))
         ready[t.phone] = start + t.minutes + t.cool_min
+        rested[t.pack] = start + t.minutes + t.rest_min
         ends = max(ends, start + t.minutes)
         if ends >= best:
             return best

@@ -63,6 +63,10 @@ def _table(problem: Problem, solution: Schedule) -> str:
             f"{s.id:8.8} {t.phone:14.14} {(t.charger or 'wired'):18.18} {drain:16} {at(s.start):16} {at(s.end):16} "
             f"{at(s.ready_again)}"
         )
+    plugged = [s for s in solution.slots if s.fill_start is not None]
+    lines += (
+        ["", *(f"{s.id}: plug {tasks[s.id].pack} in {at(s.fill_start or 0.0)}" for s in plugged)] if plugged else []
+    )
     proof = (
         "no shorter schedule exists"
         if solution.optimal

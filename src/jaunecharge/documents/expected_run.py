@@ -22,6 +22,9 @@ class ExpectedRun(Document):
     drawn_wh: float | None = None
     ribbon: RibbonDocument
     reaches: bool = True
+    pack: str = ""
+    fill_min: float = 0.0
+    rest_min: float = 0.0
 
     @classmethod
     def of(cls, outcome: Expected) -> Self:

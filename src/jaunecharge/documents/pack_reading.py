@@ -5,14 +5,14 @@ from dataclasses import dataclass, field
 
 from ..core.errors import CannotRead
 from ..core.log import MeterSpec, PowerTrace
-from ..core.measured import Measured, Part
+from ..core.measured import Measured
 from ..core.packs import (
     AtLoad,
-    Bounds,
     LoadTest,
     PackSentence,
     PassThrough,
     Recharge,
+    StandbyLoss,
     charge_figures,
     charges_said,
     converter_efficiency,
@@ -36,14 +36,14 @@ from ..core.packs import (
     recharge_figures,
     recharge_sentences,
     recharge_warnings,
+    standby_figure,
     standby_said,
     together_sentences,
     transfer_efficiency,
     typed_level,
 )
 from ..core.report import Figure
-from ..core.units import DAY_S
-from .pack_test import LoadKept, PackTestDocument
+from .pack_test import PackTestDocument
 
 STILL = "The pack's gauge did not move: charge on until it does."
 
@@ -93,8 +93,8 @@ def read_test(
         case "recharge":
             return _recharge(document, logs, delivered)
         case "standby":
-            lost, days = standby_of(document)
-            return PackReading([standby_said(lost, days)])
+            found = standby_of(document)
+            return PackReading([standby_said(found)], figures=[standby_figure(found)])
         case "pass_through":
             return _passed(document, logs)
         case "phone_to_phone":
@@ -163,8 +163,8 @@ def _recharge(document: PackTestDocument, logs: Sequence[PowerTrace], delivered:
     )  # fmt: skip
 
 
-def standby_of(document: PackTestDocument) -> tuple[Bounds, float]:
-    """Points that a pack loses a day, and the days between its readings.
+def standby_of(document: PackTestDocument) -> StandbyLoss:
+    """Points that a pack loses a day.
 
     Raises
     ------
@@ -173,7 +173,7 @@ def standby_of(document: PackTestDocument) -> tuple[Bounds, float]:
     read = document.standby
     assert read is not None
     first, last = (typed_level(text, document.lamps) for text in (read.first, read.last))
-    return lost_a_day(first, last, read.seconds), read.seconds / DAY_S
+    return lost_a_day(first, last, read.seconds)
 
 
 def passed_of(document: PackTestDocument, logs: Sequence[PowerTrace]) -> PassThrough:
@@ -208,14 +208,6 @@ def _given(document: PackTestDocument, giver: str) -> PackReading:
         usual_stop=read.usual_stop,
     )  # fmt: skip
     return PackReading(phone_to_phone_sentences(found, giver, read.taker or "the other phone", read.by_cord))
-
-
-def delivered_in(load: LoadKept) -> Measured | None:
-    """Delivered energy of a load test as it is kept for lists [Wh]; None where nobody metered it."""
-    if load.delivered_wh is None:
-        return None
-    parts = () if load.expanded_wh is None else (Part("load test", load.expanded_wh / 2.0),)
-    return Measured(load.delivered_wh, parts)
 
 
 def short_words(document: PackTestDocument) -> str:

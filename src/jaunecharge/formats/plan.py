@@ -31,6 +31,13 @@ class PhoneDocument(_Document):
     cool_min: Minutes = 0.0
 
 
+class PackDocument(_Document):
+    """Filling before a run that empties it and rest after, of a pack [min]."""
+
+    recharge_min: Minutes = 0.0
+    rest_min: Minutes = 0.0
+
+
 class PlannedRun(_Document):
     """A run to be scheduled; of one that needs somebody for its first part only `attended_min` says how much."""
 
@@ -38,6 +45,7 @@ class PlannedRun(_Document):
     phone: Id
     charger: str = ""
     adapter: str = ""
+    pack: str = ""
     minutes: Annotated[float, Field(gt=0, le=1_000_000)]
     attended: bool = True
     attended_min: Minutes | None = None
@@ -51,6 +59,7 @@ class PlanDocument(_Document):
     attended: list[tuple[str, str] | tuple[str, str, list[str]]]
     meters: int = 1
     phones: dict[str, PhoneDocument] = Field(default_factory=dict)
+    packs: dict[str, PackDocument] = Field(default_factory=dict)
     runs: list[PlannedRun]
     order: list[str] = Field(default_factory=list)
     grid_min: int = 15
@@ -99,12 +108,18 @@ def problem_of(plan: PlanDocument) -> Problem:
                 f"run “{run.id}” is on “{run.phone}”, which is not among the phones",
                 "give its drain_min and cool_min under phones", file="runs",
             )  # fmt: skip
+        pack = plan.packs.get(run.pack) if run.pack else PackDocument()
+        if pack is None:
+            raise CannotRead(
+                f"run “{run.id}” empties “{run.pack}”, which is not among the packs",
+                "give its recharge_min and rest_min under packs", file="runs",
+            )  # fmt: skip
         attended = run.minutes if run.attended else 0.0
         tasks.append(
             Task(
                 run.id, run.phone, run.charger, run.adapter, run.minutes,
                 min(run.minutes, attended if run.attended_min is None else run.attended_min),
-                phone.drain_min, phone.cool_min,
+                phone.drain_min, phone.cool_min, pack=run.pack, fill_min=pack.recharge_min, rest_min=pack.rest_min,
             )
         )  # fmt: skip
     return Problem(
@@ -135,6 +150,7 @@ def schedule_document(problem: Problem, schedule: Schedule) -> dict[str, Any]:
             {
                 "id": s.id, "drain_start": at(s.drain_start), "start": at(s.start), "end": at(s.end),
                 "ready_again": at(s.ready_again),
+                **({} if s.fill_start is None else {"fill_start": at(s.fill_start)}),
             }
             for s in schedule.slots
         ],
@@ -153,20 +169,24 @@ def timed_slots(problem: Problem, schedule: Schedule) -> list[TimedSlot]:
         task = tasks[s.id]
         on = ", ".join(x for x in (task.charger or "the wire", task.adapter) if x)
         drain, start, end = (moment_at(problem.start, m) for m in (s.drain_start, s.start, s.end))
-        rows.append(TimedSlot(s.id, task.phone, on, "planned", drain, start, end, task.drain_min > 0))
+        fill = None if s.fill_start is None else moment_at(problem.start, s.fill_start)
+        drains = task.drain_min > 0
+        rows.append(TimedSlot(s.id, task.phone, on, "planned", drain, start, end, drains, task.pack, fill))
     return rows
 
 
 COLUMNS = ("run", "phone", "on", "state", "drain_start", "start", "end")
+OF_PACKS = ("pack", "fill_start")
 
 
 def schedule_csv(slots: Sequence[TimedSlot]) -> str:
-    """A schedule as CSV, a row a run, times with their offset."""
+    """A schedule as CSV, a row a run, times with their offset; where packs are filled, when they are plugged in."""
+    packs = OF_PACKS if any(s.pack for s in slots) else ()
     rows = []
     for s in sorted(slots, key=lambda s: (s.start, s.phone)):
         times = [
             "" if moment is None else moment.isoformat(timespec="minutes")
-            for moment in (s.drain_start if s.drains else None, s.start, s.end)
+            for moment in (s.drain_start if s.drains else None, s.start, s.end, s.fill_start)
         ]
-        rows.append([s.id, s.phone, s.said, s.state, *times])
-    return csv_text(COLUMNS, rows)
+        rows.append([s.id, s.phone, s.said, s.state, *times[:3], *((s.pack, times[3]) if packs else ())])
+    return csv_text((*COLUMNS, *packs), rows)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -16,7 +16,9 @@ from ..core.simulator import Fitted
 from ..core.wording import an
 from ..documents.kit import facts_of, kit_of
 from . import models as m
+from .bench_models import Lane
 from .errors import ChangedMeanwhile, NotThere
+from .pack_models import PackTest
 
 if TYPE_CHECKING:
     from ..core.forecast import FitResult
@@ -108,10 +110,18 @@ def change_piece(session: Session, piece_id: uuid.UUID, revision: int, item: Kit
             f"{an(piece.kind)} does not become {an(item.kind)}", "delete it, and add the other", file="kind"
         )
     _refuse_taken(session, item.label, piece.id)
+    if item.label != piece.label:
+        _rename_tests(session, piece.label, item.label)
     piece.label, piece.facts = item.label, facts_of(item)
     piece.revision += 1
     _flush(session, item.label)
     return piece
+
+
+def _rename_tests(session: Session, before: str, after: str) -> None:
+    """Tests of a pack, or of a phone that gave, go with its new label; so do lanes on which it is just tested."""
+    session.execute(update(PackTest).where(func.lower(PackTest.pack) == before.lower()).values(pack=after))
+    session.execute(update(Lane).where(func.lower(Lane.pack) == before.lower()).values(pack=after))
 
 
 def retire(session: Session, piece_id: uuid.UUID, by: str) -> m.Kit:

@@ -130,6 +130,7 @@ class Slot(Base):
     drain_start: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     start_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     end_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+    fill_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     state: Mapped[str] = mapped_column(Text, default="planned")
     drain_began_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
     drained_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))

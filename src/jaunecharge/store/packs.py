@@ -17,6 +17,7 @@ from ..documents.pack_test import LoadKept, PackTestDocument
 from ..formats.pack_tests import TestOut
 from .errors import NotThere
 from .kit import by_label, item_of, shelf
+from .pack_listing import figures_of
 from .pack_logs import packed, unpacked
 from .pack_models import PackTest
 
@@ -171,6 +172,7 @@ def add(
 ) -> PackTest:  # fmt: skip
     """Keep a test as it is."""
     test = PackTest(
+        **figures_of(document),
         id=test_id or uuid.uuid4(), pack=label, kind=document.kind, document=document.kept(),
         log=packed(logs) if logs else None, by=by, at=at,
     )  # fmt: skip

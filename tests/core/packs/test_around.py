@@ -19,6 +19,7 @@ from jaunecharge.core.packs import (
     in_turn,
     in_turn_said,
     lamp_level,
+    lost_a_day,
     pass_sentences,
     passed_by_eye,
     percent_level,
@@ -117,8 +118,25 @@ class Refilling(unittest.TestCase):
             passed_by_eye(10.0, 14.0, 60)
 
     def test_standby_that_a_gauge_cannot_show(self):
-        self.assertIn("at most 1.92 points a day", standby_said(Bounds(0.0, 0.96, 1.92), 26).text)
-        self.assertIn("Loses 0.50 points a day", standby_said(Bounds(0.48, 0.5, 0.52), 30).text)
+        lamps = lost_a_day(lamp_level(4), lamp_level(3), 26 * 86400.0)
+        self.assertIn("at most 1.92 points a day", standby_said(lamps).text)
+        shown = lost_a_day(percent_level(100), percent_level(85), 30 * 86400.0)
+        self.assertIn("Loses 0.50 ± 0.02 points a day", standby_said(shown).text)
+
+    def test_what_it_loses_a_day_lies_in_what_is_stated(self):
+        rng, inside = np.random.default_rng(11), 0
+        for n in range(600):
+            first, loss, days = rng.uniform(60, 99), rng.uniform(0.01, 0.6), rng.uniform(2, 60)
+            last = first - loss * days
+            if n % 3:
+                levels = [percent_level(float(round(x))) for x in (first, last)]
+            else:
+                levels = [lamp_level(int(np.ceil(x / 25.0))) for x in (first, last)]
+            found = lost_a_day(*levels, days * 86400.0)
+            inside += abs(found.measured.value - loss) <= found.measured.expanded
+            self.assertLessEqual(found.bounds.low, loss + 1e-9)
+            self.assertGreaterEqual(found.bounds.high, loss - 1e-9)
+        self.assertTrue(0.92 <= inside / 600 <= 0.98, inside)
 
 
 class Turns(unittest.TestCase):

@@ -54,6 +54,21 @@ class Random(unittest.TestCase):
 
         self.assertTrue(0.9 <= self.share(inside) <= 0.99, self.share(inside))
 
+    def test_cut_off_and_where_it_lets_go_lie_in_what_is_stated(self):
+        def cut_off(made, found, _):
+            if made.cut_off_s is None or found.cut_off is None:
+                return None
+            true = (made.cut_off_s - made.start_s) / 3600
+            return abs(found.cut_off.value - true) <= found.cut_off.expanded
+
+        def lets_go(made, found, _):
+            if found.trip_a is None or made.lets_go_a is None:
+                return None
+            return abs(found.trip_a.value - made.lets_go_a) <= found.trip_a.expanded
+
+        self.assertTrue(0.92 <= self.share(cut_off) <= 0.99, self.share(cut_off))
+        self.assertTrue(0.9 <= self.share(lets_go) <= 1.0, self.share(lets_go))
+
     def test_cut_off_protection_sleep_and_profiles(self):
         def cut_off(made, found, step_s):
             if made.cut_off_s is None:

@@ -11,7 +11,17 @@ from jaunecharge.core.schedule.bounds import least_makespan
 from jaunecharge.core.schedule.greedy import first_schedule
 from jaunecharge.core.schedule.problem import Begun, Slot, schedule_of
 from jaunecharge.core.schedule.solver import solve
-from tests.core.plans import DAYTIME, MONDAY, ZURICH, faults, problem, random_problem, soonest_by_brute_force, task
+from tests.core.plans import (
+    DAYTIME,
+    MONDAY,
+    ZURICH,
+    faults,
+    problem,
+    random_problem,
+    soonest_by_brute_force,
+    task,
+    with_packs,
+)
 
 
 class RandomPlans(unittest.TestCase):
@@ -32,6 +42,27 @@ class RandomPlans(unittest.TestCase):
                     self.assertLessEqual(least_makespan(p), soonest_by_brute_force(p))
                 checked += 1
         self.assertGreater(checked, 30)
+
+    def test_packs_are_full_before_and_rest_after(self):
+        emptied = 0
+        for seed in range(80):
+            with self.subTest(seed=seed):
+                p, told = with_packs(random_problem(seed), seed), []
+                for found in [solve(p, 0.2, told.append), *told]:
+                    self.assertEqual(faults(p, found), [])
+                emptied += sum(bool(t.pack) for t in p.tasks)
+        self.assertGreater(emptied, 150)
+
+    def test_small_plans_with_packs_are_over_as_soon_as_brute_force_finds(self):
+        checked = 0
+        for seed in range(1000, 1040):
+            p = with_packs(random_problem(seed, most_runs=4), seed)
+            if all(t.begun is None for t in p.tasks) and any(t.pack for t in p.tasks):
+                with self.subTest(seed=seed):
+                    self.assertEqual(solve(p, 5.0).makespan_min, soonest_by_brute_force(p))
+                    self.assertLessEqual(least_makespan(p), soonest_by_brute_force(p))
+                checked += 1
+        self.assertGreater(checked, 15)
 
     def test_six_runs_of_a_plan_in_earnest(self):
         tasks = [task(f"r{i}", "AB"[i % 2], f"c{i % 3 + 1}", minutes=(170, 95, 120)[i % 3]) for i in range(6)]

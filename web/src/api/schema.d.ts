@@ -7109,6 +7109,16 @@ export interface components {
             drain_start: string | null;
             /** Drain End */
             drain_end: string | null;
+            /**
+             * Pack
+             * @description the pack that feeds it, empty where there is none
+             */
+            pack: string;
+            /**
+             * Fill Start
+             * @description when that is plugged in, to be full
+             */
+            fill_start: string | null;
             /** Start */
             start: string | null;
             /** End */

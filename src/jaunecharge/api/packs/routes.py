@@ -20,6 +20,7 @@ from ...formats.read.files import Asked, load_log
 from ...live.steady import now
 from ...store import packs as store
 from ...store.errors import NotThere
+from ...store.pack_listing import PackListed, listed
 from ...store.pack_models import PackTest
 from ..context import Context, about, context_of, name_of
 from ..shapes import figure_shape
@@ -32,24 +33,21 @@ Label = Annotated[str, Path(max_length=200)]
 Block = TypeVar("Block")
 
 
-def tests_by_pack(session: Session) -> dict[str, rows.Listed]:
-    """All tests, by the label of their pack without capitals; the latest first."""
-    by_pack: dict[str, list[tuple[PackTest, PackTestDocument]]] = {}
-    for test, document in rows.listed(store.tests(session)):
-        by_pack.setdefault(test.pack.casefold(), []).append((test, document))
-    return dict(by_pack)
+def of_pack(session: Session, label: str) -> PackListed:
+    """The tests of a pack in few figures."""
+    return listed(session, label)[label.casefold()]
 
 
 @router.get("/packs")
 def list_packs(request: Request) -> shapes.Shelf:
     """Every pack of the shelf: what was promised, what came; and the phones that give."""
     with context_of(request).database.session() as session:
-        tests = tests_by_pack(session)
-        packs = [rows.row_of(p, tests.get(p.label.casefold(), [])) for p in store.packs(session)]
+        tests = listed(session)
+        packs = [rows.row_of(p, tests[p.label.casefold()]) for p in store.packs(session)]
         givers = [
-            rows.giver_row(phone, given)
+            rows.giver_row(phone, rows.listed(store.tests(session, phone.label)))
             for phone in store.phones(session)
-            if (given := tests.get(phone.label.casefold(), [])) or phone.gives_w is not None
+            if phone.gives_w is not None or phone.label.casefold() in tests
         ]
         return shapes.Shelf(packs=packs, givers=givers)
 
@@ -58,8 +56,8 @@ def list_packs(request: Request) -> shapes.Shelf:
 def list_charges(request: Request) -> shapes.ChargeTable:
     """Full charges of every phone of the shelf from every pack, measured or estimated."""
     with context_of(request).database.session() as session:
-        tests = tests_by_pack(session)
-        packs = [(p, tests.get(p.label.casefold(), [])) for p in store.packs(session)]
+        tests = listed(session)
+        packs = [(p, tests[p.label.casefold()]) for p in store.packs(session)]
         return rows.table_of(packs, store.phones(session))
 
 
@@ -74,7 +72,7 @@ def show_pack(request: Request, label: Label) -> shapes.PackShape:
     """A pack as a whole, with its tests."""
     with context_of(request).database.session() as session:
         pack = store.pack_of(session, label)
-        return rows.pack_shape(pack, rows.listed(store.tests(session, pack.label)))
+        return rows.pack_shape(pack, rows.listed(store.tests(session, pack.label)), of_pack(session, pack.label))
 
 
 @router.get("/packs/{label}/hours")
@@ -82,7 +80,7 @@ def show_hours(request: Request, label: Label, watts: Annotated[float, Query(gt=
     """Hours that a full pack feeds a load, before it is tried: by its own test, or a usual yield."""
     with context_of(request).database.session() as session:
         pack = store.pack_of(session, label)
-        found = rows.overview_of(pack, rows.listed(store.tests(session, pack.label)))
+        found = rows.overview_of(pack, of_pack(session, pack.label))
     rated = rating(pack.rated_mah, pack.cell_v)
     whole = found.delivered is not None and not found.at_least
     hours = hours_at_load(
@@ -216,8 +214,7 @@ def _shape(session: Session, test: PackTest) -> shapes.PackTestShape:
         pack: Pack | None = store.pack_of(session, test.pack)
     except NotThere:
         pack = None
-    others = rows.listed(store.tests(session, test.pack)) if pack is not None else []
-    found = None if pack is None else rows.overview_of(pack, others)
+    found = None if pack is None else rows.overview_of(pack, of_pack(session, test.pack))
     delivered = None if found is None or found.at_least else found.delivered
     reading = read_test(document, logs, test.pack, None if pack is None else pack.claimed_w, delivered)
     load = reading.load

@@ -26,8 +26,9 @@ from ...core.packs import (
     rating,
 )
 from ...documents.numbers import MeasuredDocument
-from ...documents.pack_reading import delivered_in, short_words
-from ...documents.pack_test import Kind, PackTestDocument
+from ...documents.pack_reading import short_words
+from ...documents.pack_test import PackTestDocument
+from ...store.pack_listing import PackListed
 from ...store.pack_models import PackTest
 from .. import shapes as common
 from . import shapes
@@ -41,27 +42,16 @@ def listed(tests: Sequence[PackTest]) -> list[tuple[PackTest, PackTestDocument]]
     return [(t, PackTestDocument.read(t.document)) for t in tests]
 
 
-def overview_of(pack: Pack, tests: Listed) -> Overview:
-    """A pack by its tests. tests : the latest first."""
-    in_order = tests[::-1]
-    loads = [
-        (wh, d.load.at_least) for _, d in in_order if d.load is not None and (wh := delivered_in(d.load)) is not None
-    ]
-    charged = [(d.charge.phone, d.charge.charge(d.lamps)) for _, d in in_order if d.charge is not None]
-    price = None if pack.price is None else pack.price.amount
+NOTHING = PackListed()
+
+
+def overview_of(pack: Pack, tests: PackListed = NOTHING) -> Overview:
+    """A pack by its tests."""
     return overview(
-        rating(pack.rated_mah, pack.cell_v), loads, charged, price, has_coil=bool(pack.gives), grams=pack.grams,
-        power=_held(pack, in_order),
+        rating(pack.rated_mah, pack.cell_v), tests.loads, tests.charges,
+        None if pack.price is None else pack.price.amount, has_coil=bool(pack.gives), grams=pack.grams,
+        power=None if tests.held is None else HeldPower(*tests.held, pack.claimed_w),
     )  # fmt: skip
-
-
-def _held(pack: Pack, in_order: Listed) -> HeldPower | None:
-    """Held power by the latest test in which protection let go."""
-    for _, document in reversed(in_order):
-        load = document.load
-        if load is not None and load.tripped and load.held_a is not None and load.held_v is not None:
-            return HeldPower(load.held_a, load.held_v, pack.claimed_w)
-    return None
 
 
 def ways(pack: Pack) -> list[Way]:
@@ -70,14 +60,11 @@ def ways(pack: Pack) -> list[Way]:
     return [*found, "cord"] if pack.outputs or not pack.gives else found
 
 
-def row_of(pack: Pack, tests: Listed, found: Overview | None = None) -> shapes.PackRow:
-    """A pack for the list. tests : the latest first."""
+def row_of(pack: Pack, tests: PackListed = NOTHING, found: Overview | None = None) -> shapes.PackRow:
+    """A pack for the list."""
     rated = rating(pack.rated_mah, pack.cell_v)
     found = found or overview_of(pack, tests)
     delivered = found.delivered
-    counts: dict[Kind, int] = {}
-    for _, document in tests:
-        counts[document.kind] = counts.get(document.kind, 0) + 1
     return shapes.PackRow(
         label=pack.label, note=pack.note, rated_mah=pack.rated_mah, cell_v=pack.cell_v, rated_wh=rated.wh,
         price=None if pack.price is None else pack.price.amount,
@@ -87,7 +74,7 @@ def row_of(pack: Pack, tests: Listed, found: Overview | None = None) -> shapes.P
         at_least=found.at_least, share=None if delivered is None else delivered.value / rated.wh,
         charges=[charges_shape(c) for c in found.charges], stages=[shapes.StageShape(**vars(s)) for s in found.stages],
         per_wh=found.per_wh, grams_per_wh=found.grams_per_wh, cabin=cabin_class(rated.wh), verdict=found.verdict,
-        counts=counts,
+        counts=tests.counts,
     )  # fmt: skip
 
 
@@ -106,10 +93,10 @@ def test_row(test: PackTest, document: PackTestDocument) -> shapes.TestRow:
     return shapes.TestRow(id=test.id, kind=document.kind, at=test.at, by=test.by, said=short_words(document), run=run)
 
 
-def pack_shape(pack: Pack, tests: Listed) -> shapes.PackShape:
-    """A pack as a whole. tests : the latest first."""
-    rated, found = rating(pack.rated_mah, pack.cell_v), overview_of(pack, tests)
-    row = row_of(pack, tests, found)
+def pack_shape(pack: Pack, tests: Listed, few: PackListed) -> shapes.PackShape:
+    """A pack as a whole. tests : the latest first; few : the same in few figures."""
+    rated, found = rating(pack.rated_mah, pack.cell_v), overview_of(pack, few)
+    row = row_of(pack, few, found)
     told = [rated_said(rated)]
     if found.delivered is not None:
         told.append(delivered_said(rated, found.delivered.value, found.at_least, found.delivered.stated))
@@ -177,7 +164,7 @@ def giver_row(phone: Phone, tests: Listed) -> shapes.GiverRow:
     )  # fmt: skip
 
 
-def table_of(packs: Sequence[tuple[Pack, Listed]], phones: Sequence[Phone]) -> shapes.ChargeTable:
+def table_of(packs: Sequence[tuple[Pack, PackListed]], phones: Sequence[Phone]) -> shapes.ChargeTable:
     """Full charges, packs × phones."""
     batteries = [(p.label, p.battery_wh) for p in phones]
     rows = []

@@ -134,6 +134,8 @@ class SlotShape(BaseModel):
     state: SlotState
     drain_start: dt.datetime | None
     drain_end: dt.datetime | None
+    pack: str = Field(description="the pack that feeds it, empty where there is none")
+    fill_start: dt.datetime | None = Field(description="when that is plugged in, to be full")
     start: dt.datetime | None
     end: dt.datetime | None
     cool_end: dt.datetime | None

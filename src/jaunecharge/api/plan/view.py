@@ -101,6 +101,8 @@ def _slot(slot: m.Slot, run_label: str, now: dt.datetime) -> shapes.SlotShape:
         state=h.state,
         drain_start=slot.drain_start if slot.drain_min > 0 else None,
         drain_end=drain_end if slot.drain_min > 0 else None,
+        pack=expected.pack,
+        fill_start=slot.fill_at,
         start=slot.start_at,
         end=slot.end_at,
         cool_end=cool_end,

@@ -91,7 +91,8 @@ class Pad:
 
 @dataclass(frozen=True, kw_only=True)
 class Charger(Item):
-    """A transmitter: its pads, what it asks of its supply, and what its maker claims."""
+    """A transmitter: its pads, what it asks of its supply, and what its maker claims; source_wh [Wh] : energy that is
+    printed on one that feeds itself."""
 
     kind: Literal["charger"] = "charger"
     form: ChargerKind = "pad"
@@ -103,6 +104,7 @@ class Charger(Item):
     fan: Fan = "none"
     fan_noise: str = ""
     captive_cable: bool = False
+    source_wh: Annotated[float, Gt(0), Le(100_000)] | None = None
     no_load_w: Annotated[float, Ge(0), Le(50)] | None = None
     thickness_mm: Millimetres | None = None
     size: str = ""
@@ -295,15 +297,16 @@ def as_charger(item: Kit) -> Charger:
     if isinstance(item, Charger):
         return item
     if isinstance(item, Pack) and item.gives:
-        gives, form, claimed = item.gives, "pack", item.claimed_w
+        gives, form, claimed, wh = item.gives, "pack", item.claimed_w, item.rated_wh
     elif isinstance(item, Phone) and item.gives_w is not None:
         gives, form, claimed = (Transfer("bpp", min(item.gives_w, TRANSFER_WATTS["bpp"])),), "phone", None
+        wh = item.battery_wh
     else:
         raise ValueError(f"{item.label} gives nothing by coil")
     kind: ChargerKind = "pack" if form == "pack" else "phone"
     return Charger(
         label=item.label, form=kind, pads=(Pad("", gives),), claimed_w=claimed,
-        agrees=("5v",), captive_cable=True,
+        agrees=("5v",), captive_cable=True, source_wh=wh,
     )  # fmt: skip
 
 

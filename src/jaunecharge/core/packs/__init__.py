@@ -16,14 +16,14 @@ from .charges import (
 from .converter import AtLoad, converter_efficiency
 from .counters import counter_doubts
 from .gauge import gauge_doubts
-from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, typed_level
+from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, points_between, typed_level
 from .load_notes import MODES, LevelSeen, LoadNotes, Restart, modes_seen, typed_loads
 from .load_sentences import load_sentences, load_warnings, most_held_w
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
 from .methods import METHODS, PackMethod, method_named, methods_of, pack_cautions
-from .overview import HeldPower, Overview, PhoneCharges, held_power, overview
-from .pack_figures import charge_figures, load_figures, overview_figures, rated_figure, recharge_figures
+from .overview import HeldPower, Overview, PhoneCharges, charges_seen, held_power, overview
+from .pack_figures import charge_figures, load_figures, overview_figures, rated_figure, recharge_figures, standby_figure
 from .pack_sentences import (
     PackSentence,
     cabin_said,
@@ -53,6 +53,7 @@ from .rating import (
 from .refill import (
     PassThrough,
     Recharge,
+    StandbyLoss,
     from_empty,
     lost_a_day,
     pass_through,
@@ -107,6 +108,7 @@ __all__ = [
     "SeenByEye",
     "Stage",
     "Stand",
+    "StandbyLoss",
     "Together",
     "Way",
     "cabin_class",
@@ -114,6 +116,7 @@ __all__ = [
     "charge_cells",
     "charge_figures",
     "charges_said",
+    "charges_seen",
     "check_charge",
     "check_delivered",
     "coil_and_cord_said",
@@ -153,6 +156,7 @@ __all__ = [
     "percent_level",
     "phone_to_phone",
     "phone_to_phone_sentences",
+    "points_between",
     "rated_figure",
     "rated_said",
     "rating",
@@ -166,6 +170,7 @@ __all__ = [
     "recharge_warnings",
     "round_trip",
     "share_of_rated_mah",
+    "standby_figure",
     "standby_said",
     "together_sentences",
     "transfer_efficiency",

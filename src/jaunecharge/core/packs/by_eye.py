@@ -9,7 +9,7 @@ from ..units import MINUTE_S
 from .load_notes import MOST_A
 from .load_steps import LOADED_A, LoadStep
 from .load_stops import Trip
-from .load_test import LoadTest, VoltLine, sag_of, volt_line, volt_parts
+from .load_test import LoadTest, VoltLine, sag_of, trip_of, volt_line, volt_parts
 from .rating import MOST_MAH, Rating, check_delivered, yield_of
 from .refill import display_parts
 
@@ -86,7 +86,7 @@ def read_by_eye(seen: SeenByEye, rated: Rating, meter: MeterSpec = MeterSpec()) 
         at_least=delivered is not None and not seen.emptied, cut_off_s=end_s if emptied and end_s else None,
         yield_=None if delivered is None else yield_of(delivered, rated), no_load_v=idle,
         line=_line(steps, meter), sag_v=sag_of(loads, idle), steps=loads, profile_changes=(), trip=trip,
-        sleeps=(), folded=(), by_eye=True,
+        sleeps=(), folded=(), by_eye=True, trip_a=trip_of(trip, meter),
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ import re
 from dataclasses import dataclass
 
 from ..errors import CannotRead
+from ..measured import COVERAGE_FACTOR, Measured, Part, half_of_two_rectangles
 
 LAMPS = 4
 MOST_LAMPS = 10
@@ -55,6 +56,13 @@ def lamp_level(lit: int, lamps: int = LAMPS) -> PackLevel:
     step = 100.0 / lamps
     low = max(0.0, (lit - 1) * step)
     return PackLevel(low, lit * step, f"{lit} of {lamps} lamps")
+
+
+def points_between(first: PackLevel, last: PackLevel) -> Measured:
+    """Points from the first level down to the last, with what both gauges leave open: the 95 % interval of two
+    rectangles, which k = 2 of their standard uncertainties would overstate."""
+    half = half_of_two_rectangles((first.high - first.low) / 2.0, (last.high - last.low) / 2.0)
+    return Measured(first.middle - last.middle, (Part("both readings of the gauge", half / COVERAGE_FACTOR),))
 
 
 TYPED_LAMPS = re.compile(r"(\d{1,3})\s*(?:lamps?)?\s*(?:(?:/|of)\s*(\d{1,3})\s*(?:lamps?)?)?", re.IGNORECASE)

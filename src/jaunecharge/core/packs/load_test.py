@@ -9,7 +9,7 @@ from ..arrays import Array, Mask
 from ..errors import CannotRead
 from ..log.energy import MeterSpec, charge_between, energy_between
 from ..log.trace import PowerTrace
-from ..measured import COVERAGE_FACTOR, Measured, Part, rectangle
+from ..measured import COVERAGE_FACTOR, Measured, Part, half_of_two_rectangles, rectangle
 from ..units import HOUR_S
 from .load_steps import LOADED_A, STEP_V, LoadStep, least_a, load_steps
 from .load_stops import AWAKE_S, SLEEP_A, Sleep, Trip, stops_of
@@ -82,6 +82,12 @@ class LoadTest:
     by_eye: bool = False
     """Whether its figures were read off a display: its steps have no times then."""
 
+    cut_off: Measured | None = None
+    """Hours from the first load to the cut-off [h]; None where there was none, or nobody knows how long it took."""
+
+    trip_a: Measured | None = None
+    """Current at which protection lets go [A]: between the largest that it held and the one at which it did."""
+
     awake: LoadStep | None = None
     """The smallest load under which it stayed on for half an hour and more."""
 
@@ -124,7 +130,9 @@ def read_load(trace: PowerTrace, rated: Rating, meter: MeterSpec = MeterSpec()) 
     return LoadTest(
         start_s, end_s, delivered, charge, stops.cut_off_s is None, stops.cut_off_s, yield_of(delivered, rated), idle,
         line, sag_of(loads, idle), loads, _profile_changes(steps), stops.trip, stops.sleeps, _folds(loads),
-        stops.others, awake=_awake(loads),
+        stops.others, cut_off=_cut_off(stops.cut_off_s, start_s, trace.step_s, begun=first > 0),
+        trip_a=trip_of(stops.trip, meter),
+        awake=_awake(loads),
     )  # fmt: skip
 
 
@@ -173,6 +181,28 @@ def _no_load(time_s: Array, volts: Array, amps: Array, first: int, on: Mask, met
         return None
     level = float(np.median(volts[:first][before]))
     return Measured(level, volt_parts(level, meter))
+
+
+def _cut_off(at_s: float | None, start_s: float, step_s: float, begun: bool) -> Measured | None:
+    """Hours to the cut-off. The output went between two rows, and where the log `begun` before the load that came
+    between two as well: half a step each in the mean."""
+    if at_s is None:
+        return None
+    half = half_of_two_rectangles(step_s / 2.0, step_s / 2.0 if begun else 0.0) / HOUR_S
+    early = step_s if begun else step_s / 2.0
+    return Measured((at_s - start_s - early) / HOUR_S, (Part("between two rows", half / COVERAGE_FACTOR),))
+
+
+def trip_of(trip: Trip | None, meter: MeterSpec) -> Measured | None:
+    """Current at which protection lets go [A]; None where nothing says from above where that is."""
+    if trip is None or trip.tripped_at_a is None or trip.held_a <= 0:
+        return None
+    middle = (trip.held_a + trip.tripped_at_a) / 2.0
+    half = half_of_two_rectangles((trip.tripped_at_a - trip.held_a) / 2.0, 0.0)
+    parts = [Part("between two loads", half / COVERAGE_FACTOR)]
+    if meter.gain_percent is not None:
+        parts.append(Part("meter gain, amps", rectangle(meter.gain_percent / 100.0) * middle))
+    return Measured(middle, tuple(parts))
 
 
 def _awake(loads: tuple[LoadStep, ...]) -> LoadStep | None:

@@ -1,7 +1,7 @@
 """A pack among others: what was promised, what came, and what that costs."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..measured import Measured
 from ..wording import share
@@ -20,6 +20,11 @@ class PhoneCharges:
     charges: Bounds
     phone_wh: float | None
     times: int
+
+    @property
+    def width(self) -> float:
+        """Width of the range against its value: the narrowest of several stands for them."""
+        return (self.charges.high - self.charges.low) / self.charges.value if self.charges.value > 0 else float("inf")
 
 
 @dataclass(frozen=True)
@@ -75,7 +80,7 @@ class Overview:
 def overview(
     rated: Rating,
     loads: Sequence[tuple[Measured, bool]],
-    charged: Sequence[tuple[str, PackCharge]],
+    charged: Sequence[PhoneCharges],
     price: float | None,
     has_coil: bool,
     grams: float | None = None,
@@ -88,7 +93,8 @@ def overview(
     rated : Rating
     loads : sequence of (delivered [Wh], whether it was at least so much)
         In order of time. The latest that went to the end stands for all; where none did, the latest.
-    charged : sequence of (phone, charge)
+    charged : sequence of PhoneCharges
+        One for each charge, in order of time.
     price : float or None
     has_coil : bool
     grams : float or None
@@ -112,18 +118,22 @@ def overview(
     return Overview(delivered, at_least, charges, stages, per_wh, told, per_g, by)
 
 
-def _by_phone(charged: Sequence[tuple[str, PackCharge]]) -> tuple[PhoneCharges, ...]:
+def charges_seen(phone: str, charge: PackCharge) -> PhoneCharges | None:
+    """Full charges by one charge; None where the pack's gauge did not move."""
+    bounds = full_charges(charge)
+    way: Way = "cord" if charge.by_cord else "coil"
+    return None if bounds is None else PhoneCharges(phone, way, bounds, charge.phone_wh, 1)
+
+
+def _by_phone(charged: Sequence[PhoneCharges]) -> tuple[PhoneCharges, ...]:
     """Charges of each phone by each way, those with the narrowest range standing for it."""
-    by_key: dict[tuple[str, Way], list[PackCharge]] = {}
-    for phone, charge in charged:
-        by_key.setdefault((phone, "cord" if charge.by_cord else "coil"), []).append(charge)
-    found = []
-    for (phone, way), several in by_key.items():
-        told = [(c, b) for c in several if (b := full_charges(c)) is not None]
-        if told:
-            best, bounds = min(told, key=lambda x: (x[1].high - x[1].low) / x[1].value)
-            found.append(PhoneCharges(phone, way, bounds, best.phone_wh, len(told)))
-    return tuple(found)
+    by_key: dict[tuple[str, Way], list[PhoneCharges]] = {}
+    for one in charged:
+        by_key.setdefault((one.phone, one.way), []).append(one)
+    return tuple(
+        replace(min(several, key=lambda one: one.width), times=sum(one.times for one in several))
+        for several in by_key.values()
+    )
 
 
 def _verdict(

@@ -12,7 +12,7 @@ from .load_sentences import most_held_w
 from .load_test import LoadTest
 from .overview import Overview
 from .rating import APPROVAL_WH, CABIN_SOURCE, CABIN_WH, GOOD_SHARE, Rating, mah_at_usb, share_of_rated_mah
-from .refill import Recharge, round_trip
+from .refill import Recharge, StandbyLoss, round_trip
 from .walk import BY_COIL_BOUNDS, BY_CORD_BOUNDS, USUAL_BY_COIL, USUAL_BY_CORD, Stage, losses
 
 PRINTED = "as printed; mAh × V is the energy by definition"
@@ -85,6 +85,16 @@ def load_figures(rated: Rating, test: LoadTest, meter: MeterSpec = MeterSpec()) 
             "volts without a load − volts at the largest load that it held",
             f"{test.no_load_v.value:.3f} − {test.no_load_v.value - test.sag_v:.3f} V", TRAPEZOID,
         )))  # fmt: skip
+    if test.cut_off is not None:
+        rows.append(_figure("cut_off", "time to the cut-off", "h", test.cut_off, "output", (
+            "from the first load to where the output was gone; it went somewhere between two rows",
+            f"{test.cut_off.value:.3f} h", "95 % of the time between two rows",
+        )))  # fmt: skip
+    if test.trip_a is not None and test.trip is not None:
+        rows.append(_figure("trip", "lets go at", "A", test.trip_a, "output", (
+            "between the largest load that it held and the one that it let go at",
+            f"{test.trip.held_a:.3f} to {test.trip.tripped_at_a or 0:.3f} A", "95 % of that step, and the meter's gain",
+        )))  # fmt: skip
     held = most_held_w(test)
     if held is not None:
         rows.append(_figure("held", "most that it held", "W", held, "output", (
@@ -137,6 +147,15 @@ def recharge_figures(recharge: Recharge, delivered: Measured | None) -> list[Fig
                 f"{delivered.value:.2f} ÷ {recharge.taken_wh.value:.2f} Wh", TRAPEZOID,
             )))  # fmt: skip
     return rows
+
+
+def standby_figure(standby: StandbyLoss) -> Figure:
+    """StandbyLoss loss, with the interval that two readings of a gauge leave."""
+    points = standby.bounds.value * standby.days
+    return _figure("standby", "lost a day", "points", standby.measured, "gauge", (
+        "(level at first − level at last) ÷ days between", f"{points:.1f} points ÷ {standby.days:g} days",
+        "95 % interval of two rectangles, a half point or half a lamp's step each",
+    ))  # fmt: skip
 
 
 def overview_figures(rated: Rating, found: Overview, price: float | None, currency: str, grams: float | None

@@ -10,7 +10,7 @@ from ..log.trace import PowerTrace
 from ..measured import Measured, Part, rectangle
 from ..units import DAY_S, MINUTE_S
 from .charges import Bounds
-from .levels import PackLevel
+from .levels import PackLevel, points_between
 from .rating import LAST_DIGIT_WH, check_delivered
 
 FULL_SHARE, FULL_LASTS_S = 0.06, 5 * MINUTE_S
@@ -183,7 +183,16 @@ def display_parts(wh: float, meter: MeterSpec) -> tuple[Part, ...]:
     )
 
 
-def lost_a_day(first: PackLevel, last: PackLevel, seconds: float) -> Bounds:
+@dataclass(frozen=True)
+class StandbyLoss:
+    """Points that a pack loses a day by itself: between bounds that it cannot leave, and with the 95 % interval."""
+
+    bounds: Bounds
+    measured: Measured
+    days: float
+
+
+def lost_a_day(first: PackLevel, last: PackLevel, seconds: float) -> StandbyLoss:
     """Points that a pack loses a day by itself, from two readings of its level.
 
     Raises
@@ -199,6 +208,7 @@ def lost_a_day(first: PackLevel, last: PackLevel, seconds: float) -> Bounds:
             file="standby",
         )  # fmt: skip
     days = seconds / DAY_S
-    return Bounds(
+    bounds = Bounds(
         max(0.0, first.low - last.high) / days, (first.middle - last.middle) / days, (first.high - last.low) / days
     )
+    return StandbyLoss(bounds, points_between(first, last).scaled(1.0 / days), days)

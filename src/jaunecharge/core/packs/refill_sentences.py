@@ -4,12 +4,11 @@ from collections.abc import Sequence
 
 from ..measured import Measured
 from ..wording import duration, plus_minus, share
-from .charges import Bounds
 from .converter import AtLoad
 from .load_notes import mode_of
 from .pack_sentences import PackSentence
 from .phone_to_phone import PhoneToPhone
-from .refill import PassThrough, Recharge, round_trip
+from .refill import PassThrough, Recharge, StandbyLoss, round_trip
 from .together import Together
 
 
@@ -51,8 +50,9 @@ def recharge_warnings(recharge: Recharge) -> list[str]:
     return lines
 
 
-def standby_said(lost: Bounds, days: float) -> PackSentence:
-    """Standby loss of a pack a day."""
+def standby_said(standby: StandbyLoss) -> PackSentence:
+    """StandbyLoss loss of a pack a day."""
+    lost, days = standby.bounds, standby.days
     if lost.high <= 0:
         return PackSentence("standby", f"Lost nothing in {days:.0f} days")
     if lost.low <= 0:
@@ -63,7 +63,7 @@ def standby_said(lost: Bounds, days: float) -> PackSentence:
     empty = 100.0 / lost.value
     return PackSentence(
         "standby",
-        f"Loses {lost.value:.2f} points a day ({lost.low:.2f} to {lost.high:.2f}), full to empty in some"
+        f"Loses {lost.value:.2f} ± {standby.measured.expanded:.2f} points a day, full to empty in some"
         f" {empty:.0f} days if it goes on like that",
     )
 

@@ -8,13 +8,14 @@ from typing import Literal
 from ..factors import WIRED
 from .progress import OVER, REMINDER, SlotState
 
-EventKind = Literal["drain", "run", "end", "reminder"]
+EventKind = Literal["fill", "drain", "run", "end", "reminder"]
 EVENING_H = 18
 
 
 @dataclass(frozen=True)
 class TimedSlot:
-    """A slot with its moments: key, phone, what it is run on, and what has happened."""
+    """A slot with its moments: key, phone, what it is run on, and what has happened; the pack that feeds it, and when
+    that is plugged in to be full, None where there is none."""
 
     id: str
     phone: str
@@ -24,6 +25,8 @@ class TimedSlot:
     start: dt.datetime
     end: dt.datetime
     drains: bool = True
+    pack: str = ""
+    fill_start: dt.datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -50,6 +53,8 @@ def events(slots: Sequence[TimedSlot]) -> list[AgendaEvent]:
             continue
         if s.state == "planned" and s.drains:
             agenda.append(AgendaEvent(s.drain_start, s.start, "drain", s.id, f"Drain {s.phone}"))
+        if s.state != "running" and s.fill_start is not None:
+            agenda.append(AgendaEvent(s.fill_start, s.start, "fill", s.id, f"Plug {s.pack} in, to be full"))
         if s.state != "running":
             agenda.append(AgendaEvent(s.start, s.end, "run", s.id, f"Start {run_said(s.phone, s.said)}"))
         agenda.append(AgendaEvent(s.end, s.end, "end", s.id, f"End of {run_said(s.phone, s.said)}"))
@@ -61,7 +66,7 @@ def events(slots: Sequence[TimedSlot]) -> list[AgendaEvent]:
 
 def next_step(slots: Sequence[TimedSlot]) -> AgendaEvent | None:
     """The next thing that somebody has to begin; None once nothing is left."""
-    return next((e for e in events(slots) if e.kind in {"drain", "run"}), None)
+    return next((e for e in events(slots) if e.kind in {"fill", "drain", "run"}), None)
 
 
 def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:
@@ -70,7 +75,7 @@ def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:
     evening = dt.datetime.combine(day, dt.time(EVENING_H), now.tzinfo)
     begins = max(evening, now)
     ends = dt.datetime.combine(day + dt.timedelta(days=1), dt.time(4), now.tzinfo)
-    return [e for e in events(slots) if begins <= e.at < ends and e.kind in {"drain", "run", "end"}]
+    return [e for e in events(slots) if begins <= e.at < ends and e.kind in {"fill", "drain", "run", "end"}]
 
 
 @dataclass(frozen=True)

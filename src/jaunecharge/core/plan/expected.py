@@ -12,7 +12,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..factors import SAME_AMBIENT_K
-from ..kit.items import BodySize, Phone
+from ..kit.items import BodySize, Charger, Phone
 from ..log.check_ins import DEAD_PERCENT
 from ..noise import ROOM_SPREAD
 from ..reading.ribbon import Ribbon
@@ -43,7 +43,8 @@ class Expected:
 
     minutes [min] : the slot it gets, spread of one run and soak included; to : minutes to each percentage that the
     method judges, None where never; attended_min [min]; hottest_c, phone_end_c, pad_end_c [°C]; pad_tau_min [min] : how
-    fast its charger cools; drawn_wh [Wh]; ribbon : its outline; reaches : whether it gets to its end.
+    fast its charger cools; drawn_wh [Wh]; ribbon : its outline; reaches : whether it gets to its end; pack : what feeds
+    it, where that is one, fill_min, rest_min [min] : to fill it before, and to let it rest after.
     """
 
     minutes: float
@@ -57,6 +58,9 @@ class Expected:
     drawn_wh: float
     ribbon: Ribbon
     reaches: bool
+    pack: str = ""
+    fill_min: float = 0.0
+    rest_min: float = 0.0
 
 
 def expected(cells: Sequence[PlanCell], card: Card, fitted: dict[str, Fitted], known: frozenset[str]) -> list[Expected]:
@@ -100,7 +104,22 @@ def _expected(cell: PlanCell, card: Card, fitted: Fitted | None, known: frozense
         drawn_wh=float(np.sum(charge.power_w[int(scenario.placed_s) : last + 1])) / 3600.0,
         ribbon=ribbon_of(charge, whole),
         reaches=reaches,
+        pack=charger.label if charger is not None and charger.form == "pack" else "",
+        fill_min=fill_minutes(charger),
+        rest_min=REST_MIN if charger is not None and charger.form == "pack" else 0.0,
     )
+
+
+FILL_W, FILLED_SHARE, REST_MIN = 15.0, 1.3, 60.0
+"""Watts at which a pack is mostly filled, what goes in for what is printed on it, and how long it rests after it was
+emptied (from memory)."""
+
+
+def fill_minutes(charger: Charger | None) -> float:
+    """Time to fill a pack before a run that it feeds [min]; 0 for what is none. In steps of 5 min."""
+    if charger is None or charger.form != "pack" or charger.source_wh is None:
+        return 0.0
+    return _up(charger.source_wh * FILLED_SHARE / FILL_W * 60.0)
 
 
 def _up(minutes: float) -> float:

@@ -140,6 +140,9 @@ def tasks_of(plan: Plan) -> tuple[Task, ...]:
             drain_min=plan.drains[run.turn.phone],
             cool_min=plan.cools[run.turn.phone],
             said=run.said,
+            pack=run.expected.pack,
+            fill_min=run.expected.fill_min,
+            rest_min=run.expected.rest_min,
         )
         for run in plan.runs
     )

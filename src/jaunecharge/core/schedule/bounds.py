@@ -103,10 +103,12 @@ def _bounds(problem: Problem) -> list[tuple[float, str]]:
         for kind, name in (("charger", t.charger), ("adapter", t.adapter)):
             if name and problem.copies.get(name, 1) == 1:
                 groups[kind, name].append(t)
+        if t.pack:
+            groups["pack", t.pack].append(t)
     bounds = [(end, "") for end in running]
     for (kind, name), tasks in groups.items():
         alone = replace(
-            problem, tasks=tuple(tasks if kind == "phone" else [_bare(t) for t in tasks]), order=(), sequences=(),
+            problem, tasks=tuple(_alone_with(kind, t) for t in tasks), order=(), sequences=(),
             ready=problem.ready if kind == "phone" else {},
         )  # fmt: skip
         bounds.append((_alone(alone), name))
@@ -116,9 +118,19 @@ def _bounds(problem: Problem) -> list[tuple[float, str]]:
     return bounds
 
 
+def _alone_with(kind: str, task: Task) -> Task:
+    """A run as one thing alone sees it: its phone, its pack, which is filled and rests as a phone drains and cools, or
+    its charger or adapter."""
+    if kind == "phone":
+        return replace(task, pack="", fill_min=0.0, rest_min=0.0)
+    if kind == "pack":
+        return replace(_bare(task), phone=task.pack, drain_min=task.fill_min, cool_min=task.rest_min)
+    return _bare(task)
+
+
 def _bare(task: Task) -> Task:
     """A run without what its phone needs before and after: what a charger sees of it."""
-    return replace(task, phone=task.id, drain_min=0.0, cool_min=0.0, begun=None)
+    return replace(task, phone=task.id, drain_min=0.0, cool_min=0.0, begun=None, pack="", fill_min=0.0, rest_min=0.0)
 
 
 def _alone(problem: Problem) -> float:
@@ -175,7 +187,7 @@ def _as_the_shortest(problem: Problem) -> float:
     drains = 0.0 if any(t.begun for t in problem.tasks) else min(t.drain_min for t in problem.tasks)
     ids = [f"{i}" for i in range(len(problem.tasks))]
     alike = replace(
-        short, phone="", charger="", adapter="", begun=None, drain_min=drains,
+        short, phone="", charger="", adapter="", begun=None, pack="", fill_min=0.0, rest_min=0.0, drain_min=drains,
         minutes=min(t.minutes for t in problem.tasks), attended_min=min(t.attended_min for t in problem.tasks),
         cool_min=min(t.cool_min for t in problem.tasks),
     )  # fmt: skip

@@ -26,6 +26,7 @@ class _Bench:
         self.grid, self.problem = grid, grid.problem
         self.used: dict[tuple[str, str], Counts] = {}
         self.free_at: dict[str, float] = dict(self.problem.ready)
+        self.pack_free: dict[str, float] = {}
         self.slots: list[Slot] = []
         self.latest_start: dict[tuple[str, ...], float] = {}
         self.lists = [tuple(x) for x in (self.problem.order, *self.problem.sequences) if x]
@@ -52,6 +53,8 @@ class _Bench:
             ends = slot.start + minutes if key[0] == "attention" else slot.end
             first, last = max(0, math.floor(slot.start / step)), max(0, math.ceil(ends / step - 1e-9))
             used[first:last] += 1
+        if task.pack:
+            self.pack_free[task.pack] = max(self.pack_free.get(task.pack, 0.0), slot.end + task.rest_min)
         self.free_at[task.phone] = max(self.free_at.get(task.phone, 0.0), slot.ready_again)
         for listed in self.lists:
             if task.id in listed:
@@ -69,7 +72,13 @@ class _Bench:
             if first is None:
                 return None
             drained = first + task.drain_min
-        least = max([drained, 0.0, *(self.latest_start.get(x, 0.0) for x in self.lists if task.id in x)])
+        full = 0.0
+        if task.pack:
+            plugged = grid.manned_from(self.pack_free.get(task.pack, 0.0))
+            if plugged is None:
+                return None
+            full = plugged + task.fill_min
+        least = max([drained, full, 0.0, *(self.latest_start.get(x, 0.0) for x in self.lists if task.id in x)])
         held = [
             (self.used[key], most, self.problem.cells(m)) for key, most, m in self.resources(task) if key in self.used
         ]
@@ -85,7 +94,7 @@ class _Bench:
             if fits[first_fit]:
                 start = float((begins + first_fit) * step)
                 drain = begun.drain_start if begun else grid.manned_until(start - task.drain_min)
-                return slot_of(task, drain, start)
+                return slot_of(task, drain, start, fill_start=grid.filled_by(task, start))
         return None
 
     def put(self, tasks: Sequence[Task]) -> Task | None:
@@ -100,7 +109,7 @@ class _Bench:
 
 def horizon(problem: Problem) -> float:
     """Minutes in which all surely fits, one run after another, a day and a night for each and more for the longest."""
-    longest = max((t.minutes + t.drain_min + t.cool_min for t in problem.tasks), default=0.0)
+    longest = max((t.minutes + t.drain_min + t.cool_min + t.fill_min + t.rest_min for t in problem.tasks), default=0.0)
     days_off = 7 if any(len(w.days) < 7 for w in problem.attended) else 1
     taken = max([0.0, *problem.ready.values(), *(t.begun.end or 0.0 for t in problem.tasks if t.begun)])
     most = taken + len(problem.tasks) * (longest + days_off * DAY_MIN) + 8 * DAY_MIN
@@ -132,7 +141,7 @@ def _rough_horizon(problem: Problem) -> float:
     """A shorter horizon that mostly suffices: it makes the search faster."""
     load: Counter[str] = Counter()
     for t in problem.tasks:
-        for name in {t.phone, f"charger {t.charger}", f"adapter {t.adapter}"}:
+        for name in {t.phone, f"charger {t.charger}", f"adapter {t.adapter}", f"pack {t.pack}" if t.pack else t.phone}:
             load[name] += 1
     runs = max(max(load.values()), len(problem.tasks) / problem.meters)
     days_off = 7 / 5 if any(len(w.days) < 7 for w in problem.attended) else 1
@@ -167,6 +176,7 @@ def _loads(task: Task) -> list[tuple[str, float]]:
         (f"phone {task.phone}", task.minutes + task.drain_min + task.cool_min),
         (f"charger {task.charger}", task.minutes),
         (f"adapter {task.adapter}", task.minutes),
+        *([(f"pack {task.pack}", task.minutes + task.fill_min + task.rest_min)] if task.pack else []),
     ]
 
 

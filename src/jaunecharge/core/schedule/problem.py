@@ -1,8 +1,9 @@
 """A schedule: what has to happen when, and the rules that it keeps.
 
 A run is preceded on its phone by a drain and followed by a cool-down; between a drain and the end of its cool-down the
-phone does nothing else. A run holds its charger, its adapter and one meter. Drains and runs begin while somebody is
-there; what of a run needs somebody lies inside attended hours. All begin on a grid that starts with the plan.
+phone does nothing else. A run holds its charger, its adapter and one meter. A pack that it empties is filled before,
+once it has rested from the run before that. Drains, runs and fillings begin while somebody is there; what of a run
+needs somebody lies inside attended hours. All begin on a grid that starts with the plan.
 """
 
 import datetime as dt
@@ -45,7 +46,8 @@ class Task:
     """A run to be scheduled.
 
     minutes [min]; attended_min [min] : how much of it, from its beginning, needs somebody; drain_min, cool_min [min] of
-    its phone before and after; said : what a person calls it, where its id says nothing.
+    its phone before and after; said : what a person calls it, where its id says nothing; pack : which one it empties,
+    if any, fill_min, rest_min [min] : to fill that before, once it is free, and to let it rest after.
     """
 
     id: str
@@ -58,6 +60,9 @@ class Task:
     cool_min: float = 0.0
     begun: Begun | None = None
     said: str = ""
+    pack: str = ""
+    fill_min: float = 0.0
+    rest_min: float = 0.0
 
     @property
     def running(self) -> bool:
@@ -106,6 +111,8 @@ class Slot:
     start: float
     end: float
     ready_again: float
+    fill_start: float | None = None
+    """When its pack is to be plugged in, to be full in time; None where it has none."""
 
 
 @dataclass(frozen=True)
@@ -172,6 +179,12 @@ def check_problem(problem: Problem) -> None:
                 "0 min to a week",
                 "phones",
             ),
+            (
+                min(t.fill_min, t.rest_min) < 0 or max(t.fill_min, t.rest_min) > LONGEST_MIN,
+                f"filling or rest of “{t.pack}” cannot be",
+                "0 min to a week",
+                "packs",
+            ),
         ]
     for bad, what, mend, where in wrong:
         if bad:
@@ -209,6 +222,10 @@ class Grid:
             )
         return manned
 
+    def filled_by(self, task: Task, start: float) -> float | None:
+        """The last moment at which the pack of a run that begins then can be plugged in; None where it has none."""
+        return self.manned_until(start - task.fill_min) if task.pack else None
+
     def starts(self, task: Task) -> Mask:
         """Where the run of a task may begin."""
         if task.attended_min not in self._starts:
@@ -222,10 +239,12 @@ def longest_span(problem: Problem) -> Span | None:
     return max(spans, key=lambda s: s[1] - s[0], default=None)
 
 
-def slot_of(task: Task, drain_start: float, start: float, end: float | None = None) -> Slot:
+def slot_of(
+    task: Task, drain_start: float, start: float, end: float | None = None, fill_start: float | None = None
+) -> Slot:
     """The slot of a task that begins then."""
     ends = start + task.minutes if end is None else end
-    return Slot(task.id, drain_start, start, ends, ends + task.cool_min)
+    return Slot(task.id, drain_start, start, ends, ends + task.cool_min, fill_start if task.pack else None)
 
 
 def schedule_of(problem: Problem, slots: Sequence[Slot], bound_min: float = 0.0) -> Schedule:

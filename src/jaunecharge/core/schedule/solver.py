@@ -180,6 +180,9 @@ class _Model:
             self.start[t.id], self.drain[t.id] = start, drain
             for key, minutes in self._held(t):
                 held[key].append(cp.new_fixed_size_interval_var(start, cells(minutes), f"{key} {t.id}"))
+            if t.pack and not self._fill(t, start, held):
+                self.possible = False
+                return
             cp.add_hint(start, round(hints[t.id].start / problem.grid_min))
             if t.begun is None:
                 cp.add_hint(drain, round(hints[t.id].drain_start / problem.grid_min))
@@ -200,6 +203,20 @@ class _Model:
         for t in self.open:
             cp.add(self.makespan >= self.start[t.id] * problem.grid_min + math.ceil(t.minutes))
 
+    def _fill(self, t: Task, start: cp_model.IntVar, held: dict[tuple[str, str], list[cp_model.IntervalVar]]) -> bool:
+        """Filling of a run's pack before it, begun with somebody there, and its rest; whether that can be."""
+        cp, cells = self.cp, self.problem.cells
+        moments = self._domain(self.grid.manned, self.latest)
+        if moments is None:
+            return False
+        fill = cp.new_int_var_from_domain(moments, f"f {t.id}")
+        cp.add(start >= fill + cells(t.fill_min))
+        busy = cp.new_int_var(0, self.grid.size + 10_000, f"k {t.id}")
+        held["pack", t.pack].append(
+            cp.new_interval_var(fill, busy, start + cells(t.minutes + t.rest_min), f"pack {t.id}")
+        )
+        return True
+
     def _hold_running(
         self, phones: dict[str, list[cp_model.IntervalVar]], held: dict[tuple[str, str], list[cp_model.IntervalVar]]
     ) -> None:
@@ -214,6 +231,10 @@ class _Model:
             for key, minutes in self._held(t):
                 ends = self.problem.cells(slot.start + minutes) if key[0] == "attention" else last
                 held[key].append(self.cp.new_fixed_size_interval_var(begins, max(0, ends - begins), f"{key} {t.id}"))
+            if t.pack:
+                rested = self.problem.cells(slot.end + t.rest_min)
+                size = max(0, rested - begins)
+                held["pack", t.pack].append(self.cp.new_fixed_size_interval_var(begins, size, f"pack {t.id}"))
 
     def _held(self, task: Task) -> Iterator[tuple[tuple[str, str], float]]:
         yield ("meter", ""), task.minutes
@@ -229,6 +250,8 @@ class _Model:
             return self.problem.meters
         if key[0] == "attention":
             return self.problem.at_once or 1
+        if key[0] == "pack":
+            return 1
         return self.problem.copies.get(key[1], 1)
 
     def _keep_orders(self) -> None:
@@ -310,7 +333,7 @@ class _Model:
                 continue
             start = float(values.value(self.start[t.id]) * step)
             drain = t.begun.drain_start if t.begun else self._last_drain(t, values, start)
-            slots.append(slot_of(t, drain, start))
+            slots.append(slot_of(t, drain, start, fill_start=self.grid.filled_by(t, start)))
         return schedule_of(self.problem, slots, bound)
 
     def _last_drain(

@@ -271,6 +271,7 @@ def _keep_schedule(
             slot.drain_start = moment_at(problem.start, timed.drain_start)
         if slot.state != "running":
             slot.start_at = moment_at(problem.start, timed.start)
+            slot.fill_at = None if timed.fill_start is None else moment_at(problem.start, timed.fill_start)
         slot.end_at = moment_at(problem.start, timed.end)
     plan.schedule = {
         "over_at": moment_at(problem.start, schedule.makespan_min).isoformat(),

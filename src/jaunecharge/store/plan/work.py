@@ -173,6 +173,9 @@ def placed(slot: m.Slot) -> Placed:
         drain_min=slot.drain_min,
         cool_min=slot.cool_min,
         said=run_said(slot.phone, slot.said),
+        pack=slot.expected.pack,
+        fill_min=slot.expected.fill_min,
+        rest_min=slot.expected.rest_min,
     )
     return Placed(task, slot.factors, happened(slot), slot.start_at)
 
@@ -206,5 +209,5 @@ def timed(slot: m.Slot, zone: ZoneInfo) -> TimedSlot:
 
     return TimedSlot(
         str(slot.id), slot.phone, slot.said, h.state, local(slot.drain_start), local(slot.start_at), local(slot.end_at),
-        slot.drain_min > 0,
+        slot.drain_min > 0, slot.expected.pack, None if slot.fill_at is None else slot.fill_at.astimezone(zone),
     )  # fmt: skip

@@ -73,6 +73,11 @@ export function SlotPanel({ plan, slot, onClose }: { plan: Plan; slot: Slot; onC
       </div>
       <p className="mt-0.5">
         {slot.drain_start && slot.state === 'planned' && <>drain {momentAt(slot.drain_start, zone)} · </>}
+        {slot.fill_start && slot.state !== 'running' && !slot.ended_at && (
+          <>
+            plug {slot.pack} in {momentAt(slot.fill_start, zone)} ·{' '}
+          </>
+        )}
         {slot.start && (
           <>
             {slot.began_at ? 'began' : 'start'} <b>{momentAt(slot.start, zone)}</b> to {slot.end && clockAt(slot.end, zone)} ·{' '}
