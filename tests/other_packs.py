@@ -45,6 +45,8 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
     ohm = float(rng.uniform(0.02, 0.12))
     most_a = float(rng.uniform(1.2, 3.2)) * min(1.0, 12.0 / out_v) + 0.4
     step_s = float(rng.choice([1.0, 1.0, 2.0, 5.0]))
+    # An electronic load holds its current, its power or its resistance.
+    holds = str(rng.choice(["A", "W", "ohm"])) if kind in {"one load", "ends early"} else "A"
     lead_s = float(rng.uniform(10, 60))
     loads = _loads(rng, kind, most_a)
     wh = mah * cell_v / 1000.0 * health
@@ -71,7 +73,7 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
         if off:
             volts = amps = 0.0
         else:
-            amps = asked
+            amps = _drawn(holds, asked, now_v, ohm) if asked else 0.0
             volts = now_v - ohm * amps
         if amps > 0.0:
             start = max(lead_s, 0.0) if start is None else start
@@ -108,6 +110,15 @@ def made_pack(seed: int, kind: str | None = None) -> MadePack:
         float(np.sum(loaded[:, 1] * loaded[:, 2]) * hours), float(np.sum(loaded[:, 2]) * hours), float(start), cut_off,
         out_v, ohm, tripped, float(trip_at) if np.isfinite(trip_at) else None, slept, changes,
     )  # fmt: skip
+
+
+def _drawn(holds: str, asked: float, open_v: float, ohm: float) -> float:
+    """Amps of a load that holds what it would draw at `asked` amps from the open volts; by iteration."""
+    amps = asked
+    for _ in range(6):
+        volts = open_v - ohm * amps
+        amps = {"A": asked, "W": asked * open_v / volts, "ohm": volts / (open_v / asked)}[holds]
+    return amps
 
 
 def _efficiency(power: float) -> float:

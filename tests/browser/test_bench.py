@@ -26,7 +26,7 @@ class BenchTest(BrowserTest):
             end = {"outcome": "void", "reason": "tidied up"}
             self.web.post(f"/api/lanes/{lane['view']['id']}/ended", json=end)
         with self.database.session() as session:
-            for table in ("lanes", "lane_readings", "meter_checks", "runs", "kit"):
+            for table in ("lanes", "lane_readings", "meter_checks", "runs", "kit", "pack_tests"):
                 session.connection().exec_driver_sql(f"DELETE FROM {table}")
             add_all(session, [kit_from_line(line) for line in LINES], "")
 
@@ -94,6 +94,56 @@ class WithoutAMeter(BenchTest):
         expect(page.get_by_label("what this run says")).to_contain_text("41.5")
         self.goto("/runs/heat")
         expect(page.get_by_role("row").filter(has_text="Ostrel Max")).to_contain_text("41.5")
+
+
+class Packs(BenchTest):
+    def test_a_charge_with_lamps_from_set_up_to_its_test(self):
+        page = self.goto("/bench/new")
+        page.get_by_label("phone", exact=True).select_option("Ostrel Max")
+        page.get_by_label("charger", exact=True).select_option("none: by wire")
+        page.get_by_label("adapter or pack", exact=True).select_option("Col bank")
+        page.get_by_role("button", name="Open the lane").click()
+        lane = self.lane(page)
+        expect(lane).to_contain_text("Note the pack's level: type a pack 100")
+        self.type(page, "a lamps 4", "4 lamps of the pack")
+        self.type(page, "a 5 @-200")
+        self.type(page, "a placed @-190")
+        self.type(page, "a lamps 4 @-191")
+        self.type(page, "a 60 @+90")
+        self.type(page, "a 100 @+180")
+        self.type(page, "a lamps 2", "2 lamps of the pack")
+        expect(lane).to_contain_text("pack 2 lamps")
+        self.type(page, "a end", ends=True)
+        expect(page.get_by_text("The lane has ended")).to_be_visible()
+        page.keyboard.press("6")
+        expect(page.get_by_role("table", name="packs")).to_contain_text("by cord, measured")
+        expect(
+            page.get_by_role("button", name=re.compile("^Ostrel Max by cord: 5.* from 4 of 4 lamps to 2"))
+        ).to_be_visible()
+
+    def test_a_pack_under_load_by_keyboard(self):
+        page = self.goto("/bench/new")
+        page.get_by_label("a pack under load").check()
+        page.get_by_label("pack", exact=True).select_option("Col bank")
+        expect(page.get_by_text("Fill it, and let it rest for an hour")).to_be_visible()
+        page.get_by_role("button", name="Open the lane").click()
+        lane = self.lane(page)
+        expect(lane).to_contain_text("Pack full: type a pack 100")
+        self.type(page, "a 100 @-61", "pack 100 %")
+        self.type(page, "a 5.12v 0a @-61")
+        self.type(page, "a placed @-60")
+        self.type(page, "a 5.02v 2a @+1")
+        self.type(page, "a 5v 2a @+55")
+        self.type(page, "a 80 @+20")
+        expect(lane).to_contain_text("80 %")
+        page.keyboard.press("/")
+        page.keyboard.type("a 95")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("A pack that gives does not rise")).to_be_visible()
+        page.get_by_role("button", name="Drop", exact=True).click()
+        self.type(page, "a end", ends=True)
+        expect(page.get_by_text("Its test stands among the packs")).to_be_visible()
+        expect(page.get_by_text(re.compile("Delivered at least 9"))).to_have_count(2)
 
 
 class OnAPhone(BenchTest):

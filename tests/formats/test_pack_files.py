@@ -79,6 +79,12 @@ class LoadLogs(FileTest):
         log = load_log(Asked(self.file("time [s],U [V],I [A],E [Wh]\n" + honest), "load.csv"))
         self.assertFalse(any("counter" in r for r in log.remarks), log.remarks)
 
+    def test_temperatures_beside_the_rows(self):
+        rows = "".join(f"{t},5.0,2.0,{25 + t / 100},{24 + t / 50}\n" for t in range(0, 1000, 10))
+        log = load_log(Asked(self.file("time [s],U [V],I [A],back [°C],side [°C]\n" + rows), "load.csv"))
+        self.assertAlmostEqual(log.celsius[0], 25.0)
+        self.assertAlmostEqual(log.celsius[-1], 24 + 990 / 50)
+
 
 class OutAndIn(unittest.TestCase):
     def made(self):

@@ -16,7 +16,7 @@ from ..store.database import Database
 from ..store.kit import add_all
 from ..store.runs.rehearsals import NewRehearsal, add_rehearsal
 from .packs import add_hut_packs
-from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan
+from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan, add_lending_plan
 
 SHELF = (
     "phone Ostrel Mini 3180mAh 3.87V mpp@12 wired 20W small magnets 97%",
@@ -165,6 +165,7 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
             add_all(session, kit, WARDEN)
         count = 0
         if session.scalar(select(m.Plan.id).limit(1)) is None:
+            count += add_lending_plan(session, now or dt.datetime.now(dt.UTC))
             count += add_hut_plan(session, now or dt.datetime.now(dt.UTC))
         if session.scalar(select(m.Run.id).where(m.Run.origin == ORIGIN, m.Run.card_json.is_(None)).limit(1)) is None:
             for scene in SCENES:

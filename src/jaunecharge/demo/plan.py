@@ -46,6 +46,19 @@ HUT_CARD = Card(
 )
 
 
+LENDING = "Which of the two magnetic packs do we lend out: what does a guest's phone get of each?"
+LENT_PHONES, LENT_PACKS = ("Ostrel Mini",), ("Col bank 10", "Scree bank 5")
+LENDING_CARD = Card(
+    name="Lent out",
+    good_for="what a guest gets of a lent pack: from ten to eighty, the phone in a pocket of the rucksack",
+    end="to eighty",
+    interval_min=15.0,
+    ambient_c=24.0,
+    repeats=2,
+)
+LENDING_SEED, LENDING_DAYS = 11, 2
+
+
 def add_hut_plan(session: Session, now: dt.datetime) -> int:
     """Store the plan as it stands at a moment; how many runs were made for it."""
     card = card_of(add_card(session, HUT_CARD, WARDEN).facts)
@@ -72,13 +85,37 @@ def add_hut_plan(session: Session, now: dt.datetime) -> int:
         meters=2, plugs=2,
     )  # fmt: skip
     plan = add_plan(session, NewPlan(QUESTION, card, choice, wishes, WARDEN))
-    return _play(session, plan, {c.key: c for c in cells}, now)
+    return _play(session, plan, {c.key: c for c in cells}, FIRST_RUN_SEED, now)
 
 
-def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.datetime) -> int:
-    """Let happen what was planned, a little late, until now."""
+def add_lending_plan(session: Session, now: dt.datetime) -> int:
+    """Store the plan of the packs, half done; how many runs were made for it. Its packs are full before each run."""
+    card = card_of(add_card(session, LENDING_CARD, WARDEN).facts)
+    ids = {piece.label: piece.id for piece in session.scalars(select(m.Kit))}
+    choice = PlanChoice(
+        phones=[ids[p] for p in LENT_PHONES],
+        chargers=[PickedCharger(id=ids[c]) for c in LENT_PACKS],
+        order=RULE,
+        seed=LENDING_SEED,
+        repeats=card.repeats,
+        close=False,
+    )
+    cells = cells_of(choice_of(session, choice), card)
+    start = now.astimezone(zone_named(ZONE)) - dt.timedelta(days=LENDING_DAYS)
+    wishes = PlanWishes(
+        start=dt.datetime.combine(start.date(), dt.time(8)), zone=ZONE, attended=[Hours(begins="07:30", ends="22:00")],
+        meters=1, plugs=1,
+    )  # fmt: skip
+    plan = add_plan(session, NewPlan(LENDING, card, choice, wishes, WARDEN))
+    return _play(session, plan, {c.key: c for c in cells}, LENDING_SEED * 10, now, most=2)
+
+
+def _play(
+    session: Session, plan: m.Plan, cells: dict[str, PlanCell], seed: int, now: dt.datetime, most: int = 100
+) -> int:
+    """Let happen what was planned, a little late, until now, or until so many runs were made."""
     count, void = 0, False
-    while (event := _due(session, plan, now)) is not None:
+    while count < most and (event := _due(session, plan, now)) is not None:
         slot_id = uuid.UUID(event.slot)
         slot = session.get_one(m.Slot, slot_id)
         late = dt.timedelta(minutes=LATE_MIN)
@@ -99,7 +136,7 @@ def _play(session: Session, plan: m.Plan, cells: dict[str, PlanCell], now: dt.da
                 ends = min(event.at, now)
                 tell(session, slot_id, "void", ends, ends, WARDEN, VOID_REASON, again=True)
                 continue
-            _make_run(session, slot, cells[slot.key], FIRST_RUN_SEED + count, now)
+            _make_run(session, slot, cells[slot.key], seed + count, now)
             count += 1
     reschedule(session, plan, now, "rescheduled from here", WARDEN)
     return count
@@ -125,7 +162,7 @@ def _as_it_went(cell: PlanCell, seed: int) -> Prepared:
 
 def _due(session: Session, plan: m.Plan, now: dt.datetime) -> AgendaEvent | None:
     due = events([timed(s, zone_named(ZONE)) for s in slots_of(session, plan.id)])
-    return next((e for e in due if e.slot and e.at < now), None)
+    return next((e for e in due if e.slot and e.kind != "fill" and e.at < now), None)
 
 
 def _make_run(session: Session, slot: m.Slot, cell: PlanCell, seed: int, now: dt.datetime) -> None:

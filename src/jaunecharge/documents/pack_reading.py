@@ -18,11 +18,13 @@ from ..core.packs import (
     converter_efficiency,
     efficiency_said,
     full_charges,
+    given_figures,
     load_figures,
     load_sentences,
     load_warnings,
     lost_a_day,
     not_believed,
+    pass_figures,
     pass_sentences,
     pass_through,
     passed_by_eye,
@@ -197,7 +199,8 @@ def _passed(document: PackTestDocument, logs: Sequence[PowerTrace]) -> PackReadi
             by_load = converter_efficiency(logs[0], logs[1], document.meter.spec())
         except CannotRead:
             by_load = ()
-    return PackReading(pass_sentences(passed_of(document, logs), by_load), by_load=by_load)
+    found = passed_of(document, logs)
+    return PackReading(pass_sentences(found, by_load), figures=pass_figures(found), by_load=by_load)
 
 
 def _given(document: PackTestDocument, giver: str) -> PackReading:
@@ -207,7 +210,8 @@ def _given(document: PackTestDocument, giver: str) -> PackReading:
         *read.check_ins(), giver_wh=read.giver_wh, taker_wh=read.taker_wh, hottest_c=read.hottest_c,
         usual_stop=read.usual_stop,
     )  # fmt: skip
-    return PackReading(phone_to_phone_sentences(found, giver, read.taker or "the other phone", read.by_cord))
+    taker = read.taker or "the other phone"
+    return PackReading(phone_to_phone_sentences(found, giver, taker, read.by_cord), figures=given_figures(found))
 
 
 def short_words(document: PackTestDocument) -> str:

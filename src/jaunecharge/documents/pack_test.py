@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field, model_validator
 from ..core.errors import CannotRead
 from ..core.log import CheckIns, MeterSpec, make_check_ins
 from ..core.packs import (
+    MOST_HEAT,
     LevelSeen,
     LoadNotes,
     PackCharge,
@@ -75,6 +76,16 @@ class LevelRead(BaseModel):
     level: Level
 
 
+FIRST_HEAT_MIN, LAST_HEAT_MIN = -1000.0, 100_000.0
+
+
+class HeatRead(BaseModel):
+    """A temperature of the pack, so many minutes after the load was on."""
+
+    minute: float = Field(ge=FIRST_HEAT_MIN, le=LAST_HEAT_MIN)
+    celsius: float = Field(ge=-40, le=150)
+
+
 class LoadNotesRead(BaseModel):
     """Observations beside a load test."""
 
@@ -84,6 +95,7 @@ class LoadNotesRead(BaseModel):
     levels: list[LevelRead] = Field(default_factory=list, max_length=500)
     certified: bool | None = Field(None, description="whether the load is certified")
     outlet: Text = ""
+    heat: list[HeatRead] = Field(default_factory=list, max_length=MOST_HEAT)
 
     def notes(self, lamps: int | None = None) -> LoadNotes:
         """The same for the core.
@@ -95,7 +107,8 @@ class LoadNotesRead(BaseModel):
         """
         levels = tuple(LevelSeen(x.minute * MINUTE_S, typed_level(x.level, lamps)) for x in self.levels)
         in_order = tuple(sorted(levels, key=lambda seen: seen.at_s))
-        return LoadNotes(self.restart, self.low_current, tuple(self.modes), in_order, self.certified, self.outlet)
+        heat = tuple(sorted((x.minute * MINUTE_S, x.celsius) for x in self.heat))
+        return LoadNotes(self.restart, self.low_current, tuple(self.modes), in_order, self.certified, self.outlet, heat)
 
 
 class LoadSeen(BaseModel):

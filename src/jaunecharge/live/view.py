@@ -242,6 +242,11 @@ def setting_of(state: LaneState) -> tuple[Step, ...]:
     return (*listed[:-1], level_step(name, level, told, giver=lane.kind == "phone to phone"), listed[-1])
 
 
+def pack_points(state: LaneState) -> list[tuple[float, float]]:
+    """Levels of a lane's pack as points: (at [s], middle of what it was read as [%])."""
+    return [(x.t_s, x.level().middle) for x in state.pack_levels]
+
+
 def pack_level_said(state: LaneState) -> str:
     """The last level of a lane's pack, as it is typed; empty where none was entered."""
     return "" if state.pack_level is None else state.pack_level[1]
@@ -287,7 +292,8 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
-    due = next_due(placed, 0.0 if reports or card.is_spot else interval, [t for t, _ in percents], now_s)
+    looked = percents if lane.kind not in PACK_ALONE else pack_points(state)
+    due = next_due(placed, 0.0 if reports or card.is_spot else interval, [t for t, _ in looked], now_s)
     places = state.celsius
     phone_places = [c for p, (_, c) in places.items() if is_phone(p)]
     return LaneView(
@@ -304,7 +310,7 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         places=[PlaceView(p, t, c, is_phone(p)) for p, (t, c) in sorted(places.items())],
         hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
         due=DueView(due.state, due.at_s),
-        checkins=thinned([(t, p) for t, p in percents if placed is None or t >= placed], interval),
+        checkins=thinned([(t, p) for t, p in looked if placed is None or t >= placed], interval),
         ticks=tens_reached([(t, p) for t, p in percents if placed is None or t >= placed]),
         finish=_finish(state, placed), alarms=[_alarm(a) for a in state.alarms],
         steps=[StepView(s.key, s.said, s.state, s.value, s.odd, reason(lane, s.key)) for s in listed],

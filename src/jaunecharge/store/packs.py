@@ -8,12 +8,13 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, load_only
 
+from ..core.arrays import Array
 from ..core.kit import Pack, Phone
 from ..core.log import PowerTrace
-from ..core.packs import LoadTest, held_power
+from ..core.packs import LoadTest, held_power, thinned_heat
 from ..core.units import MINUTE_S
 from ..documents.pack_reading import passed_of, read_test
-from ..documents.pack_test import LoadKept, PackTestDocument
+from ..documents.pack_test import FIRST_HEAT_MIN, LAST_HEAT_MIN, HeatRead, LoadKept, PackTestDocument
 from ..formats.pack_tests import TestOut
 from .errors import NotThere
 from .kit import by_label, item_of, shelf
@@ -68,8 +69,9 @@ def of_pack(kind: str, pack: Pack, **facts: Any) -> PackTestDocument:
 
 
 def keep(
-    session: Session, label: str, document: PackTestDocument, at: dt.datetime, by: str, logs: Sequence[PowerTrace] = ()
-) -> PackTest:
+    session: Session, label: str, document: PackTestDocument, at: dt.datetime, by: str,
+    logs: Sequence[PowerTrace] = (), heat: tuple[Array, Array] | None = None,
+) -> PackTest:  # fmt: skip
     """Read and keep a test; of a phone on the shelf the battery is known.
 
     Parameters
@@ -79,6 +81,8 @@ def keep(
     document : PackTestDocument
         As it was typed; the figures that lists need are filled in here.
     logs : sequence of PowerTrace
+    heat : (times [s], temperatures [°C]) or None
+        On the clock of the first log, at its hottest place.
 
     Raises
     ------
@@ -90,6 +94,8 @@ def keep(
     if reading.load is not None:
         file = "" if document.load is None else document.load.file
         document = document.model_copy(update={"load": load_kept(reading.load, file)})
+    if heat is not None and reading.load is not None:
+        document = with_heat(document, heat, reading.load.start_s)
     if reading.recharge is not None and logs and document.recharge is not None:
         found = reading.recharge
         facts = {
@@ -102,6 +108,17 @@ def keep(
         facts = {"in_wh": passed.in_wh.value, "out_wh": passed.out_wh.value, "minutes": passed.seconds / MINUTE_S}
         document = document.model_copy(update={"passed": document.passed.model_copy(update=facts)})
     return add(session, label, document, at, by, logs)
+
+
+def with_heat(document: PackTestDocument, heat: tuple[Array, Array], start_s: float) -> PackTestDocument:
+    """A load test with its temperatures, thinned, in minutes after the load was on."""
+    reads = [
+        HeatRead(minute=minute, celsius=c)
+        for t, c in thinned_heat(*heat)
+        if FIRST_HEAT_MIN <= (minute := (t - start_s) / MINUTE_S) <= LAST_HEAT_MIN
+    ]
+    notes = document.notes.model_copy(update={"heat": reads})
+    return document.model_copy(update={"notes": notes})
 
 
 def with_batteries(session: Session, label: str, document: PackTestDocument) -> PackTestDocument:

@@ -8,7 +8,7 @@ from scipy import stats
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.log.energy import MeterSpec
 from jaunecharge.core.log.trace import power_trace
-from jaunecharge.core.packs import load_sentences, load_warnings, rating, read_load
+from jaunecharge.core.packs import LoadNotes, load_sentences, load_warnings, rating, read_load, thinned_heat
 from jaunecharge.core.packs.load_test import straight_line
 from tests.other_packs import KINDS, made_pack
 
@@ -115,6 +115,15 @@ class Lines(unittest.TestCase):
 
 
 class Small(unittest.TestCase):
+    def test_temperatures_are_thinned_to_the_hottest(self):
+        t = np.arange(50_000.0)
+        c = 25 + 20 * t / t[-1]
+        c[7], c[31_234] = np.nan, 61.0
+        thin = thinned_heat(t, c)
+        self.assertEqual(len(thin), 1000)
+        self.assertIn((31_234.0, 61.0), thin)
+        self.assertEqual(thinned_heat(t[:3], c[:3]), [(0.0, 25.0), (1.0, float(c[1])), (2.0, float(c[2]))])
+
     def test_a_discharge_to_the_end(self):
         found = test_of((30, 5.1, 0), (3600, 5.0, 2.0), (60, 0, 0))
         self.assertAlmostEqual(found.delivered_wh.value, 10.0, delta=0.01)
@@ -171,6 +180,23 @@ class Small(unittest.TestCase):
         [fold] = found.folded
         self.assertEqual((round(fold.from_w), round(fold.to_w, 1)), (18, 12.3))
         self.assertEqual(test_of((30, 9.1, 0), (1200, 9.0, 2.0), (1200, 9.02, 1.5), (60, 0, 0)).folded, ())
+
+    def test_less_by_heat_or_hardly(self):
+        found = test_of((30, 5.1, 0), (3600, 5.0, 3.0), (1800, 4.3, 2.0))
+        [fold] = found.folded
+        at = fold.at_s - found.start_s
+
+        def said(*heat):
+            lines = load_sentences(PACK, found, LoadNotes(heat=heat))
+            return " ".join(s.text for s in lines if s.key in {"folded", "hottest"})
+
+        self.assertIn("48.0 °C, 23 K warmer than at first: heat may be why", said((0, 25.0), (at + 60, 48.0)))
+        self.assertIn("Hottest 48.0 °C, after 1 h 01", said((0, 25.0), (at + 60, 48.0)))
+        # Warm, but it was so from the first; cool; read long before: none of these speaks for heat.
+        self.assertIn("hardly by heat", said((0, 41.0), (at, 42.0)))
+        self.assertIn("hardly by heat", said((0, 24.0), (at, 31.0)))
+        self.assertIn("do not show", said((0, 25.0), (at - 1200, 48.0)))
+        self.assertIn("do not show", said())
 
     def test_a_stop_that_nothing_explains_is_said(self):
         found = test_of((30, 5.1, 0), (900, 5.0, 2.0), (60, 0, 0), (900, 5.0, 2.0), (30, 5.1, 0))

@@ -121,7 +121,8 @@ def _load(session: Session, path: Path, name: str, label: str, by: str) -> shape
     file = LoadKept(delivered_wh=None, expanded_wh=None, at_least=False, file=name)
     document = store.of_pack("load", pack, load=file, remarks=list(log.remarks))
     try:
-        test = store.keep(session, pack.label, document, now(), by, [trace])
+        heat = None if log.celsius is None else (log.clock.seconds, log.celsius)
+        test = store.keep(session, pack.label, document, now(), by, [trace], heat)
     except CannotRead as error:
         raise error.within(name) from None
     return shapes.FileKept(holds="load test", tests=[test.id], here=0, left_out=[])

@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import Path, Query, Request
 from sqlalchemy.orm import Session
 
+from ...core.arrays import Array
 from ...core.errors import CannotRead
 from ...core.kit import Pack
 from ...core.log import PowerTrace, power_trace
@@ -93,7 +94,7 @@ def show_hours(request: Request, label: Label, watts: Annotated[float, Query(gt=
 def add_test(request: Request, label: Label, new: shapes.NewTest) -> shapes.PackTestShape:
     """Keep a test of a pack, or of a phone that gives: from a log that was sent, or as it was read off a display."""
     context = context_of(request)
-    logs, remarks, names = _logs(context, new)
+    logs, remarks, names, heat = _logs(context, new)
     with context.database.session() as session:
         if new.kind == "phone_to_phone":
             giver = store.giver_of(session, label)
@@ -104,7 +105,7 @@ def add_test(request: Request, label: Label, new: shapes.NewTest) -> shapes.Pack
             pack = store.pack_of(session, label)
             pack_label, document = pack.label, _document(pack, new, names, remarks)
         try:
-            test = store.keep(session, pack_label, document, new.at or now(), name_of(request), logs)
+            test = store.keep(session, pack_label, document, new.at or now(), name_of(request), logs, heat)
         except CannotRead as error:
             raise error.within(names[0]) if names else error from None
         shown = _shape(session, test)
@@ -162,8 +163,12 @@ def _document(pack: Pack, new: shapes.NewTest, names: list[str], remarks: list[s
     return store.of_pack(new.kind, pack, **facts)
 
 
-def _logs(context: Context, new: shapes.NewTest) -> tuple[list[PowerTrace], list[str], list[str]]:
-    """The logs that were sent with a test, what was remarked on them, and their names."""
+Heat = tuple[Array, Array] | None
+
+
+def _logs(context: Context, new: shapes.NewTest) -> tuple[list[PowerTrace], list[str], list[str], Heat]:
+    """The logs that were sent with a test, what was remarked on them, their names, and the first one's temperatures."""
+    heat: Heat = None
     traces: list[PowerTrace] = []
     remarks: list[str] = []
     names: list[str] = []
@@ -174,12 +179,14 @@ def _logs(context: Context, new: shapes.NewTest) -> tuple[list[PowerTrace], list
         log = apart(load_log, Asked(upload.path, upload.name), name=upload.name)
         if new.kind == "load" and (log.volts is None or log.amps is None):
             raise CannotRead("watts alone show no load test", "log volts and amps", file=upload.name)
+        if log.celsius is not None and heat is None:
+            heat = (log.clock.seconds, log.celsius)
         traces.append(power_trace(log.clock.seconds, log.watts, log.volts, log.amps))
         remarks += log.remarks
         names.append(upload.name)
     if new.kind == "pass_through" and len(traces) == 1:
         raise CannotRead("one log alone shows no pass-through", "send what goes in and what comes out", file=names[0])
-    return traces, remarks, names
+    return traces, remarks, names, heat
 
 
 @router.get("/pack-tests/{test_id}")

@@ -17,13 +17,22 @@ from .converter import AtLoad, converter_efficiency
 from .counters import counter_doubts
 from .gauge import gauge_doubts
 from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, points_between, typed_level
-from .load_notes import MODES, LevelSeen, LoadNotes, Restart, modes_seen, typed_loads
+from .load_notes import MODES, MOST_HEAT, LevelSeen, LoadNotes, Restart, modes_seen, thinned_heat, typed_loads
 from .load_sentences import load_sentences, load_warnings, most_held_w
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
 from .methods import METHODS, PackMethod, method_named, methods_of, pack_cautions
 from .overview import HeldPower, Overview, PhoneCharges, charges_seen, held_power, overview
-from .pack_figures import charge_figures, load_figures, overview_figures, rated_figure, recharge_figures, standby_figure
+from .pack_figures import (
+    charge_figures,
+    given_figures,
+    load_figures,
+    overview_figures,
+    pass_figures,
+    rated_figure,
+    recharge_figures,
+    standby_figure,
+)
 from .pack_sentences import (
     PackSentence,
     cabin_said,
@@ -79,6 +88,7 @@ __all__ = [
     "LAMPS",
     "METHODS",
     "MODES",
+    "MOST_HEAT",
     "MOST_LAMPS",
     "USUAL_YIELD",
     "AtLoad",
@@ -129,6 +139,7 @@ __all__ = [
     "from_empty",
     "full_charges",
     "gauge_doubts",
+    "given_figures",
     "held_power",
     "hours_at_load",
     "hours_said",
@@ -150,6 +161,7 @@ __all__ = [
     "overview",
     "overview_figures",
     "pack_cautions",
+    "pass_figures",
     "pass_sentences",
     "pass_through",
     "passed_by_eye",
@@ -172,6 +184,7 @@ __all__ = [
     "share_of_rated_mah",
     "standby_figure",
     "standby_said",
+    "thinned_heat",
     "together_sentences",
     "transfer_efficiency",
     "typed_gauge",

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from ..arrays import Array
 from ..errors import CannotRead
 from .levels import PackLevel
 
@@ -13,6 +14,9 @@ Restart = Literal["", "by itself", "by its button", "when the load was taken off
 
 MODES = ("5 V", "9 V", "12 V", "15 V", "20 V", "28 V", "PPS", "a maker's own")
 """Modes that an output can show: the fixed supplies of USB PD 3.1, its programmable ones, others."""
+
+MOST_HEAT, NEAR_S = 1000, 600.0
+"""A temperature holds for ten minutes about its reading (own choice)."""
 
 FIXED_V = (5.0, 9.0, 12.0, 15.0, 20.0, 28.0)
 ABOVE, BELOW = 1.06, 0.91
@@ -31,7 +35,8 @@ class LevelSeen:
 class LoadNotes:
     """Observations beside the log. restart : how it came back; low_current : whether its mode for small loads was on;
     modes : those that were ticked; levels : what its gauge showed, in order of time; certified : whether the load is,
-    None where nobody says; outlet : which of its outputs."""
+    None where nobody says; outlet : which of its outputs; heat : (at [s], [°C]) at its hottest place, in order of time.
+    """
 
     restart: Restart = ""
     low_current: bool | None = None
@@ -39,6 +44,33 @@ class LoadNotes:
     levels: tuple[LevelSeen, ...] = ()
     certified: bool | None = None
     outlet: str = ""
+    heat: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def hottest(self) -> tuple[float, float] | None:
+        """When it was hottest [s after the load was on], and how hot [°C]; None where nobody read it."""
+        return max(self.heat, key=lambda read: read[1], default=None)
+
+    def warmth_at(self, at_s: float) -> tuple[float, float] | None:
+        """How warm it was then, and how much warmer than at first [°C], [K]; None where it was not read about then."""
+        near = [read for read in self.heat if abs(read[0] - at_s) <= NEAR_S]
+        if not near:
+            return None
+        celsius = min(near, key=lambda read: abs(read[0] - at_s))[1]
+        return celsius, celsius - min(self.heat)[1]
+
+
+def thinned_heat(time_s: Array, celsius: Array, most: int = MOST_HEAT) -> list[tuple[float, float]]:
+    """Temperatures in no more than so many readings, the hottest of each stretch: (at [s], [°C])."""
+    import numpy as np
+
+    known = np.isfinite(celsius)
+    t, c = time_s[known], celsius[known]
+    if len(t) <= most:
+        return list(zip(t.tolist(), c.tolist(), strict=True))
+    parts = np.array_split(np.arange(len(t)), most)
+    picked = [int(part[np.argmax(c[part])]) for part in parts]
+    return [(float(t[i]), float(c[i])) for i in picked]
 
 
 def mode_of(volts: float) -> str:

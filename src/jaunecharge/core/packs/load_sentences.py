@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from ..log.trace import PowerTrace
-from ..wording import counted, duration
+from ..wording import counted, duration, temperature
 from .gauge import gauge_doubts
 from .load_notes import LoadNotes, modes_seen
 from .load_test import LoadTest
@@ -11,6 +11,9 @@ from .pack_sentences import PackSentence, delivered_said
 from .rating import Rating
 
 NO_NOTES = LoadNotes()
+HOT_C, ROSE_K = 40.0, 8.0
+"""A pack that gives less at 40 °C and more, and 8 K above what it began with, may do so by heat (own choice)."""
+
 BACK = {
     "by itself": "it came back by itself", "by its button": "it came back by its button",
     "when the load was taken off": "it came back when the load was taken off", "not at all": "it stayed off",
@@ -126,12 +129,26 @@ def _course(test: LoadTest, notes: LoadNotes) -> list[PackSentence]:
             PackSentence(
                 "folded",
                 f"Gave less after {duration(fold.at_s - test.start_s)} of the same load: {fold.from_w:.1f} to"
-                f" {fold.to_w:.1f} W; why, its volts and amps alone do not show",
+                f" {fold.to_w:.1f} W{_why_less(notes, fold.at_s - test.start_s)}",
             )
         )
+    if notes.hottest is not None:
+        at_s, celsius = notes.hottest
+        lines.append(PackSentence("hottest", f"Hottest {temperature(celsius)}, after {duration(at_s)}"))
     for change in test.profile_changes[:2]:
         lines.append(PackSentence("profile", f"Went from {change.from_v:.1f} to {change.to_v:.1f} V"))
     return lines
+
+
+def _why_less(notes: LoadNotes, at_s: float) -> str:
+    """What a temperature about then says of a power that fell."""
+    warmth = notes.warmth_at(at_s)
+    if warmth is None:
+        return "; why, its volts and amps alone do not show"
+    celsius, rise = warmth
+    if celsius >= HOT_C and rise >= ROSE_K:
+        return f", at {temperature(celsius)}, {rise:.0f} K warmer than at first: heat may be why"
+    return f", at {temperature(celsius)}: hardly by heat"
 
 
 def load_warnings(

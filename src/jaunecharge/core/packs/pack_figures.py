@@ -11,8 +11,9 @@ from .charges import Bounds, PackCharge, full_charges, points_gained, points_use
 from .load_sentences import most_held_w
 from .load_test import LoadTest
 from .overview import Overview
+from .phone_to_phone import PhoneToPhone
 from .rating import APPROVAL_WH, CABIN_SOURCE, CABIN_WH, GOOD_SHARE, Rating, mah_at_usb, share_of_rated_mah
-from .refill import Recharge, StandbyLoss, round_trip
+from .refill import PassThrough, Recharge, StandbyLoss, round_trip
 from .walk import BY_COIL_BOUNDS, BY_CORD_BOUNDS, USUAL_BY_COIL, USUAL_BY_CORD, Stage, losses
 
 PRINTED = "as printed; mAh × V is the energy by definition"
@@ -156,6 +157,34 @@ def standby_figure(standby: StandbyLoss) -> Figure:
         "(level at first − level at last) ÷ days between", f"{points:.1f} points ÷ {standby.days:g} days",
         "95 % interval of two rectangles, a half point or half a lamp's step each",
     ))  # fmt: skip
+
+
+def pass_figures(passed: PassThrough) -> list[Figure]:
+    """The figures of power through a pack."""
+    return [
+        _figure("pass_through", "out of in", "%", passed.share.scaled(100.0), "input to output", (
+            "energy out ÷ energy in, over the time that both meters saw",
+            f"{passed.out_wh.value:.2f} ÷ {passed.in_wh.value:.2f} Wh", TRAPEZOID,
+        )),
+        _figure("kept", "kept or lost", "Wh", passed.kept_wh, "pack", (
+            "energy in − energy out", f"{passed.in_wh.value:.2f} − {passed.out_wh.value:.2f} Wh", "arithmetic",
+        )),
+    ]  # fmt: skip
+
+
+def given_figures(given: PhoneToPhone) -> list[Figure]:
+    """The figures of a phone that gives."""
+    rows = [_figure("a_point", "points gained for each given", "", given.a_point.value, "batteries", (
+        "points that the one gained ÷ points that the other gave", f"{given.gained.value:g} ÷ {given.given.value:g}",
+        GAUGES,
+    ), *_ends(given.a_point))]  # fmt: skip
+    if given.arrived is not None and given.giver_wh is not None and given.taker_wh is not None:
+        share_of = Bounds(100 * given.arrived.low, 100 * given.arrived.value, 100 * given.arrived.high)
+        rows.append(_figure("arrived", "arrived", "%", share_of.value, "batteries", (
+            "points × energy of a point, gained ÷ given",
+            f"{given.taker_wh.value:.2f} ÷ {given.giver_wh.value:.2f} Wh", "battery account, by both batteries",
+        ), *_ends(share_of)))  # fmt: skip
+    return rows
 
 
 def overview_figures(rated: Rating, found: Overview, price: float | None, currency: str, grams: float | None

@@ -66,7 +66,7 @@ def events(slots: Sequence[TimedSlot]) -> list[AgendaEvent]:
 
 def next_step(slots: Sequence[TimedSlot]) -> AgendaEvent | None:
     """The next thing that somebody has to begin; None once nothing is left."""
-    return next((e for e in events(slots) if e.kind in {"fill", "drain", "run"}), None)
+    return next((e for e in events(slots) if e.kind in {"drain", "run"}), None)
 
 
 def tonight(slots: Sequence[TimedSlot], now: dt.datetime) -> list[AgendaEvent]:

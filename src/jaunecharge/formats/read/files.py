@@ -5,7 +5,9 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from ...core.log import ClockKind, Guess, Whose
+import numpy as np
+
+from ...core.log import ClockKind, Guess, Whose, refuse_no_temperature
 from ...core.packs import counter_doubts
 from ...documents.case import Case
 from .assemble import Assembled, Part, assemble, clocks_asked
@@ -95,5 +97,8 @@ def load_log(asked: Asked) -> MeterLog:
     """
     source = examine(asked.path, asked.name)
     log = meter_log(source, understand(source, asked.choice))
+    if log.celsius is not None:
+        known = np.isfinite(log.celsius)
+        refuse_no_temperature(log.celsius[known], log.clock.only(known))
     doubts = counter_doubts(log.clock.seconds, log.watts, log.amps, log.wh, log.ah)
     return replace(log, remarks=(*log.remarks, *doubts))

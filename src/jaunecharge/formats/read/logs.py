@@ -43,7 +43,8 @@ MOST_PHONE_W = 400.0
 @dataclass(frozen=True)
 class MeterLog:
     """The rows of a meter's log as written: clock, watts and where given volts and amps; all (n,). wh, ah : its own
-    counters [Wh], [Ah], None where it has none, or where the watts come from them."""
+    counters [Wh], [Ah], None where it has none, or where the watts come from them; celsius : the hottest of its columns
+    of temperatures [°C]."""
 
     clock: Timeline
     watts: Array
@@ -52,6 +53,7 @@ class MeterLog:
     remarks: tuple[str, ...]
     wh: Array | None = None
     ah: Array | None = None
+    celsius: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -129,8 +131,10 @@ def meter_log(
         remarks.append(f"{counted(int((~finite).sum()), 'row')} without a reading left out.")
         volts, amps = (None if v is None else v[finite] for v in (volts, amps))
         power = power[finite]
-    counters = [None if c is None or counted_only else c[finite] for c in (energy, charge)]
-    return MeterLog(figures.clock.only(finite), power, volts, amps, tuple(remarks), *counters)
+    wh, ah = (None if c is None or counted_only else c[finite] for c in (energy, charge))
+    warm = [figures.columns[c.index][finite] for c in understood.of("celsius")]
+    celsius = np.fmax.reduce(warm) if warm else None
+    return MeterLog(figures.clock.only(finite), power, volts, amps, tuple(remarks), wh, ah, celsius)
 
 
 def _about_skipped(figures: Figures) -> list[str]:

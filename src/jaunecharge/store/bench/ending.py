@@ -107,8 +107,7 @@ def _end_pack(session: Session, lane: b.Lane, outcome: Outcome, now: dt.datetime
         )  # fmt: skip
     entered = entered_of(session, lane.id)
     log = run_log(recorded_of(session, lane.id), entered, lane.placed_s)
-    trace = None if log is None or not log.trace.metered else log.trace
-    lane.pack_test_id = keep_pack_alone(session, lane, trace, entered, now, by).id
+    lane.pack_test_id = keep_pack_alone(session, lane, log, entered, now, by).id
 
 
 def _keep_giver(session: Session, lane: b.Lane, run: m.Run, log: RunLog, now: dt.datetime, by: str) -> None:

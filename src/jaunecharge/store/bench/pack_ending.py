@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session
 from ...core.bench import Entered, LevelEntered, given_readings, levels_around, pack_levels
 from ...core.errors import CannotRead
 from ...core.kit import Pack, Phone
-from ...core.log import CheckIns, PowerTrace
+from ...core.log import CheckIns
+from ...core.reading import RunLog
 from ...core.units import MINUTE_S
 from ...documents.case import Meter
 from ...documents.pack_test import (
@@ -31,7 +32,7 @@ FILE = "the bench"
 
 
 def keep_pack_alone(
-    session: Session, lane: b.Lane, trace: PowerTrace | None, entered: list[Entered], now: dt.datetime, by: str
+    session: Session, lane: b.Lane, log: RunLog | None, entered: list[Entered], now: dt.datetime, by: str
 ) -> PackTest:
     """The test of a pack alone that a lane has logged: under load, or being filled.
 
@@ -40,7 +41,8 @@ def keep_pack_alone(
     CannotRead
         If hardly anything was logged, or it is no such test.
     """
-    name = lane.name.lower()
+    name, trace = lane.name.lower(), None if log is None or not log.trace.metered else log.trace
+    warm = None if log is None or log.heat is None else log.heat.phone()
     if trace is None:
         mend = f"type what the meter shows at two moments at least, as {name} 5.05v 1.0a; or end it as void"
         raise CannotRead(f"hardly anything was logged on lane {lane.name}", mend, file="line")
@@ -58,7 +60,8 @@ def keep_pack_alone(
         before = next((x.text for x in levels if x.t_s <= start_s + 5 * MINUTE_S), "")
         after = levels[-1].text if levels and levels[-1].t_s > start_s else ""
         document = of_pack("recharge", pack, meter=meter, recharge=RechargeRead(before=before, after=after, file=FILE))
-    return keep(session, pack.label, document, now, by, [trace])
+    heat = None if warm is None or lane.kind != "load" else (warm.time_s, warm.celsius)
+    return keep(session, pack.label, document, now, by, [trace], heat)
 
 
 def _notes(entered: list[Entered], levels: list[LevelEntered], start_s: float) -> LoadNotesRead:

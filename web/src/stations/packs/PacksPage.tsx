@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { taken, type Shape } from '../../api/client'
+import { asProblem, sayProblem, taken, type Shape } from '../../api/client'
 import { queries } from '../../api/queries'
 import { sendPackFile } from '../../api/sendFile'
 import { useChanged } from '../../api/useChanged'
@@ -52,11 +52,25 @@ export function PacksPage() {
     return cells.find((c) => c.basis === 'measured') ?? cells[0]
   }
   const file = useMutation({
-    mutationFn: async (sent: File) => taken(await sendPackFile(sent, pack?.label ?? '')),
-    onSuccess: async (kept) => {
+    mutationFn: async (sent: File[]) => {
+      const kept: Shape['FileKept'][] = []
+      const left: string[] = []
+      // One file can spoil only itself.
+      for (const one of sent) {
+        try {
+          kept.push(taken(await sendPackFile(one, pack?.label ?? '')))
+        } catch (error) {
+          if (sent.length === 1) throw error
+          left.push(`${one.name}: ${sayProblem(asProblem(error))}`)
+        }
+      }
+      return { kept, left: [...kept.flatMap((k) => k.left_out), ...left] }
+    },
+    onSuccess: async ({ kept }) => {
       await changed()
-      setTest(kept.tests[0] ?? null)
-      say({ text: said(kept, pack?.label ?? '') })
+      const first = kept[0]
+      if (first) setTest(first.tests[0] ?? null)
+      say({ text: first && kept.length === 1 ? said(first, pack?.label ?? '') : `${counted(kept.length, 'file')} kept.` })
     },
   })
   const count = (kind: Shape['TestRow']['kind']) => rows.reduce((sum, r) => sum + (r.counts[kind] ?? 0), 0)
@@ -92,8 +106,8 @@ export function PacksPage() {
       onDrop={(event) => {
         event.preventDefault()
         setOver(false)
-        const dropped = event.dataTransfer.files[0]
-        if (dropped) file.mutate(dropped)
+        const dropped = [...event.dataTransfer.files]
+        if (dropped.length) file.mutate(dropped)
       }}
     >
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
@@ -122,12 +136,13 @@ export function PacksPage() {
                 A file: log, charges, tests
                 <input
                   type="file"
+                  multiple
                   className="sr-only"
                   aria-label="a file of packs"
                   onChange={(event) => {
-                    const picked = event.target.files?.[0]
+                    const picked = [...(event.target.files ?? [])]
                     document.getElementById('packs-more')?.hidePopover()
-                    if (picked) file.mutate(picked)
+                    if (picked.length) file.mutate(picked)
                     event.target.value = ''
                   }}
                 />
@@ -147,10 +162,10 @@ export function PacksPage() {
         </span>
       </div>
       {(file.error ?? list.error) && <ProblemLine error={file.error ?? list.error} />}
-      {file.data && file.data.left_out.length > 0 && (
+      {file.data && file.data.left.length > 0 && (
         <details className="mt-2 text-sm" open>
-          <summary>Left out of that file</summary>
-          {file.data.left_out.map((line) => (
+          <summary>Left out</summary>
+          {file.data.left.map((line) => (
             <p key={line} className="soft">
               {line}
             </p>
