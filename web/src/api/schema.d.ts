@@ -4367,6 +4367,16 @@ export interface components {
             troubles: components["schemas"]["TroubleShape"][];
         };
         /**
+         * HeatRead
+         * @description A temperature of the pack, so many minutes after the load was on.
+         */
+        HeatRead: {
+            /** Minute */
+            minute: number;
+            /** Celsius */
+            celsius: number;
+        };
+        /**
          * HeatRow
          * @description A temperature: minute, °C, where.
          */
@@ -4867,6 +4877,8 @@ export interface components {
              * @default
              */
             outlet: string;
+            /** Heat */
+            heat?: components["schemas"]["HeatRead"][];
         };
         /**
          * LoadSeen
@@ -5882,6 +5894,11 @@ export interface components {
              * @description the latest first, no more than a hundred
              */
             tests: components["schemas"]["TestRow"][];
+            /**
+             * First Shown
+             * @description the test that its verdict rests on
+             */
+            first_shown: string | null;
             /**
              * Fair Pair
              * @description runs of one phone by coil and by cord, for Versus; empty where there are none

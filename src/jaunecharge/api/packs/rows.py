@@ -1,6 +1,7 @@
 """Packs for the front end: rows of the list, and a pack as a whole."""
 
 import math
+import uuid
 from collections.abc import Sequence
 
 from ...core.kit import Pack, Phone
@@ -107,6 +108,7 @@ def pack_shape(pack: Pack, tests: Listed, few: PackListed) -> shapes.PackShape:
         **row.model_dump(), sentences=sentence_shapes(told), cautions=cautions_of(pack),
         figures=[common.figure_shape(f, lambda at_s: at_s) for f in figures],
         tests=[test_row(t, d) for t, d in tests[:MOST_LISTED]], fair_pair=_fair_pair(tests),
+        first_shown=_first_shown(tests, found.power is not None and found.power.falls_short),
     )  # fmt: skip
 
 
@@ -153,6 +155,14 @@ def _fair_pair(tests: Listed) -> list[str]:
             runs.setdefault(charge.phone, {}).setdefault(charge.by_cord, charge.run)
     both = next((by for by in runs.values() if len(by) == 2), None)
     return [] if both is None else [both[False], both[True]]
+
+
+def _first_shown(tests: Listed, by_trip: bool) -> uuid.UUID | None:
+    """The test that the verdict rests on, shown first: where it let go, else what it delivered, else the latest."""
+    loads = [(t, d.load) for t, d in tests if d.load is not None]
+    tripped = next((t.id for t, load in loads if load.tripped and by_trip), None)
+    whole = next((t.id for t, load in loads if load.delivered_wh is not None and not load.at_least), None)
+    return tripped or whole or next((t.id for t, _ in loads), tests[0][0].id if tests else None)
 
 
 def giver_row(phone: Phone, tests: Listed) -> shapes.GiverRow:

@@ -132,6 +132,7 @@ class PackShape(PackRow):
     cautions: list[str]
     figures: list[FigureShape]
     tests: list[TestRow] = Field(description="the latest first, no more than a hundred")
+    first_shown: uuid.UUID | None = Field(description="the test that its verdict rests on")
     fair_pair: list[str] = Field(
         description="runs of one phone by coil and by cord, for Versus; empty where there are none"
     )

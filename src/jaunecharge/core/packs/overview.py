@@ -73,6 +73,7 @@ class Overview:
     per_wh: float | None
     verdict: str
     grams_per_wh: float | None = None
+    power: HeldPower | None = None
     shown_by: str = ""
     """The phone whose charges stand for the walk's last stage, in words; empty where none does."""
 
@@ -115,7 +116,7 @@ def overview(
     per_g = None if grams is None or wh is None else grams / wh
     told = _verdict(rated, delivered, at_least, charges, power)
     by = "" if shown is None else f" ({shown.phone or 'a phone'} by {way})"
-    return Overview(delivered, at_least, charges, stages, per_wh, told, per_g, by)
+    return Overview(delivered, at_least, charges, stages, per_wh, told, per_g, power, by)
 
 
 def charges_seen(phone: str, charge: PackCharge) -> PhoneCharges | None:

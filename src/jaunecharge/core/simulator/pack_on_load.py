@@ -136,6 +136,7 @@ class PackOnLoad:
 
 
 QUARTER_H, STEP_MIN, STEP_A = 0.25, 3.0, 0.5
+USUAL_WH = 37.0
 
 
 def scenario_of(pack: Pack, seed: int = 1) -> PackScenario:
@@ -147,6 +148,8 @@ def scenario_of(pack: Pack, seed: int = 1) -> PackScenario:
     return PackScenario(
         rated_mah=pack.rated_mah, cell_v=pack.cell_v, health=float(rng.uniform(0.84, 0.97)), output_v=volts * 1.02,
         ohm=float(rng.uniform(0.03, 0.11)), lets_go_a=amps * float(rng.uniform(0.85, 1.25)),
+        # A larger pack has more surface: it grows with the two thirds of what is in it.
+        kelvin_per_w=PackScenario.kelvin_per_w * (USUAL_WH / pack.rated_wh) ** (2 / 3),
     )  # fmt: skip
 
 

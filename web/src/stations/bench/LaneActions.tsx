@@ -8,6 +8,7 @@ import { useSettings } from '../../reader/settings'
 import { degreesText } from '../../ui/format'
 import { forField, inZone } from '../../ui/times'
 import { apart } from '../../ui/times'
+import { PackWalk } from '../../shared/PackWalk'
 import { HandLink } from './HandLink'
 import { LaneLog } from './LaneLog'
 
@@ -64,6 +65,7 @@ export function LaneActions({ lane }: { lane: Lane }) {
           ))}
         </span>
       </div>
+      {view.pack !== '' && <PackWalk label={view.pack} />}
       {open === 'log' && <LaneLog lane={lane} />}
       {open === 'link' && <HandLink lane={lane} />}
       {open === 'placed' && view.placed_s !== null && <Placed lane={lane} placedS={view.placed_s} onClose={() => { setOpen('') }} />}

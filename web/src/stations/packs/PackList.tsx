@@ -1,7 +1,7 @@
 import type { Shape } from '../../api/client'
 import { Strong } from '../../ui/text'
 import { BASIS } from './basis'
-import { Walk } from './Walk'
+import { Walk } from '../../shared/Walk'
 
 type Row = Shape['PackRow']
 export type Cell = Shape['ChargesShape']

@@ -21,7 +21,7 @@ export function PackPanel({ label, chosen, onChoose }: Props) {
   if (pack.error) return <ProblemLine error={pack.error} />
   if (!pack.data) return null
   const { tests, cautions, sentences, figures, fair_pair: pair } = pack.data
-  const shown = tests.find((t) => t.id === chosen)?.id ?? tests.find((t) => t.kind === 'load')?.id ?? tests[0]?.id ?? null
+  const shown = tests.find((t) => t.id === chosen)?.id ?? pack.data.first_shown
   return (
     <section aria-label={`tests of ${label}`} className="mt-4 grid gap-x-10 gap-y-6 lg:grid-cols-2">
       <div className="min-w-0">

@@ -155,7 +155,7 @@ function FieldBox({ field, first, value, file, onTyped, onFile }: BoxProps) {
             onTyped(event.target.value)
           }}
         >
-          <option value="">{field.type === 'phone' ? 'choose one' : 'not seen'}</option>
+          <option value="">{field.type === 'phone' ? 'choose one' : 'not said'}</option>
           {options.map((option) => (
             <option key={option}>{option}</option>
           ))}

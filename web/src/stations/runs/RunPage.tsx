@@ -19,6 +19,7 @@ import { Simulated } from '../../shared/Simulated'
 import { versusPath } from '../../shared/paths'
 import { chainLine, figureKey } from '../../shared/words'
 import { Remarks } from './Remarks'
+import { PackWalk } from '../../shared/PackWalk'
 import { RunOrigin } from './RunOrigin'
 import { RunSentence } from './RunSentence'
 import { unbroken } from '../../ui/text'
@@ -162,6 +163,9 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
       <div className="mt-8 grid gap-8 lg:grid-cols-2">
         <Remarks run={run} />
         <RunOrigin run={run} />
+        {[...new Set([run.factors.charger, run.factors.adapter])].filter(Boolean).map((label) => (
+          <PackWalk key={label} label={label ?? ''} />
+        ))}
       </div>
       {correcting && <CorrectRun run={run} onClose={() => { setCorrecting(false) }} />}
     </article>

@@ -6,6 +6,7 @@ import { useKitChanges, useKitKinds, useStandards, type Kit, type KitKind } from
 import { degreesText } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../reader/settings'
+import { PackWalk } from '../../shared/PackWalk'
 import { useSay } from '../../ui/Undo'
 import { PlacesField, StandardsField } from './StandardsField'
 
@@ -57,6 +58,7 @@ export function KitForm({ kind, piece, onClose }: Props) {
             submit()
           }}
         >
+          {piece?.kind === 'pack' && <PackWalk label={piece.label} />}
           <div className="grid grid-cols-2 gap-x-4 gap-y-2">
             {fields.map((f) => (
               <Entry
