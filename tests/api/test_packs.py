@@ -207,6 +207,13 @@ class Packs(ServedTest):
             self.keep("charge", label, status=404, charge=CHARGE)
         self.assertEqual(self.web.get(f"/api/pack-tests/{uuid.uuid4()}").status_code, 404)
 
+    def test_a_label_may_have_a_stroke_in_it(self):
+        with self.database.session() as session:
+            add_all(session, [kit_from_line("pack Bank 5/10 hut 10000mAh 3.7V mpp")], "")
+        self.keep("charge", "Bank 5%2F10 hut", charge=CHARGE)
+        self.assertEqual(len(self.pack("Bank 5%2F10 hut")["tests"]), 1)
+        self.assertEqual(self.web.get("/api/packs/Bank 5%2F10 hut/hours", params={"watts": 5}).status_code, 200)
+
     def test_a_pack_of_five_lamps(self):
         with self.database.session() as session:
             add_all(session, [kit_from_line("pack Five 10000mAh 3.7V mpp 5 lamps 212g")], "")

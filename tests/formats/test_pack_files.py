@@ -14,8 +14,10 @@ from jaunecharge.core.log import power_trace
 from jaunecharge.documents.pack_test import ChargeRead, PackTestDocument
 from jaunecharge.formats.pack_tests import COLUMNS, TestOut, table_row, tests_from_json, tests_json
 from jaunecharge.formats.read.files import Asked, load_log
+from jaunecharge.formats.read.logs import meter_log
 from jaunecharge.formats.read.pack_charges import charges_in
 from jaunecharge.formats.read.source import examine
+from jaunecharge.formats.read.understanding import understand
 
 PLAIN = """pack,phone,pack before,pack after,phone before,phone after,way,minutes,date
 Col bank,Ostrel Max,100,27,5,100,coil,171,2027-03-01
@@ -78,6 +80,25 @@ class LoadLogs(FileTest):
         honest = "".join(f"{t},5.0,2.0,{10 * t / 3600:.4f}\n" for t in range(0, 3600, 10))
         log = load_log(Asked(self.file("time [s],U [V],I [A],E [Wh]\n" + honest), "load.csv"))
         self.assertFalse(any("counter" in r for r in log.remarks), log.remarks)
+
+    def test_a_counter_of_milliampere_hours_beside_volts_and_amps(self):
+        head = "Zeit;Spannung [V];Strom [mA];Kapazität [mAh];Energie [mWh]\n"
+        rows = [f"00:{m:02d}:00;5,10;1500;{25 * m};{127.5 * m:.0f}\n" for m in range(60)]
+        path = self.file(head + "".join(rows))
+        log = load_log(Asked(path, "load.csv"))
+        self.assertAlmostEqual(log.ah[-1], 25 * 59 / 1000)
+        self.assertFalse(any("counter" in r for r in log.remarks), log.remarks)
+        # The same as a run's log, where the counter is passed over.
+        source = examine(path)
+        self.assertIsNone(meter_log(source, understand(source)).ah)
+        [doubt] = load_log(
+            Asked(self.file(head + "".join(r.replace(";5,10;1500", ";5,10;1400") for r in rows)), "x")
+        ).remarks[-1:]
+        self.assertIn("The counter rose", doubt)
+        torn = "".join(r.replace(";25;", ";-;").replace(";50;", ";error;") for r in rows)
+        self.assertEqual(len(load_log(Asked(self.file(head + torn), "x")).clock.seconds), 58)
+        words = "".join(f"00:{m:02d}:00;5,10;1500;full;{127.5 * m:.0f}\n" for m in range(60))
+        self.assertEqual(len(load_log(Asked(self.file(head + words), "x")).clock.seconds), 60)
 
     def test_temperatures_beside_the_rows(self):
         rows = "".join(f"{t},5.0,2.0,{25 + t / 100},{24 + t / 50}\n" for t in range(0, 1000, 10))

@@ -2144,26 +2144,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/packs/{label}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Show Pack
-         * @description A pack as a whole, with its tests.
-         */
-        get: operations["show_pack_api_packs__label__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/packs/{label}/hours": {
         parameters: {
             query?: never;
@@ -2176,6 +2156,26 @@ export interface paths {
          * @description Hours that a full pack feeds a load, before it is tried: by its own test, or a usual yield.
          */
         get: operations["show_hours_api_packs__label__hours_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{label}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Pack
+         * @description A pack as a whole, with its tests.
+         */
+        get: operations["show_pack_api_packs__label__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -19137,9 +19137,11 @@ export interface operations {
             };
         };
     };
-    show_pack_api_packs__label__get: {
+    show_hours_api_packs__label__hours_get: {
         parameters: {
-            query?: never;
+            query: {
+                watts: number;
+            };
             header?: never;
             path: {
                 label: string;
@@ -19154,7 +19156,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackShape"];
+                    "application/json": components["schemas"]["HoursShape"];
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
@@ -19213,11 +19215,9 @@ export interface operations {
             };
         };
     };
-    show_hours_api_packs__label__hours_get: {
+    show_pack_api_packs__label__get: {
         parameters: {
-            query: {
-                watts: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 label: string;
@@ -19232,7 +19232,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursShape"];
+                    "application/json": components["schemas"]["PackShape"];
                 };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */

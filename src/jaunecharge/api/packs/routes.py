@@ -68,15 +68,7 @@ def list_methods() -> list[shapes.PackMethodShape]:
     return [shapes.PackMethodShape(name=m.name, kind=m.kind, good_for=m.good_for, steps=list(m.steps)) for m in METHODS]
 
 
-@router.get("/packs/{label}")
-def show_pack(request: Request, label: Label) -> shapes.PackShape:
-    """A pack as a whole, with its tests."""
-    with context_of(request).database.session() as session:
-        pack = store.pack_of(session, label)
-        return rows.pack_shape(pack, rows.listed(store.tests(session, pack.label)), of_pack(session, pack.label))
-
-
-@router.get("/packs/{label}/hours")
+@router.get("/packs/{label:path}/hours")
 def show_hours(request: Request, label: Label, watts: Annotated[float, Query(gt=0, le=5000)]) -> shapes.HoursShape:
     """Hours that a full pack feeds a load, before it is tried: by its own test, or a usual yield."""
     with context_of(request).database.session() as session:
@@ -90,7 +82,15 @@ def show_hours(request: Request, label: Label, watts: Annotated[float, Query(gt=
     return shapes.HoursShape(watts=watts, hours=hours.hours, said=hours_said(watts, hours).text, basis=hours.basis)
 
 
-@router.post("/packs/{label}/tests", status_code=201)
+@router.get("/packs/{label:path}")
+def show_pack(request: Request, label: Label) -> shapes.PackShape:
+    """A pack as a whole, with its tests."""
+    with context_of(request).database.session() as session:
+        pack = store.pack_of(session, label)
+        return rows.pack_shape(pack, rows.listed(store.tests(session, pack.label)), of_pack(session, pack.label))
+
+
+@router.post("/packs/{label:path}/tests", status_code=201)
 def add_test(request: Request, label: Label, new: shapes.NewTest) -> shapes.PackTestShape:
     """Keep a test of a pack, or of a phone that gives: from a log that was sent, or as it was read off a display."""
     context = context_of(request)

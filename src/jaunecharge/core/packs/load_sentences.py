@@ -8,9 +8,13 @@ from .gauge import gauge_doubts
 from .load_notes import LoadNotes, modes_seen
 from .load_test import LoadTest
 from .pack_sentences import PackSentence, delivered_said
-from .rating import Rating
+from .rating import Rating, is_good
 
 NO_NOTES = LoadNotes()
+LEAST_SAG_V = 0.005
+TRIED_AGAIN = 3
+"""Nobody presses a button so often, so soon one after another (own choice)."""
+
 HOT_C, ROSE_K = 40.0, 8.0
 """A pack that gives less at 40 °C and more, and 8 K above what it began with, may do so by heat (own choice)."""
 
@@ -63,6 +67,9 @@ def _back(test: LoadTest, notes: LoadNotes) -> str:
         return f"; {BACK[notes.restart]}"
     if test.by_eye:
         return ""
+    if trip.again >= TRIED_AGAIN and trip.back_s is not None:
+        every = duration((trip.last_s - trip.at_s) / trip.again)
+        return f"; it tried again {trip.again} times by itself, about every {every}"
     if trip.back_s is not None:
         return f"; it was back {duration(trip.back_s - trip.at_s)} later, by itself or by its button"
     return f"; still off {duration(test.end_s - trip.at_s)} later, where the log ends"
@@ -88,10 +95,10 @@ def _volts(test: LoadTest, notes: LoadNotes) -> list[PackSentence]:
         )
     if test.sag_v is not None and test.no_load_v is not None:
         most = max(test.steps, key=lambda s: s.amps)
+        less = "no" if test.sag_v < LEAST_SAG_V else f"{test.sag_v:.2f} V"
         lines.append(
             PackSentence(
-                "sag",
-                f"At {most.amps:.2f} A it gives {most.volts:.2f} V, {test.sag_v:.2f} V less than with nothing on it",
+                "sag", f"At {most.amps:.2f} A it gives {most.volts:.2f} V, {less} less than with nothing on it"
             )
         )
     levels = [s.volts for s in test.steps] + ([] if test.no_load_v is None else [test.no_load_v.value])
@@ -168,6 +175,11 @@ def load_warnings(
         )
     if wh is not None and wh.value - wh.expanded > rated.wh:
         lines.append("It delivered more than is printed on it: look at its mAh and volts again.")
+    if wh is not None and not test.at_least and not test.by_eye and not is_good(wh.value, rated):
+        lines.append(
+            "Its output was gone for good after less than a good pack gives: if the cord was pulled out then, it"
+            " delivered at least so much."
+        )
     if test.interruptions:
         lines.append(
             f"The output went off {counted(len(test.interruptions), 'time')} for no reason that the log shows, and came"

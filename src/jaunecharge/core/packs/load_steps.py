@@ -15,14 +15,25 @@ STEP_SHARE, STEP_A, STEP_V, LEAST_STEP_S = 0.05, 0.02, 0.45, 8.0
 """A new step where amps change by 5 % or the volts by half a volt, for 8 s at least (own choice)."""
 
 
+EARLY_S = 120.0
+"""Two minutes of a load tell its volts before the cells have given much (own choice)."""
+
+
 @dataclass(frozen=True)
 class LoadStep:
-    """A stretch of one load: from and to [s], amps and volts, means."""
+    """A stretch of one load: from and to [s], amps and volts, means; early : the same of its first two minutes, before
+    the cells sag by what was taken from them, None where that is all of it."""
 
     start_s: float
     end_s: float
     amps: float
     volts: float
+    early: tuple[float, float] | None = None
+
+    @property
+    def at_first(self) -> tuple[float, float]:
+        """Amps and volts of its beginning."""
+        return self.early or (self.amps, self.volts)
 
     @property
     def seconds(self) -> float:
@@ -53,8 +64,10 @@ def load_steps(time_s: Array, volts: Array, amps: Array, on: Mask) -> list[LoadS
         last = min(end, len(time_s) - 1)
         # The sample at each edge may lie between two loads.
         inner = slice(first + 1, end - 1) if end - first > 4 else slice(first, end)
+        begins = slice(inner.start, max(inner.start + 1, int(np.searchsorted(time_s, time_s[inner.start] + EARLY_S))))
+        early = (float(amps[begins].mean()), float(volts[begins].mean())) if begins.stop < inner.stop else None
         step = LoadStep(
-            float(time_s[first]), float(time_s[last]), float(amps[inner].mean()), float(volts[inner].mean())
+            float(time_s[first]), float(time_s[last]), float(amps[inner].mean()), float(volts[inner].mean()), early
         )
         if step.seconds < LEAST_STEP_S:
             continue
@@ -72,4 +85,5 @@ def _same(a: LoadStep, b: LoadStep) -> bool:
 
 def _merged(a: LoadStep, b: LoadStep) -> LoadStep:
     share = a.seconds / max(1e-9, a.seconds + b.seconds)
-    return LoadStep(a.start_s, b.end_s, share * a.amps + (1 - share) * b.amps, share * a.volts + (1 - share) * b.volts)
+    amps, volts = share * a.amps + (1 - share) * b.amps, share * a.volts + (1 - share) * b.volts
+    return LoadStep(a.start_s, b.end_s, amps, volts, a.at_first)

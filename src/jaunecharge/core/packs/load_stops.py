@@ -1,6 +1,6 @@
 """Stops of a pack's output in a load test: cut off, protection, asleep, or nobody knows."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -13,6 +13,7 @@ from .rating import Rating
 NEW_RISE_S, NEW_SHARE = 20.0, 1.03
 """Protection let go where the output went within so many seconds of a load that it had not held before (own choice)."""
 
+AGAIN_WITHIN_S = 60.0
 SLEEP_A = 0.15
 """A pack that goes off under so small a load went to sleep (common practice: 50 to 120 mA)."""
 
@@ -29,12 +30,15 @@ REST_SHARE = 0.03
 @dataclass(frozen=True)
 class Trip:
     """Protection: the largest current that it held, and the one at which it let go [A], None where the log missed it;
-    back_s : when the output was there again, None where the log does not show it."""
+    back_s : when the output was there again, None where the log does not show it; again : how often it tried again soon
+    after and let go once more, last_s : when it last did."""
 
     at_s: float
     held_a: float
     tripped_at_a: float | None
     back_s: float | None
+    again: int = 0
+    last_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -121,7 +125,9 @@ def _sorted(time_s: Array, amps: Array, volts: Array, goes: list[_Gone], steps: 
         if gone.last_a <= SLEEP_A and (gone.back is not None or gone.held_s < AWAKE_S):
             sleeps.append(Sleep(at_s, gone.last_a, gone.held_s, back_s))
         elif gone.held_s < NEW_RISE_S and gone.last_a > NEW_SHARE * gone.held_a:
-            if trip is None or trip.tripped_at_a is None or gone.last_a < trip.tripped_at_a:
+            if trip is not None and at_s - max(trip.at_s, trip.last_s) <= AGAIN_WITHIN_S:
+                trip = replace(trip, again=trip.again + 1, last_s=at_s)
+            elif trip is None or trip.tripped_at_a is None or gone.last_a < trip.tripped_at_a:
                 trip = Trip(at_s, gone.held_a, gone.last_a, back_s)
         elif _next_step_tripped([s for s in steps if s.end_s <= at_s], whole_wh - rest_wh, rated):
             trip = trip or Trip(at_s, gone.last_a, None, back_s)

@@ -223,11 +223,13 @@ def volt_parts(volts: float, meter: MeterSpec) -> tuple[Part, ...]:
 def volt_line(steps: list[LoadStep], idle: Measured | None, meter: MeterSpec) -> VoltLine | None:
     """Source resistance: the slope of volts over amps across the steps of one profile, by least squares.
 
+    Each by its first two minutes: over hours the volts fall by what was taken from the cells as well.
+
     Its uncertainty is that of the slope, with Student's t for as few points as there are, widened to k = 2 (JCGM
     100:2008, G.3); with two points that of the meter's counts.
     """
     near = _one_profile(steps)
-    points = [(s.amps, s.volts) for s in near]
+    points = [s.at_first for s in near]
     unloaded = any(a < LOADED_A for a, _ in points)
     if idle is not None and near and not unloaded and abs(idle.value - near[0].volts) < PROFILE_V:
         points.append((0.0, idle.value))

@@ -56,9 +56,10 @@ class Figures:
 
 
 def read_figures(
-    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress
-) -> Figures:
-    """The figures of a table.
+    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress,
+    counters: bool = False,
+) -> Figures:  # fmt: skip
+    """The figures of a table; counters : whether one of mAh is read though other columns say what was drawn.
 
     Raises
     ------
@@ -76,7 +77,7 @@ def read_figures(
     counted = understood.of("volts") and not (
         understood.of("amps") or understood.of("watts") or understood.of("energy")
     )
-    passed = ("time", "ignore", "position", *(() if counted else ("charge",)))
+    passed = ("time", "ignore", "position", *(() if counted or counters else ("charge",)))
     wanted = [c for c in understood.columns if c.quantity not in passed]
     time_column = understood.of("time")[0]
     raw = _fast(source, understood, time_column, wanted, progress)

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from ...core.errors import CannotRead
 from ...core.log import ClockKind, Guess, Whose, refuse_no_temperature
 from ...core.packs import counter_doubts
 from ...documents.case import Case
@@ -96,7 +97,12 @@ def load_log(asked: Asked) -> MeterLog:
     CannotRead
     """
     source = examine(asked.path, asked.name)
-    log = meter_log(source, understand(source, asked.choice))
+    understood = understand(source, asked.choice)
+    try:
+        log = meter_log(source, understood, counters=True)
+    except CannotRead:
+        # A counter that cannot be read spoils no log that has volts and amps.
+        log = meter_log(source, understood)
     if log.celsius is not None:
         known = np.isfinite(log.celsius)
         refuse_no_temperature(log.celsius[known], log.clock.only(known))

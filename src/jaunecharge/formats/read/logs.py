@@ -82,9 +82,10 @@ class PhoneReports:
 
 
 def meter_log(
-    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress
-) -> MeterLog:
-    """A meter's log from its table.
+    source: Source, understood: Understanding, zone: ZoneInfo | None = None, progress: Progress = no_progress,
+    counters: bool = False,
+) -> MeterLog:  # fmt: skip
+    """A meter's log from its table; counters : whether a counter of mAh is wanted beside volts and amps.
 
     Raises
     ------
@@ -93,11 +94,11 @@ def meter_log(
     """
     if "meter" not in understood.gives and not understood.problems:
         raise CannotRead("there are no watts in it, nor volts and amps", "a meter log needs them", file=source.name)
-    figures = read_figures(source, understood, zone, progress)
+    figures = read_figures(source, understood, zone, progress, counters)
 
     def column(quantity: str) -> Array | None:
         columns = understood.of(quantity)
-        return figures.columns[columns[0].index] if columns else None
+        return figures.columns.get(columns[0].index) if columns else None
 
     volts, amps, watts, energy, charge = (column(q) for q in ("volts", "amps", "watts", "energy", "charge"))
     refuse_no_supply(volts, amps, watts, figures.clock)
