@@ -157,7 +157,9 @@ class Packs(ServedTest):
     def test_phones_in_turn_until_it_is_empty(self):
         self.charge(pack_after="40")
         self.charge(pack_before="40", pack_after="0", phone_after=62)
-        said = " ".join(s["text"] for s in self.pack()["sentences"])
+        pack = self.pack()
+        said = " ".join(s["text"] for s in pack["sentences"])
+        self.assertIn("in_turn", [f["key"] for f in pack["figures"]])
         self.assertIn("2 phones in turn", said)
         self.assertIn("ran empty with the last one at 62 %", said)
 
@@ -178,6 +180,8 @@ class Packs(ServedTest):
         figures = self.pack()["figures"]
         self.assertEqual([f["key"] for f in figures][:3], ["rated", "cabin", "socket"])
         self.assertTrue(all(f["formula"] and f["numbers"] and f["source"] for f in figures))
+        told = {s["key"] for s in self.pack()["sentences"]}
+        self.assertLessEqual(told, {f["key"] for f in figures})
 
     def test_a_test_is_laid_aside_and_brought_back(self):
         made = self.charge()

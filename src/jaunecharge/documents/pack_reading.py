@@ -40,6 +40,7 @@ from ..core.packs import (
     recharge_warnings,
     standby_figure,
     standby_said,
+    together_figure,
     together_sentences,
     transfer_efficiency,
     typed_level,
@@ -121,13 +122,13 @@ def _load(document: PackTestDocument, logs: Sequence[PowerTrace], claimed_w: flo
     rated, test = document.rating(), load_of(document, logs)
     notes = document.notes.notes(document.lamps)
     lines = load_sentences(rated, test, notes, claimed_w)
+    figures = load_figures(rated, test, notes)
     if len(logs) > 1:
-        lines += together_sentences(read_together(logs[0], logs[1], document.meter.spec()))
+        both = read_together(logs[0], logs[1], document.meter.spec())
+        lines += together_sentences(both)
+        figures.append(together_figure(both))
     trace = logs[0] if logs else None
-    spec = document.seen.spec() if document.seen is not None else document.meter.spec()
-    return PackReading(
-        lines, load_warnings(rated, test, notes, trace, document.remarks), load_figures(rated, test, spec), load=test
-    )
+    return PackReading(lines, load_warnings(rated, test, notes, trace, document.remarks), figures, load=test)
 
 
 def _charge(document: PackTestDocument) -> PackReading:

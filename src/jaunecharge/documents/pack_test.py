@@ -152,6 +152,8 @@ class LoadKept(BaseModel):
     held_v: float | None = None
     let_go_a: float | None = None
     tripped: bool = False
+    slept_a: float | None = None
+    awake_a: float | None = None
 
 
 class RechargeRead(BaseModel):

@@ -171,6 +171,16 @@ class LaneState:
         return (levels[-1].t_s, levels[-1].text) if levels else None
 
     @property
+    def pack_level_said(self) -> str:
+        """The level of the pack that was entered last, as it is typed; empty where none was."""
+        return "" if self.pack_level is None else self.pack_level[1]
+
+    @property
+    def pack_points(self) -> list[tuple[float, float]]:
+        """Levels of the pack as points: (at [s], middle of what it was read as [%])."""
+        return [(x.t_s, x.level().middle) for x in self.pack_levels]
+
+    @property
     def pack_levels(self) -> list[LevelEntered]:
         """Levels of the pack that were entered, in order of time."""
         return pack_levels([Entered(e.t_s, item_of(e)) for e in self.standing if e.kind == "pack"])

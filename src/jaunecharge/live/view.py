@@ -233,23 +233,13 @@ def on_bench(state: LaneState) -> OnBench:
 def setting_of(state: LaneState) -> tuple[Step, ...]:
     """The steps of setting a lane, as they stand."""
     lane, told = state.lane, told_of(state.lane)
-    name, level = lane.name.lower(), pack_level_said(state)
+    name, level = lane.name.lower(), state.pack_level_said
     if lane.kind in PACK_ALONE:
         return pack_steps(lane.kind, name, level, on_bench(state), told)  # type: ignore[arg-type]
     listed = steps(wanted_of(lane), on_bench(state), told)
     if lane.kind == "charge":
         return listed
     return (*listed[:-1], level_step(name, level, told, giver=lane.kind == "phone to phone"), listed[-1])
-
-
-def pack_points(state: LaneState) -> list[tuple[float, float]]:
-    """Levels of a lane's pack as points: (at [s], middle of what it was read as [%])."""
-    return [(x.t_s, x.level().middle) for x in state.pack_levels]
-
-
-def pack_level_said(state: LaneState) -> str:
-    """The last level of a lane's pack, as it is typed; empty where none was entered."""
-    return "" if state.pack_level is None else state.pack_level[1]
 
 
 def curve_of(lane: b.Lane) -> Curve | None:
@@ -292,14 +282,14 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
     interval = card.interval_min
     # A phone that reports by itself calls for nobody.
     reports = bool(state.reported) and now_s - state.reported[-1][0] < max(interval, 1.0) * MINUTE_S
-    looked = percents if lane.kind not in PACK_ALONE else pack_points(state)
+    looked = percents if lane.kind not in PACK_ALONE else state.pack_points
     due = next_due(placed, 0.0 if reports or card.is_spot else interval, [t for t, _ in looked], now_s)
     places = state.celsius
     phone_places = [c for p, (_, c) in places.items() if is_phone(p)]
     return LaneView(
         id=lane.id, name=lane.name, state=lane.state, label=lane.label,
         phone=lane.factors.get("phone", "") or lane.pack, kind=lane.kind, pack=lane.pack,
-        pack_level=pack_level_said(state), pack_test=lane.pack_test_id,
+        pack_level=state.pack_level_said, pack_test=lane.pack_test_id,
         chain=chain_said(lane), method=card.name, method_said=method, start_percent=card.starts_at,
         interval_min=interval, speed=lane.speed, simulated=lane.simulated, zone=lane.zone, meter=lane.meter,
         probe=lane.probe, shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,

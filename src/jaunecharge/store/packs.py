@@ -155,6 +155,8 @@ def load_kept(test: LoadTest, file: str) -> LoadKept:
         at_least=test.at_least, file=file, held_a=None if held is None else held.held_a,
         held_v=None if held is None else held.volts, let_go_a=None if trip is None else trip.tripped_at_a,
         tripped=trip is not None,
+        slept_a=test.sleeps[0].amps if test.sleeps else None,
+        awake_a=None if test.awake is None else test.awake.amps,
     )  # fmt: skip
 
 

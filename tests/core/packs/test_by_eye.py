@@ -11,6 +11,7 @@ from jaunecharge.core.packs import (
     LevelSeen,
     LoadNotes,
     SeenByEye,
+    SmallLoad,
     gauge_doubts,
     held_power,
     lamp_level,
@@ -21,6 +22,7 @@ from jaunecharge.core.packs import (
     percent_level,
     rating,
     read_by_eye,
+    small_loads_said,
     typed_loads,
 )
 
@@ -125,6 +127,16 @@ class Modes(unittest.TestCase):
         )
         alone = read_by_eye(SeenByEye(loads=((0.0, 5.1), (1.0, 5.0))), PACK)
         self.assertNotIn("Showed", said(alone))
+
+
+class SmallLoads(unittest.TestCase):
+    def test_told_only_where_both_were_tried(self):
+        off, on = SmallLoad(False, 0.06, None), SmallLoad(True, None, 0.05)
+        [said] = small_loads_said([on, off])
+        self.assertEqual(
+            said.text, "With its mode for small loads off it sleeps under 60 mA; with it on it stays on under 50 mA"
+        )
+        self.assertEqual(small_loads_said([off, SmallLoad(None, 0.06, None)]), [])
 
 
 class Gauge(unittest.TestCase):

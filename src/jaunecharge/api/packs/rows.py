@@ -12,20 +12,25 @@ from ...core.packs import (
     PackCharge,
     PackSentence,
     PhoneCharges,
+    SmallLoad,
     Way,
     cabin_class,
     cabin_said,
     charge_cells,
+    coil_and_cord_figure,
     coil_and_cord_said,
     delivered_said,
     discharges,
     in_turn,
+    in_turn_figure,
     in_turn_said,
     overview,
     overview_figures,
     rated_said,
     rating,
+    small_loads_said,
 )
+from ...core.report import Figure
 from ...documents.numbers import MeasuredDocument
 from ...documents.pack_reading import short_words
 from ...documents.pack_test import PackTestDocument
@@ -101,9 +106,12 @@ def pack_shape(pack: Pack, tests: Listed, few: PackListed) -> shapes.PackShape:
     told = [rated_said(rated)]
     if found.delivered is not None:
         told.append(delivered_said(rated, found.delivered.value, found.at_least, found.delivered.stated))
-    told += _in_turn(tests) + _both_ways(found)
-    told.append(cabin_said(rated))
     figures = overview_figures(rated, found, row.price, row.currency, pack.grams)
+    for sentence, figure in (*_in_turn(tests), *_both_ways(found)):
+        told.append(sentence)
+        figures.append(figure)
+    told += small_loads_said(_small_loads(tests))
+    told.append(cabin_said(rated))
     return shapes.PackShape(
         **row.model_dump(), sentences=sentence_shapes(told), cautions=cautions_of(pack),
         figures=[common.figure_shape(f, lambda at_s: at_s) for f in figures],
@@ -124,7 +132,16 @@ def cautions_of(pack: Pack) -> list[str]:
     return pack_cautions(rating(pack.rated_mah, pack.cell_v))
 
 
-def _in_turn(tests: Listed) -> list[PackSentence]:
+def _small_loads(tests: Listed) -> list[SmallLoad]:
+    """Load tests under small loads, with its mode for those on and off."""
+    return [
+        SmallLoad(d.notes.low_current, d.load.slept_a, d.load.awake_a)
+        for _, d in tests
+        if d.load is not None and (d.load.slept_a is not None or d.load.awake_a is not None)
+    ]
+
+
+def _in_turn(tests: Listed) -> list[tuple[PackSentence, Figure]]:
     """Discharges in which several phones were charged in turn, the latest alone."""
     in_order = [d for _, d in tests[::-1] if d.charge is not None]
     charges: list[PackCharge] = [d.charge.charge(d.lamps) for d in in_order if d.charge is not None]
@@ -134,13 +151,17 @@ def _in_turn(tests: Listed) -> list[PackSentence]:
     group = several[-1]
     names = [(c.phone or "a phone") for n in group if (c := in_order[n].charge) is not None]
     turn = [charges[n] for n in group]
-    return [in_turn_said(names, in_turn(turn, emptied=turn[-1].pack_after.high <= 0.0))]
+    told = in_turn(turn, emptied=turn[-1].pack_after.high <= 0.0)
+    return [(in_turn_said(names, told), in_turn_figure(told))]
 
 
-def _both_ways(found: Overview) -> list[PackSentence]:
+def _both_ways(found: Overview) -> list[tuple[PackSentence, Figure]]:
     by = {(c.phone, c.way): c.charges for c in found.charges}
     return [
-        coil_and_cord_said(phone, by[phone, "coil"], by[phone, "cord"])
+        (
+            coil_and_cord_said(phone, by[phone, "coil"], by[phone, "cord"]),
+            coil_and_cord_figure(by[phone, "coil"], by[phone, "cord"]),
+        )
         for phone in dict.fromkeys(c.phone for c in found.charges)
         if (phone, "coil") in by and (phone, "cord") in by
     ]

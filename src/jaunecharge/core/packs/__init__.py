@@ -18,20 +18,23 @@ from .counters import counter_doubts
 from .gauge import gauge_doubts
 from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, points_between, typed_level
 from .load_notes import MODES, MOST_HEAT, LevelSeen, LoadNotes, Restart, modes_seen, thinned_heat, typed_loads
-from .load_sentences import load_sentences, load_warnings, most_held_w
+from .load_sentences import SmallLoad, load_sentences, load_warnings, most_held_w, small_loads_said
 from .load_steps import LoadStep
 from .load_test import LoadTest, read_load
 from .methods import METHODS, PackMethod, method_named, methods_of, pack_cautions
 from .overview import HeldPower, Overview, PhoneCharges, charges_seen, held_power, overview
 from .pack_figures import (
     charge_figures,
+    coil_and_cord_figure,
     given_figures,
+    in_turn_figure,
     load_figures,
     overview_figures,
     pass_figures,
     rated_figure,
     recharge_figures,
     standby_figure,
+    together_figure,
 )
 from .pack_sentences import (
     PackSentence,
@@ -116,6 +119,7 @@ __all__ = [
     "Recharge",
     "Restart",
     "SeenByEye",
+    "SmallLoad",
     "Stage",
     "Stand",
     "StandbyLoss",
@@ -129,6 +133,7 @@ __all__ = [
     "charges_seen",
     "check_charge",
     "check_delivered",
+    "coil_and_cord_figure",
     "coil_and_cord_said",
     "converter_efficiency",
     "converter_said",
@@ -144,6 +149,7 @@ __all__ = [
     "hours_at_load",
     "hours_said",
     "in_turn",
+    "in_turn_figure",
     "in_turn_said",
     "is_good",
     "lamp_level",
@@ -182,9 +188,11 @@ __all__ = [
     "recharge_warnings",
     "round_trip",
     "share_of_rated_mah",
+    "small_loads_said",
     "standby_figure",
     "standby_said",
     "thinned_heat",
+    "together_figure",
     "together_sentences",
     "transfer_efficiency",
     "typed_gauge",

@@ -52,7 +52,7 @@ class LoadNotes:
         return max(self.heat, key=lambda read: read[1], default=None)
 
     def warmth_at(self, at_s: float) -> tuple[float, float] | None:
-        """How warm it was then, and how much warmer than at first [°C], [K]; None where it was not read about then."""
+        """Its temperature then, and how much warmer than at first it was [°C], [K]; None where it was not read then."""
         near = [read for read in self.heat if abs(read[0] - at_s) <= NEAR_S]
         if not near:
             return None

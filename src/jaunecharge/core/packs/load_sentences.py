@@ -1,6 +1,7 @@
 """A load test in sentences, each naming the figure that it rests on, and what to be careful about."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ..log.trace import PowerTrace
 from ..wording import counted, duration, temperature
@@ -54,9 +55,9 @@ def _power(test: LoadTest, notes: LoadNotes, claimed_w: float | None) -> list[Pa
         lines.append(PackSentence("trip", f"Protection: {held}let go {at}{_back(test, notes)}"))
     if claimed_w is not None and held_w is not None:
         if held_w >= claimed_w:
-            lines.append(PackSentence("claim", f"Held {held_w:.0f} W: the {claimed_w:g} W that are claimed"))
+            lines.append(PackSentence("held", f"Held {held_w:.0f} W: the {claimed_w:g} W that are claimed"))
         elif test.trip is not None:
-            lines.append(PackSentence("claim", f"Held {held_w:.0f} W of the {claimed_w:g} W that are claimed"))
+            lines.append(PackSentence("held", f"Held {held_w:.0f} W of the {claimed_w:g} W that are claimed"))
     return lines
 
 
@@ -148,7 +149,7 @@ def _course(test: LoadTest, notes: LoadNotes) -> list[PackSentence]:
 
 
 def _why_less(notes: LoadNotes, at_s: float) -> str:
-    """What a temperature about then says of a power that fell."""
+    """Words on a power that fell, by a temperature about then."""
     warmth = notes.warmth_at(at_s)
     if warmth is None:
         return "; why, its volts and amps alone do not show"
@@ -156,6 +157,33 @@ def _why_less(notes: LoadNotes, at_s: float) -> str:
     if celsius >= HOT_C and rise >= ROSE_K:
         return f", at {temperature(celsius)}, {rise:.0f} K warmer than at first: heat may be why"
     return f", at {temperature(celsius)}: hardly by heat"
+
+
+@dataclass(frozen=True)
+class SmallLoad:
+    """Small loads in one load test [A]: whether its mode for them was on, None where nobody says; under which
+    it slept, and under which it stayed on, None where it did not."""
+
+    mode_on: bool | None
+    slept_a: float | None
+    awake_a: float | None
+
+
+def small_loads_said(tests: Sequence[SmallLoad]) -> list[PackSentence]:
+    """A pack's mode for small loads against it without: only where both were tested."""
+    on = next((t for t in tests if t.mode_on is True), None)
+    off = next((t for t in tests if t.mode_on is False), None)
+    if on is None or off is None:
+        return []
+    return [
+        PackSentence("small_loads", f"With its mode for small loads off it {_does(off)}; with it on it {_does(on)}")
+    ]
+
+
+def _does(test: SmallLoad) -> str:
+    if test.slept_a is not None:
+        return f"sleeps under {1000 * test.slept_a:.0f} mA"
+    return f"stays on under {1000 * (test.awake_a or 0.0):.0f} mA"
 
 
 def load_warnings(

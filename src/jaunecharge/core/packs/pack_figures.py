@@ -2,18 +2,19 @@
 
 from collections.abc import Sequence
 
-from ..log.energy import MeterSpec
 from ..measured import Measured
 from ..report import Figure
 from ..units import HOUR_S
 from ..wording import share
-from .charges import Bounds, PackCharge, full_charges, points_gained, points_used, transfer_efficiency
+from .charges import Bounds, InTurn, PackCharge, full_charges, points_gained, points_used, transfer_efficiency
+from .load_notes import LoadNotes
 from .load_sentences import most_held_w
 from .load_test import LoadTest
 from .overview import Overview
 from .phone_to_phone import PhoneToPhone
 from .rating import APPROVAL_WH, CABIN_SOURCE, CABIN_WH, GOOD_SHARE, Rating, mah_at_usb, share_of_rated_mah
 from .refill import PassThrough, Recharge, StandbyLoss, round_trip
+from .together import Together
 from .walk import BY_COIL_BOUNDS, BY_CORD_BOUNDS, USUAL_BY_COIL, USUAL_BY_CORD, Stage, losses
 
 PRINTED = "as printed; mAh × V is the energy by definition"
@@ -48,7 +49,7 @@ def cabin_figure(rated: Rating) -> Figure:
     ))  # fmt: skip
 
 
-def load_figures(rated: Rating, test: LoadTest, meter: MeterSpec = MeterSpec()) -> list[Figure]:
+def load_figures(rated: Rating, test: LoadTest, notes: LoadNotes = LoadNotes()) -> list[Figure]:
     """The figures of a load test."""
     rows = [rated_figure(rated)]
     wh = test.delivered_wh
@@ -96,12 +97,65 @@ def load_figures(rated: Rating, test: LoadTest, meter: MeterSpec = MeterSpec()) 
             "between the largest load that it held and the one that it let go at",
             f"{test.trip.held_a:.3f} to {test.trip.tripped_at_a or 0:.3f} A", "95 % of that step, and the meter's gain",
         )))  # fmt: skip
+    rows += _course_figures(test, notes)
     held = most_held_w(test)
     if held is not None:
         rows.append(_figure("held", "most that it held", "W", held, "output", (
             "largest volts × amps of a load that it did not let go at", f"{held:.1f} W", "mean of that load",
         )))  # fmt: skip
     return rows
+
+
+def _course_figures(test: LoadTest, notes: LoadNotes) -> list[Figure]:
+    """Sleep, staying awake, giving less and heat, each with the rule that says so."""
+    rows = []
+    for sleep in test.sleeps[:1]:
+        rows.append(_figure("sleep", "sleeps under", "mA", 1000 * sleep.amps, "output", (
+            "it went off under a load of up to 150 mA, within half an hour or to come back",
+            f"{1000 * sleep.amps:.0f} mA for {sleep.after_s:.0f} s", "common practice: 50 to 120 mA",
+        )))  # fmt: skip
+    if test.awake is not None:
+        rows.append(_figure("awake", "stays on under", "mA", 1000 * test.awake.amps, "output", (
+            "the smallest load of up to 150 mA that it held for half an hour",
+            f"{1000 * test.awake.amps:.0f} mA for {test.awake.seconds / 60:.0f} min", "own choice",
+        )))  # fmt: skip
+    for fold in test.folded[:1]:
+        rows.append(_figure("folded", "gave less", "W", fold.from_w - fold.to_w, "output", (
+            "two stretches of one profile, a minute each: less volts, and under 85 % of the watts",
+            f"{fold.from_w:.2f} − {fold.to_w:.2f} W", "own choice",
+        )))  # fmt: skip
+    if notes.hottest is not None:
+        rows.append(_figure("hottest", "hottest", "°C", notes.hottest[1], "pack", (
+            "the highest of its temperatures", f"{len(notes.heat)} readings", "as read",
+        )))  # fmt: skip
+    return rows
+
+
+def together_figure(both: Together) -> Figure:
+    """Energy of two outputs while both were loaded."""
+    a, b = both.best_w
+    return _figure("together", "both outputs at once", "Wh", both.delivered_wh, "outputs", (
+        "∫ volts × amps dt of both, over the time that both were loaded",
+        f"{both.seconds / HOUR_S:.2f} h; best minutes {a:.1f} and {b:.1f} W", TRAPEZOID,
+    ))  # fmt: skip
+
+
+def in_turn_figure(turn: InTurn) -> Figure:
+    """Full charges of several phones in turn."""
+    return _figure("in_turn", "full charges in turn", "", turn.charges.value, "phones", (
+        "points that the phones gained ÷ 100, one after the other from one full pack",
+        f"{100 * turn.charges.value:g} points, the pack {turn.used.value:g} points", GAUGES,
+    ), *_ends(turn.charges))  # fmt: skip
+
+
+def coil_and_cord_figure(coil: Bounds, cord: Bounds) -> Figure:
+    """Full charges by coil for each by cord."""
+    most = coil.high / cord.low if cord.low > 0 else float("inf")
+    ratio = Bounds(coil.low / cord.high, coil.value / cord.value, most)
+    return _figure("coil_and_cord", "by coil for each by cord", "", ratio.value, "phone", (
+        "full charges by coil ÷ full charges by cord; different only where the two ranges do not touch",
+        f"{coil.value:.2f} ÷ {cord.value:.2f}", GAUGES,
+    ), *_ends(ratio))  # fmt: skip
 
 
 def charge_figures(rated: Rating, charge: PackCharge) -> list[Figure]:
@@ -136,6 +190,10 @@ def recharge_figures(recharge: Recharge, delivered: Measured | None) -> list[Fig
                             recharge.seconds / HOUR_S, "input", (
             "from the first watt to where no more than 6 % of its best power is drawn, for five minutes",
             f"{recharge.seconds / HOUR_S:.2f} h", "own choice",
+        )))  # fmt: skip
+    if recharge.best_w is not None:
+        rows.append(_figure("recharge_w", "best minute", "W", recharge.best_w, "input", (
+            "the highest mean of a minute", f"{recharge.best_w:.2f} W", "as read",
         )))  # fmt: skip
     if recharge.taken_wh is not None:
         rows.append(_figure("taken", "taken", "Wh", recharge.taken_wh, "input", (
@@ -192,6 +250,11 @@ def overview_figures(rated: Rating, found: Overview, price: float | None, curren
     """The figures of a pack as a whole: its walk, what each watt-hour costs and weighs."""
     rows = [rated_figure(rated), cabin_figure(rated), *_walk_figures(found.stages, found.shown_by)]
     wh = found.delivered
+    if wh is not None:
+        least = "at least " if found.at_least else ""
+        rows.append(_figure("delivered", "delivered", "Wh", wh, "output", (
+            "by the latest load test that went to the end, else by the latest", f"{least}{wh.value:.2f} Wh", TRAPEZOID,
+        )))  # fmt: skip
     if wh is not None and price is not None:
         rows.append(_figure("per_wh", "price of a delivered Wh", currency, price / wh.value, "output", (
             "price ÷ delivered energy", f"{price:g} {currency} ÷ {wh.value:.2f} Wh", "arithmetic",

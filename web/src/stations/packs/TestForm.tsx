@@ -1,6 +1,7 @@
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { api, taken, type Shape } from '../../api/client'
+import { queries } from '../../api/queries'
 import { sendFile } from '../../api/sendFile'
 import { useChanged } from '../../api/useChanged'
 import { useKit } from '../../api/useKit'
@@ -24,6 +25,7 @@ export function TestForm({ form, label, pack, onKept, onClose }: Props) {
   const [files, setFiles] = useState<Partial<Record<string, File>>>({})
   const [asked, setAsked] = useState(false)
   const fields = form.fields(pack)
+  const methods = (useQuery(queries.packMethods()).data ?? []).filter((m) => m.kind === form.kind)
   const several = fields.some((f) => f.more)
   const [wide, setWide] = useState(() => fields.some((f) => f.more && values[f.key]))
   const odd = fields.find((f) => f.type === 'number' && Number.isNaN(figure(values, f.key) ?? 0))
@@ -101,6 +103,21 @@ export function TestForm({ form, label, pack, onKept, onClose }: Props) {
         )}
         <span className="soft max-w-prose text-xs">{form.hint}</span>
       </div>
+      {methods.length > 0 && (
+        <details className="mt-2 text-sm">
+          <summary className="soft cursor-pointer text-xs">How to do it</summary>
+          {methods.map((m) => (
+            <div key={m.name} className="mt-1 max-w-prose">
+              <b>{m.name}</b> <span className="soft">Good for {m.good_for}.</span>
+              <ol className="list-decimal pl-5">
+                {m.steps.map((step) => (
+                  <li key={step}>{step}</li>
+                ))}
+              </ol>
+            </div>
+          ))}
+        </details>
+      )}
       {asked && missing && (
         <p role="alert" className="mt-1 text-sm">
           “{missing.name}” is empty.
