@@ -4849,6 +4849,10 @@ export interface components {
              * @default false
              */
             tripped: boolean;
+            /** Slept A */
+            slept_a?: number | null;
+            /** Awake A */
+            awake_a?: number | null;
         };
         /**
          * LoadNotesRead
