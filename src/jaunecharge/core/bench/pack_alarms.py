@@ -1,10 +1,11 @@
 """Watch rules of a pack alone on the bench: its output gone, full, hot, swelling; beside those of the instruments."""
 
+from ..packs import FULL_LASTS_S, FULL_SHARE
 from ..safety import STOP_C, WARN_C
 from ..units import HOUR_S, MINUTE_S
 from ..wording import duration
 from .alarms import BACK_K, RULES, Alarm, Key, Rule, Seen, hottest_c
-from .pack_lane import FULL_LASTS_S, FULL_SHARE, LOW_LASTS_S, low_since_s
+from .pack_lane import LOW_LASTS_S, low_since_s
 
 UNATTENDED_S = 20 * MINUTE_S
 """After so long under load a person is reminded to stay by a pack of which nothing is known (own choice)."""

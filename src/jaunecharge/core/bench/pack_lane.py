@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from ..arrays import Array
-from ..packs import USUAL_YIELD, PackLevel, typed_level
+from ..packs import FULL_LASTS_S, FULL_SHARE, USUAL_YIELD, PackLevel, typed_level
 from ..units import HOUR_S, MINUTE_S
 from ..wording import duration, share
 from .entry_items import pack_level_text
@@ -24,7 +24,7 @@ BEFORE_SLACK_S = 5 * MINUTE_S
 """A level that was read within five minutes of the placing is the one before the charge (own choice)."""
 
 LOW_SHARE, LOW_W, LOW_LASTS_S = 0.03, 0.05, 30.0
-FULL_SHARE, FULL_LASTS_S = 0.06, 5 * MINUTE_S
+"""An output that gives 3 % of its best, or 50 mW, for half a minute is off (own choice)."""
 
 
 @dataclass(frozen=True)
@@ -50,10 +50,15 @@ def pack_levels(entered: Sequence[Entered]) -> list[LevelEntered]:
     return sorted(found, key=lambda x: x.t_s)
 
 
+def level_before(levels: Sequence[LevelEntered], placed_s: float) -> LevelEntered | None:
+    """The last level before something began; None where none was read."""
+    before = [x for x in levels if x.t_s <= placed_s + BEFORE_SLACK_S]
+    return before[-1] if before else None
+
+
 def levels_around(levels: Sequence[LevelEntered], placed_s: float) -> tuple[LevelEntered, LevelEntered] | None:
     """The level before a charge and the last one after it; None where one of both was not read."""
-    before = [x for x in levels if x.t_s <= placed_s + BEFORE_SLACK_S]
-    first = before[-1] if before else None
+    first = level_before(levels, placed_s)
     last = levels[-1] if levels else None
     return None if first is None or last is None or last is first else (first, last)
 

@@ -63,6 +63,8 @@ from .rating import (
     yield_of,
 )
 from .refill import (
+    FULL_LASTS_S,
+    FULL_SHARE,
     PassThrough,
     Recharge,
     StandbyLoss,
@@ -88,6 +90,8 @@ from .typed_moments import typed_gauge, typed_given
 from .walk import Loss, Stage, Stand, Way, losses, walk
 
 __all__ = [
+    "FULL_LASTS_S",
+    "FULL_SHARE",
     "LAMPS",
     "METHODS",
     "MODES",

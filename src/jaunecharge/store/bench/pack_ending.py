@@ -4,7 +4,7 @@ import datetime as dt
 
 from sqlalchemy.orm import Session
 
-from ...core.bench import Entered, LevelEntered, given_readings, levels_around, pack_levels
+from ...core.bench import Entered, LevelEntered, given_readings, level_before, levels_around, pack_levels
 from ...core.errors import CannotRead
 from ...core.kit import Pack, Phone
 from ...core.log import CheckIns
@@ -57,7 +57,8 @@ def keep_pack_alone(
             load=LoadKept(delivered_wh=None, expanded_wh=None, at_least=False, file=FILE),
         )  # fmt: skip
     else:
-        before = next((x.text for x in levels if x.t_s <= start_s + 5 * MINUTE_S), "")
+        first = level_before(levels, start_s)
+        before = "" if first is None else first.text
         after = levels[-1].text if levels and levels[-1].t_s > start_s else ""
         document = of_pack("recharge", pack, meter=meter, recharge=RechargeRead(before=before, after=after, file=FILE))
     heat = None if warm is None or lane.kind != "load" else (warm.time_s, warm.celsius)
