@@ -267,3 +267,34 @@ class Packs(ServedTest):
                 test["document"]["load"]["delivered_wh"] = 36.9
         self.send_file(json.dumps(told), "packs.json")
         self.assertLess(self.row()["delivered"]["value"], 30)
+
+    def test_a_plan_of_pack_tests(self):
+        self.assertIsNone(self.web.get("/api/packs/plan").json())
+        self.assertNotIn("BEGIN:VEVENT", self.web.get("/api/exports/pack-plan.ics").text)
+        wanted = [
+            {"pack": "Col bank", "method": "Full to empty at one load"},
+            {"pack": "Col bank", "method": "Empty to full"},
+            {"pack": "Moraine trail", "method": "Load in steps"},
+        ]  # fmt: skip
+        new = {"wanted": wanted, "start": "2027-03-01T08:00:00+01:00", "zone": "Europe/Zurich", "attended": [{}]}
+        made = self.web.post("/api/packs/plan", json=new)
+        self.assertEqual(made.status_code, 201, made.text)
+        plan = made.json()
+        self.assertEqual([t["done"] for t in plan["tests"]], [False] * 3)
+        self.assertTrue(all(t["attended"] for t in plan["tests"]))
+        calendar = self.web.get("/api/exports/pack-plan.ics").text
+        self.assertIn("Plug Col bank in", calendar)
+        self.keep("load", upload=self.send())
+        shown = self.web.get("/api/packs/plan").json()
+        self.assertEqual([t["method"] for t in shown["tests"] if t["done"]], ["Full to empty at one load"])
+        self.assertNotIn("Plug Col bank in", self.web.get("/api/exports/pack-plan.ics").text)
+        for change in (
+            {"wanted": [{"pack": "nobody", "method": "Load in steps"}]}, {"wanted": []},
+            {"wanted": [{"pack": "Col bank", "method": "Left unused"}]}, {"attended": [{"begins": "x"}]},
+            {"wanted": [{"pack": "Col bank", "method": "From dead"}]}, {"meters": 0}, {"zone": "Nowhere/Land"},
+        ):  # fmt: skip
+            self.assertIn(self.web.post("/api/packs/plan", json={**new, **change}).status_code, (404, 422), change)
+        # What cannot be made lets the one that stands be.
+        self.assertEqual(len(self.web.get("/api/packs/plan").json()["tests"]), 3)
+        self.assertEqual(self.web.delete("/api/packs/plan").status_code, 200)
+        self.assertIsNone(self.web.get("/api/packs/plan").json())

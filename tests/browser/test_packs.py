@@ -147,6 +147,34 @@ class Packs(BrowserTest):
         expect(cells.get_by_role("row", name=re.compile("Col bank"))).to_contain_text("from another phone")
         expect(cells.get_by_role("row", name=re.compile("Col bank"))).to_contain_text("1.30")
 
+    def test_a_plan_of_their_tests(self):
+        self.put(*LINES)
+        with self.database.session() as session:
+            session.connection().exec_driver_sql("DELETE FROM pack_plans")
+        page = self.goto("/packs")
+        page.get_by_role("link", name="Plan of their tests").click()
+        expect(page.get_by_role("button", name="Make the plan")).to_be_disabled()
+        page.get_by_label("Col bank: Full to empty at one load").check()
+        page.get_by_label("Moraine trail: Load in steps").check()
+        page.get_by_label("from", exact=True).fill("2027-03-01T08:00")
+        page.get_by_role("button", name="Make the plan").click()
+        table = page.get_by_role("table", name="plan of pack tests")
+        row = table.get_by_role("row", name=re.compile("Col bank"))
+        expect(row).to_contain_text("stay by it: never tested")
+        expect(page.get_by_text("0 of 2 made")).to_be_visible()
+        row.get_by_role("link", name="Set up its lane").click()
+        expect(page.get_by_label("a pack under load")).to_be_checked()
+        expect(page.get_by_label("pack", exact=True)).to_have_value("Col bank")
+        self.goto("/packs")
+        expect(self.row(page)).to_contain_text("not tested yet")
+        self.drop("main table", "load.csv", LOAD)
+        expect(page.get_by_text("A load test of Col bank is kept.")).to_be_visible()
+        page.get_by_role("link", name="Plan of their tests").click()
+        expect(page.get_by_text("1 of 2 made")).to_be_visible()
+        expect(row).to_contain_text("made")
+        page.get_by_role("button", name="Let it go").click()
+        expect(page.get_by_role("button", name="Make the plan")).to_be_visible()
+
 
 class Accessible(Audit):
     def test_packs_in_both_themes(self):
@@ -163,3 +191,6 @@ class Accessible(Audit):
             page.goto(f"{self.address}/packs/charges")
             expect(page.get_by_role("row", name=re.compile("Scree bank 5"))).to_be_visible()
             self.audit("charges of every phone")
+            page.goto(f"{self.address}/packs/plan")
+            expect(page.get_by_role("button", name="Make the plan")).to_be_visible()
+            self.audit("plan of pack tests")

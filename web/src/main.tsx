@@ -16,6 +16,7 @@ import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
 import { SpotChecksPage } from './stations/runs/SpotChecksPage'
 import { ChargesPage } from './stations/packs/ChargesPage'
+import { PackPlanPage } from './stations/packs/PackPlanPage'
 import { PacksPage } from './stations/packs/PacksPage'
 import { CardsPage } from './stations/plan/CardsPage'
 import { EditPlan } from './stations/plan/EditPlan'
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
       { path: 'runs/:id', element: <RunPage /> },
       { path: 'packs', element: <PacksPage /> },
       { path: 'packs/charges', element: <ChargesPage /> },
+      { path: 'packs/plan', element: <PackPlanPage /> },
       { path: 'people', element: <PeoplePage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },

@@ -88,7 +88,23 @@ def _can_come(path: str, method: str, operation: dict[str, Any], schemas: dict[s
         yield "429"
 
 
-REFERS = frozenset({"slot", "upload", "survey", "phones", "chargers", "adapter", "runs", "run", "plan", "files", "id"})
+REFERS = frozenset(
+    {
+        "slot",
+        "upload",
+        "survey",
+        "phones",
+        "chargers",
+        "adapter",
+        "runs",
+        "run",
+        "plan",
+        "files",
+        "id",
+        "pack",
+        "wanted",
+    }
+)
 """Names of parameters and fields that may refer to something that is not there."""
 
 

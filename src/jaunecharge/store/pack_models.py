@@ -10,6 +10,18 @@ from sqlalchemy.orm import Mapped, deferred, mapped_column
 from .models import Base, Id, Moment, own_id
 
 
+class PackPlan(Base):
+    """A plan of pack tests (`documents.pack_plan`); the latest that is not laid aside counts."""
+
+    __tablename__ = "pack_plans"
+
+    id: Id = own_id()
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    by: Mapped[str] = mapped_column(Text, default="")
+    at: Moment = mapped_column(DateTime(timezone=True))
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(DateTime(timezone=True))
+
+
 class PackTest(Base):
     """A test of a pack, by the pack's label: its kind, what it says (`documents.pack_test`), and its logs, packed.
 

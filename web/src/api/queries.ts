@@ -49,6 +49,7 @@ export const queries = {
 
   packCharges: () => queryOptions({ queryKey: ['packs', 'charges'], queryFn: async () => taken(await api.GET('/api/packs/charges')) }),
 
+  packPlan: () => queryOptions({ queryKey: ['packs', 'plan'], queryFn: async () => taken(await api.GET('/api/packs/plan')) }),
   packMethods: () =>
     queryOptions({ queryKey: ['packMethods'], queryFn: async () => taken(await api.GET('/api/packs/methods')), staleTime: Infinity }),
 

@@ -12,7 +12,7 @@ from ...core.arrays import Array
 from ...core.errors import CannotRead
 from ...core.kit import Pack
 from ...core.log import PowerTrace, power_trace
-from ...core.packs import METHODS, hours_at_load, hours_said, rating, typed_gauge, typed_given
+from ...core.packs import METHODS, can_be_timed, hours_at_load, hours_said, rating, typed_gauge, typed_given
 from ...core.units import MINUTE_S
 from ...documents.pack_reading import read_test, short_words
 from ...documents.pack_test import LoadKept, PackTestDocument
@@ -65,7 +65,12 @@ def list_charges(request: Request) -> shapes.ChargeTable:
 @router.get("/packs/methods")
 def list_methods() -> list[shapes.PackMethodShape]:
     """Methods of pack tests: what each is good for, and how it is done."""
-    return [shapes.PackMethodShape(name=m.name, kind=m.kind, good_for=m.good_for, steps=list(m.steps)) for m in METHODS]
+    return [
+        shapes.PackMethodShape(
+            name=m.name, kind=m.kind, good_for=m.good_for, steps=list(m.steps), timed=can_be_timed(m)
+        )
+        for m in METHODS
+    ]
 
 
 @router.get("/packs/{label:path}/hours")

@@ -195,6 +195,7 @@ class PackMethodShape(BaseModel):
     kind: Kind
     good_for: str
     steps: list[str]
+    timed: bool = Field(description="whether it takes hours of a day, and can be planned")
 
 
 class StepShape(BaseModel):

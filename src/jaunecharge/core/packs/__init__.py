@@ -14,8 +14,7 @@ from .charges import (
     transfer_efficiency,
 )
 from .converter import AtLoad, converter_efficiency
-from .counters import counter_doubts
-from .gauge import gauge_doubts
+from .gauge import counter_doubts, gauge_doubts
 from .levels import LAMPS, MOST_LAMPS, PackLevel, lamp_level, percent_level, points_between, typed_level
 from .load_notes import MODES, MOST_HEAT, LevelSeen, LoadNotes, Restart, modes_seen, thinned_heat, typed_loads
 from .load_sentences import SmallLoad, load_sentences, load_warnings, most_held_w, small_loads_said
@@ -36,6 +35,7 @@ from .pack_figures import (
     standby_figure,
     together_figure,
 )
+from .pack_schedule import TimedTest, WantedTest, can_be_timed, done_of, problem_of_tests, timed_tests
 from .pack_sentences import (
     PackSentence,
     cabin_said,
@@ -127,10 +127,13 @@ __all__ = [
     "Stage",
     "Stand",
     "StandbyLoss",
+    "TimedTest",
     "Together",
+    "WantedTest",
     "Way",
     "cabin_class",
     "cabin_said",
+    "can_be_timed",
     "charge_cells",
     "charge_figures",
     "charges_said",
@@ -144,6 +147,7 @@ __all__ = [
     "counter_doubts",
     "delivered_said",
     "discharges",
+    "done_of",
     "efficiency_said",
     "from_empty",
     "full_charges",
@@ -179,6 +183,7 @@ __all__ = [
     "phone_to_phone",
     "phone_to_phone_sentences",
     "points_between",
+    "problem_of_tests",
     "rated_figure",
     "rated_said",
     "rating",
@@ -196,6 +201,7 @@ __all__ = [
     "standby_figure",
     "standby_said",
     "thinned_heat",
+    "timed_tests",
     "together_figure",
     "together_sentences",
     "transfer_efficiency",

@@ -1,10 +1,13 @@
-"""The gauge of a pack against the energy that it gave: one that cannot be true is called so."""
+"""The gauge of a pack, and the counters of a meter, against the energy that was logged: where they cannot be true."""
 
 from collections.abc import Sequence
 from itertools import pairwise
 
+import numpy as np
+
 from ..arrays import Array
 from ..log.trace import PowerTrace
+from ..units import HOUR_S
 from ..wording import duration, share
 from .load_notes import LevelSeen
 
@@ -42,8 +45,6 @@ def gauge_doubts(levels: Sequence[LevelSeen], trace: PowerTrace, start_s: float,
 
 
 def _too_fast(levels: Sequence[LevelSeen], time_s: Array, energy: Array, start_s: float, end_s: float) -> list[str]:
-    import numpy as np
-
     def given(at_s: float) -> float:
         return float(np.interp(at_s, time_s, energy))
 
@@ -65,3 +66,40 @@ def _too_fast(levels: Sequence[LevelSeen], time_s: Array, energy: Array, start_s
                 f" {duration(after.at_s - before.at_s)}, with {share(part)} of the energy that it gave in all."
             ]
     return []
+
+
+OFF_SHARE, LEAST_RISE = 0.03, 0.2
+"""A counter that differs by 3 % from the integral of what was logged is told (own choice); under 0.2 Wh or Ah its last
+digit is all that differs."""
+
+
+def counter_doubts(time_s: Array, watts: Array, amps: Array | None, wh: Array | None, ah: Array | None) -> list[str]:
+    """Remarks on counters that do not agree with the rows beside them, or go back.
+
+    Parameters
+    ----------
+    time_s : (n,) float array [s]
+    watts, amps : (n,) float array [W], [A], amps or None
+    wh, ah : (n,) float array or None [Wh], [Ah]
+        As the meter counted.
+    """
+    doubts = []
+    for counter, rate, unit in ((wh, watts, "Wh"), (ah, amps, "Ah")):
+        if counter is None or rate is None:
+            continue
+        here = np.isfinite(counter) & np.isfinite(rate)
+        if here.sum() < 2:
+            continue
+        told, t, r = counter[here], time_s[here], rate[here]
+        if np.any(np.diff(told) < -LEAST_RISE):
+            doubts.append(
+                f"The counter of {unit} goes back in this log: it was set to 0, or two tests are in one file."
+            )
+            continue
+        rise, total = float(told[-1] - told[0]), float(np.trapezoid(r, t)) / HOUR_S
+        if rise > LEAST_RISE and abs(total - rise) > OFF_SHARE * rise:
+            doubts.append(
+                f"The counter rose by {rise:.2f} {unit}, the rows add up to {total:.2f} {unit}"
+                f" ({share(total / rise - 1.0, 1)}): the rows are used."
+            )
+    return doubts

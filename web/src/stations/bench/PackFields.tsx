@@ -5,6 +5,9 @@ import { Choice } from './Choice'
 
 export type LaneKind = Shape['NewLaneShape']['kind']
 
+/** The kind that an address names; else a phone being charged. */
+export const asLaneKind = (text: string | null): LaneKind => (text === 'load' || text === 'recharge' ? text : 'charge')
+
 const KINDS: { kind: LaneKind; said: string }[] = [
   { kind: 'charge', said: 'a phone being charged' },
   { kind: 'load', said: 'a pack under load' },

@@ -13,7 +13,7 @@ import { useSettings } from '../../reader/settings'
 import { momentAt } from '../../ui/times'
 import { ChainFields } from './ChainFields'
 import { Choice } from './Choice'
-import { PackFields, WhatIsTested, type LaneKind } from './PackFields'
+import { asLaneKind, PackFields, WhatIsTested, type LaneKind } from './PackFields'
 
 const STANDINS = ['1', '10', '60', '120']
 const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
@@ -48,9 +48,9 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
   const [meter, setMeter] = useState<string | null>(null)
   const [probe, setProbe] = useState<string | null>(null)
   const [practice, setPractice] = useState('')
-  const [kind, setKind] = useState<LaneKind>('charge')
-  const [pack, setPack] = useState('')
-  const [packMethod, setPackMethod] = useState('')
+  const [kind, setKind] = useState<LaneKind>(asLaneKind(search.get('kind')))
+  const [pack, setPack] = useState(search.get('pack') ?? '')
+  const [packMethod, setPackMethod] = useState(search.get('method') ?? '')
   const alone = kind !== 'charge' && !slotId
   const ready = slotId ?? (alone ? pack : factors.phone)
   const asked = (kinds: KitKind) => of(kinds).find((k) => k.fields.address)?.label ?? ''

@@ -3,6 +3,7 @@ when the pack of a planned run is plugged in."""
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
 
 revision = "0013"
 down_revision = "0012"
@@ -32,6 +33,15 @@ def upgrade() -> None:
         op.add_column("pack_tests", sa.Column(name, sa.Boolean(), nullable=False, server_default="false"))
     op.add_column("pack_tests", sa.Column("phone", sa.Text(), nullable=False, server_default=""))
     op.add_column("pack_tests", sa.Column("listed_version", sa.Integer(), nullable=False, server_default="0"))
+    op.create_table(
+        "pack_plans",
+        sa.Column("id", sa.UUID(), nullable=False),
+        sa.Column("document", JSONB(), nullable=False),
+        sa.Column("by", sa.Text(), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("deleted_at", sa.DateTime(timezone=True), nullable=True),
+        sa.PrimaryKeyConstraint("id"),
+    )
     op.add_column("slots", sa.Column("fill_at", sa.DateTime(timezone=True), nullable=True))
     op.create_index("ix_pack_tests_listed", "pack_tests", [sa.text("lower(pack)"), sa.text("at DESC"), "id"])
 
@@ -39,6 +49,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_index("ix_pack_tests_listed", "pack_tests")
     op.drop_column("slots", "fill_at")
+    op.drop_table("pack_plans")
     for name in (*FIGURES, "at_least", "by_cord", "phone", "listed_version"):
         op.drop_column("pack_tests", name)
     for column in ("pack_test_id", "pack", "kind"):
