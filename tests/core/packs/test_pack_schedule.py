@@ -54,6 +54,16 @@ class InTime(unittest.TestCase):
         self.assertEqual({r.method: r.attended for r in rows if r.pack == "Scree"}["Load in steps"], True)
         self.assertIsNone(next(r for r in rows if r.method == "Empty to full").fill_at)
 
+    def test_it_is_emptied_before_it_is_filled_and_all_begins_on_the_quarter(self):
+        tests = wanted(
+            ("Col", "recharge", "Empty to full", True), ("Col", "load", "Full to empty at one load", True),
+        )  # fmt: skip
+        problem = problem_of_tests(tests, START.replace(minute=12, second=7), DAYTIME, 2)
+        first, second = timed_tests(tests, problem, 2.0)
+        self.assertEqual((first.kind, second.kind), ("load", "recharge"))
+        self.assertTrue(all(t.start.minute % 15 == 0 and t.start.second == 0 for t in (first, second)))
+        self.assertGreaterEqual(first.start, START.replace(minute=15))
+
     def test_an_unknown_pack_is_emptied_by_day(self):
         problem, [row] = self.timed(wanted(("Col", "load", "Full to empty at one load", False)))
         self.assertTrue(row.attended)

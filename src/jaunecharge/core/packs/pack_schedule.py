@@ -17,6 +17,7 @@ SPARE = 1.2
 STEPS_MIN, SMALL_MIN, CHARGE_MIN, PASS_MIN = 60.0, 120.0, 200.0, 90.0
 """Minutes that the other methods take (from memory)."""
 
+EMPTIES = "Full to empty at one load"
 GRID_MIN = 15
 MOST_TESTS, SECONDS = 60, 4.0
 
@@ -59,7 +60,7 @@ def minutes_of(method: PackMethod, rated: Rating) -> float:
         If it is none that can be put in time: a pack is left unused for weeks.
     """
     match method.kind, method.name:
-        case "load", "Full to empty at one load":
+        case "load", name if name == EMPTIES:
             return USUAL_YIELD / RATED_C * 60.0 * SPARE
         case "load", "Load in steps":
             return STEPS_MIN
@@ -98,7 +99,21 @@ def problem_of_tests(
                 rest_min=test.method.rest_h * 60.0, said=f"{test.pack}: {test.method.name}",
             )
         )  # fmt: skip
-    return Problem(start, tuple(attended), tuple(tasks), meters=meters, grid_min=GRID_MIN)
+    sequences = tuple(
+        (f"t{a}", f"t{b}")
+        for a, emptied in enumerate(wanted)
+        for b, filled in enumerate(wanted)
+        if emptied.pack == filled.pack and emptied.method.name == EMPTIES and filled.method.kind == "recharge"
+    )
+    return Problem(
+        on_the_quarter(start), tuple(attended), tuple(tasks), meters=meters, grid_min=GRID_MIN, sequences=sequences
+    )
+
+
+def on_the_quarter(moment: dt.datetime) -> dt.datetime:
+    """The next quarter of an hour from a moment on: nobody plugs a pack in at 08:12."""
+    past = dt.timedelta(minutes=moment.minute % GRID_MIN, seconds=moment.second, microseconds=moment.microsecond)
+    return moment - past + dt.timedelta(minutes=GRID_MIN) if past else moment
 
 
 def timed_tests(wanted: Sequence[WantedTest], problem: Problem, seconds: float = SECONDS) -> list[TimedTest]:
