@@ -297,4 +297,6 @@ class Packs(ServedTest):
         # What cannot be made lets the one that stands be.
         self.assertEqual(len(self.web.get("/api/packs/plan").json()["tests"]), 3)
         self.assertEqual(self.web.delete("/api/packs/plan").status_code, 200)
+        self.assertEqual(len(self.web.post("/api/packs/plan/restored").json()["tests"]), 3)
+        self.assertEqual(self.web.delete("/api/packs/plan").status_code, 200)
         self.assertIsNone(self.web.get("/api/packs/plan").json())

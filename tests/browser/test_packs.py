@@ -172,8 +172,10 @@ class Packs(BrowserTest):
         page.get_by_role("link", name="Plan of their tests").click()
         expect(page.get_by_text("1 of 2 made")).to_be_visible()
         expect(row).to_contain_text("made")
-        page.get_by_role("button", name="Let it go").click()
+        page.get_by_role("button", name="Delete this plan").click()
         expect(page.get_by_role("button", name="Make the plan")).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_text("1 of 2 made")).to_be_visible()
 
 
 class Accessible(Audit):

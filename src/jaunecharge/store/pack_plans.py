@@ -84,6 +84,24 @@ def let_go(session: Session, now: dt.datetime) -> None:
     session.flush()
 
 
+def bring_back(session: Session) -> None:
+    """Bring the plan back that was let go last, in the place of the one that counts.
+
+    Raises
+    ------
+    NotThere
+        If none was.
+    """
+    gone = select(PackPlan).where(PackPlan.deleted_at.is_not(None)).order_by(PackPlan.deleted_at.desc()).limit(1)
+    plan = session.scalar(gone)
+    if plan is None:
+        raise NotThere("no plan of pack tests was deleted")
+    for present in session.scalars(select(PackPlan).where(PackPlan.deleted_at.is_(None))):
+        session.delete(present)
+    plan.deleted_at = None
+    session.flush()
+
+
 def agenda(document: PackPlanDocument, done: Sequence[bool]) -> list[AgendaEvent]:
     """Work still to be done, for a calendar."""
     rows = []

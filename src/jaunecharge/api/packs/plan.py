@@ -13,7 +13,7 @@ from ...documents.pack_plan import Label, PlannedPackTest
 from ...formats.write.calendar import calendar
 from ...live.steady import now
 from ...store.errors import NotThere
-from ...store.pack_plans import NewPackPlan, agenda, let_go, make_pack_plan, present_pack_plan
+from ...store.pack_plans import NewPackPlan, agenda, bring_back, let_go, make_pack_plan, present_pack_plan
 from ..context import about, context_of, name_of
 from ..downloads import answers, download
 from ..numbers import Moment, Zone
@@ -93,6 +93,18 @@ def remove_pack_plan(request: Request) -> None:
     with context_of(request).database.session() as session:
         let_go(session, now())
         about(request, "plan of pack tests")
+
+
+@router.post("/packs/plan/restored")
+def bring_back_pack_plan(request: Request) -> PackPlanShape | None:
+    """Bring the plan of pack tests back that was deleted last; nothing where none was."""
+    with context_of(request).database.session() as session:
+        try:
+            bring_back(session)
+        except NotThere:
+            return None
+        about(request, "plan of pack tests")
+        return _shape(session)
 
 
 @router.get("/exports/pack-plan.ics", response_class=Response, responses=answers("text/calendar"))

@@ -22,7 +22,13 @@ export function PackPlanPage() {
     mutationFn: async () => taken(await api.DELETE('/api/packs/plan')),
     onSuccess: async () => {
       await changed()
-      say({ text: 'The plan is let go; the tests that were made stay.' })
+      say({
+        text: 'The plan is deleted; the tests that were made stay.',
+        undo: async () => {
+          await api.POST('/api/packs/plan/restored')
+          await changed()
+        },
+      })
     },
   })
   const shown = plan.data && !anew ? plan.data : null
@@ -36,10 +42,10 @@ export function PackPlanPage() {
               Calendar
             </a>
             <button className={plain} onClick={() => { setAnew(true) }}>
-              Plan anew
+              Make another plan
             </button>
             <button className={plain} onClick={() => { remove.mutate() }}>
-              Let it go
+              Delete this plan
             </button>
           </span>
         )}
