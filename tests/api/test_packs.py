@@ -259,6 +259,14 @@ class Packs(ServedTest):
         lines = self.web.get("/api/exports/packs.csv").text.splitlines()
         self.assertEqual((len(lines), lines[0][:10]), (3, "pack,kind,"))
         self.assertEqual(self.web.get("/api/exports/packs.xlsx").content[:2], b"PK")
+        # The table for spreadsheets comes back as well, as far as it holds charges; what is here counts once.
+        table = self.web.get("/api/exports/packs.csv").text
+        self.assertEqual(self.send_file(table, "packs.csv")["here"], 1)
+        with self.database.session() as session:
+            session.connection().exec_driver_sql("DELETE FROM pack_tests WHERE kind = 'charge'")
+        again = self.send_file(table, "packs.csv")
+        self.assertEqual((again["holds"], len(again["tests"]), again["left_out"]), ("charges", 1, []))
+        self.assertEqual([t["said"] for t in self.pack()["tests"]], [t["said"] for t in before["tests"]])
         # A file that lies about what was delivered does not get into a list with it.
         told = json.loads(out)
         for test in told["tests"]:

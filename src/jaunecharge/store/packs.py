@@ -70,7 +70,7 @@ def of_pack(kind: str, pack: Pack, **facts: Any) -> PackTestDocument:
 
 def keep(
     session: Session, label: str, document: PackTestDocument, at: dt.datetime, by: str,
-    logs: Sequence[PowerTrace] = (), heat: tuple[Array, Array] | None = None,
+    logs: Sequence[PowerTrace] = (), heat: tuple[Array, Array] | None = None, test_id: uuid.UUID | None = None,
 ) -> PackTest:  # fmt: skip
     """Read and keep a test; of a phone on the shelf the battery is known.
 
@@ -83,6 +83,8 @@ def keep(
     logs : sequence of PowerTrace
     heat : (times [s], temperatures [°C]) or None
         On the clock of the first log, at its hottest place.
+    test_id : UUID or None
+        That it left with, where it comes back in.
 
     Raises
     ------
@@ -107,7 +109,7 @@ def keep(
         passed = passed_of(document, logs)
         facts = {"in_wh": passed.in_wh.value, "out_wh": passed.out_wh.value, "minutes": passed.seconds / MINUTE_S}
         document = document.model_copy(update={"passed": document.passed.model_copy(update=facts)})
-    return add(session, label, document, at, by, logs)
+    return add(session, label, document, at, by, logs, test_id)
 
 
 def with_heat(document: PackTestDocument, heat: tuple[Array, Array], start_s: float) -> PackTestDocument:
@@ -158,6 +160,11 @@ def load_kept(test: LoadTest, file: str) -> LoadKept:
         slept_a=test.sleeps[0].amps if test.sleeps else None,
         awake_a=None if test.awake is None else test.awake.amps,
     )  # fmt: skip
+
+
+def is_here(session: Session, test_id: uuid.UUID) -> bool:
+    """Whether a test is kept, those laid aside included."""
+    return session.get(PackTest, test_id) is not None
 
 
 def bring_in(session: Session, test: TestOut) -> bool:

@@ -5923,6 +5923,13 @@ export interface components {
              * @enum {string}
              */
             cabin: "cabin" | "with approval" | "not in the cabin";
+            /** Cabin Said */
+            cabin_said: string;
+            /**
+             * Cabin Source
+             * @description where its limits come from, and of when they are
+             */
+            cabin_source: string;
             /** Verdict */
             verdict: string;
             /**
@@ -5996,6 +6003,13 @@ export interface components {
              * @enum {string}
              */
             cabin: "cabin" | "with approval" | "not in the cabin";
+            /** Cabin Said */
+            cabin_said: string;
+            /**
+             * Cabin Source
+             * @description where its limits come from, and of when they are
+             */
+            cabin_source: string;
             /** Verdict */
             verdict: string;
             /**

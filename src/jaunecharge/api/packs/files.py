@@ -96,20 +96,23 @@ def _tests(session: Session, path: Path, name: str) -> shapes.FileKept:
 
 def _keep_charges(session: Session, found: ChargesFound, label: str, file: str, by: str) -> shapes.FileKept:
     kept: list[uuid.UUID] = []
-    left_out = list(found.left_out)
+    left_out, here = list(found.left_out), 0
     for typed in found.charges:
+        if typed.id is not None and store.is_here(session, typed.id):
+            here += 1
+            continue
         try:
             pack = store.pack_of(session, typed.pack or label)
             document = store.of_pack("charge", pack, charge=typed.charge)
-            kept.append(store.keep(session, pack.label, document, typed.at or now(), by).id)
+            kept.append(store.keep(session, pack.label, document, typed.at or now(), by, test_id=typed.id).id)
         except (CannotRead, NotThere) as error:
             left_out.append(f"row {typed.row}: {error}")
-    if not kept:
+    if not kept and not here:
         raise CannotRead(
             f"none of its charges can be kept: {left_out[0] if left_out else 'there is none'}",
             "mend the rows, or put the packs on the shelf first", file=file,
         )  # fmt: skip
-    return shapes.FileKept(holds="charges", tests=kept, here=0, left_out=left_out)
+    return shapes.FileKept(holds="charges", tests=kept, here=here, left_out=left_out)
 
 
 def _load(session: Session, path: Path, name: str, label: str, by: str) -> shapes.FileKept:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ...core.kit import Pack, Phone
 from ...core.measured import Measured
 from ...core.packs import (
+    CABIN_SOURCE,
     HeldPower,
     Overview,
     PackCharge,
@@ -80,6 +81,7 @@ def row_of(pack: Pack, tests: PackListed = NOTHING, found: Overview | None = Non
         at_least=found.at_least, share=None if delivered is None else delivered.value / rated.wh,
         charges=[charges_shape(c) for c in found.charges], stages=[shapes.StageShape(**vars(s)) for s in found.stages],
         per_wh=found.per_wh, grams_per_wh=found.grams_per_wh, cabin=cabin_class(rated.wh), verdict=found.verdict,
+        cabin_said=cabin_said(rated).text, cabin_source=CABIN_SOURCE,
         counts=tests.counts,
     )  # fmt: skip
 

@@ -96,6 +96,8 @@ class PackRow(BaseModel):
     per_wh: float | None = Field(description="price of each watt-hour delivered")
     grams_per_wh: float | None
     cabin: Cabin
+    cabin_said: str
+    cabin_source: str = Field(description="where its limits come from, and of when they are")
     verdict: str
     counts: dict[Kind, int] = Field(description="its tests by kind")
 

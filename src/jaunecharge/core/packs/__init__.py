@@ -49,6 +49,7 @@ from .pack_sentences import (
 )
 from .phone_to_phone import PhoneToPhone, phone_to_phone
 from .rating import (
+    CABIN_SOURCE,
     USUAL_YIELD,
     Cabin,
     Hours,
@@ -90,6 +91,7 @@ from .typed_moments import typed_gauge, typed_given
 from .walk import Loss, Stage, Stand, Way, losses, walk
 
 __all__ = [
+    "CABIN_SOURCE",
     "FULL_LASTS_S",
     "FULL_SHARE",
     "LAMPS",

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import re
+import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -19,7 +20,9 @@ PACK = frozenset({"pack", "packs", "bank", "powerbank", "power", "akku", "batter
 PHONE = frozenset({"phone", "handy", "telefon", "telephone", "smartphone", "device", "gerat", "telefono", "receiver"})
 BEFORE = frozenset({"before", "start", "from", "begin", "first", "vorher", "von", "avant", "initial"})
 AFTER = frozenset({"after", "end", "to", "until", "last", "nachher", "bis", "apres", "final"})
-WAY = frozenset({"way", "by", "method", "how", "coil", "cord", "wired", "wireless"})
+WAY = frozenset({"way", "method", "coil", "cord", "wired", "wireless"})
+OWN = {"kind": "kind", "id": "id"}
+"""Columns of our own table of all tests, in which a charge is one kind among others."""
 MINUTES = frozenset({"minutes", "min", "minuten", "duration", "took"})
 WHEN = frozenset({"date", "when", "day", "datum", "at"})
 BY_CORD = frozenset({"cord", "cable", "wire", "wired", "usb", "usbc", "kabel", "lead", "yes", "c"})
@@ -31,12 +34,14 @@ MOST_ROWS = 5000
 
 @dataclass(frozen=True)
 class TypedCharge:
-    """One row: the label of its pack, empty where the table does not say; the charge; when, None where not said."""
+    """One row: the label of its pack, empty where the table does not say; the charge; when, None where not said; the id
+    that it left with, where it is our own."""
 
     row: int
     pack: str
     charge: ChargeRead
     at: dt.datetime | None
+    id: uuid.UUID | None = None
 
 
 @dataclass
@@ -64,7 +69,7 @@ def charges_in(source: Source) -> ChargesFound | None:
             if columns is None and heads > 10:
                 return None
             continue
-        if not any(c.strip() for c in row):
+        if not any(c.strip() for c in row) or _is_another_kind(row, columns):
             continue
         if number > MOST_ROWS:
             raise CannotRead(f"it has more than {MOST_ROWS} rows", "cut it into several", file=source.name)
@@ -93,10 +98,18 @@ def _meaning(heading: str) -> str:
         levels = "%" in heading or "level" in words
         other = f"{whose} span" if levels else whose
         return f"{whose} before" if words & BEFORE else f"{whose} after" if words & AFTER else other
+    if plain(heading).strip() in OWN:
+        return OWN[plain(heading).strip()]
     for name, known in (("minutes", MINUTES), ("when", WHEN), ("way", WAY)):
         if words & known:
             return name
     return ""
+
+
+def _is_another_kind(row: Sequence[str], columns: dict[str, int]) -> bool:
+    """Whether a row of our own table is a test of another kind."""
+    i = columns.get("kind")
+    return i is not None and i < len(row) and row[i].strip() not in {"", "charge"}
 
 
 def _charge(number: int, row: Sequence[str], columns: dict[str, int]) -> TypedCharge:
@@ -128,7 +141,14 @@ def _charge(number: int, row: Sequence[str], columns: dict[str, int]) -> TypedCh
         what, mend = said(error)
         raise CannotRead(what, mend) from error
     charge.charge()
-    return TypedCharge(number, names["pack"], charge, _moment(when) if when else None)
+    return TypedCharge(number, names["pack"], charge, _moment(when) if when else None, _own_id(cell("id")))
+
+
+def _own_id(text: str) -> uuid.UUID | None:
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        return None
 
 
 def _percent(text: str) -> float:

@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import type { Shape } from '../../api/client'
 import { queries } from '../../api/queries'
 import { ProblemLine } from '../../ui/Problem'
+import { unbroken } from '../../ui/text'
 import { BASIS } from './basis'
 import { PacksTabs } from './PacksTabs'
 
@@ -11,6 +12,7 @@ type Cell = Shape['ChargesShape']
 /** Full charges of every phone from every pack, measured ones strong, estimates pale and marked. */
 export function ChargesPage() {
   const table = useQuery(queries.packCharges())
+  const packs = useQuery(queries.packs()).data?.packs ?? []
   return (
     <div className="px-6 pt-4 pb-8">
       <PacksTabs shown="/packs/charges" />
@@ -29,6 +31,7 @@ export function ChargesPage() {
             Full charges from one full pack. <b className="text-base-content">Bold</b>: measured, with what the gauges leave open. Pale, after “about”: an
             estimate, with its range and what it rests on.
           </p>
+          {packs[0] && <p className="soft max-w-prose text-xs">Cabins: {packs[0].cabin_source}.</p>}
           <div className="mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label="charges, packs and phones">
             <table className="text-sm" aria-label="full charges of every phone">
               <thead>
@@ -46,7 +49,7 @@ export function ChargesPage() {
                   <tr key={row.pack} className="border-base-300 border-t align-top">
                     <th scope="row" className="bg-base-100 sticky left-0 py-2 pr-6 text-left font-semibold whitespace-nowrap">
                       {row.pack}
-                      <div className="soft text-xs font-normal">{row.rated_wh.toFixed(1)} Wh</div>
+                      <About pack={packs.find((p) => p.label === row.pack)} />
                     </th>
                     {table.data.phones.map((phone) => (
                       <td key={phone} className="space-y-1 py-2 pr-6">
@@ -64,6 +67,18 @@ export function ChargesPage() {
           </div>
         </>
       )}
+    </div>
+  )
+}
+
+/** What a delivered watt-hour of a pack costs and weighs, and whether it may fly. */
+function About({ pack }: { pack: Shape['PackRow'] | undefined }) {
+  if (!pack) return null
+  const each = [pack.per_wh !== null && `${pack.per_wh.toFixed(2)} ${pack.currency}`, pack.grams_per_wh !== null && `${pack.grams_per_wh.toFixed(1)} g`].filter(Boolean)
+  return (
+    <div className="soft max-w-56 text-xs font-normal whitespace-normal">
+      {each.length > 0 && <div>{each.join(' and ')} a delivered Wh</div>}
+      <div title={pack.cabin_source}>{unbroken(pack.cabin_said)}</div>
     </div>
   )
 }
