@@ -24,6 +24,7 @@ from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.plan import ready
 from jaunecharge.core.reading.read_run import READER_VERSION, RunLog
 from jaunecharge.demo import hut
+from jaunecharge.demo.plan import LENDING, QUESTION
 from jaunecharge.documents.case import Case
 from jaunecharge.live.rereading import Rereader
 from jaunecharge.postgres import Cluster
@@ -357,11 +358,23 @@ class Demonstration(StoreTest):
         self.assertGreater(hottest["Ostrel Mini on Cairn disc 15"], 40.0)
         self.assertFalse(any(r.case.simulated or r.rehearsal for r in runs))
 
+    def test_the_plan_of_the_packs_is_half_done_and_fills_them(self):
+        now = dt.datetime(2026, 11, 25, 14, 20, tzinfo=dt.UTC)
+        hut.load(self.database, now)
+        with self.database.session() as session:
+            [plan] = session.scalars(select(m.Plan).where(m.Plan.question == LENDING))
+            slots = slots_of(session, plan.id)
+            self.assertEqual(sorted(s.state for s in slots), ["done", "done", "planned", "planned"])
+            for s in slots:
+                if s.state == "planned":
+                    self.assertEqual(s.expected.pack, s.factors["charger"])
+                    self.assertGreaterEqual((s.start_at - s.fill_at).total_seconds() / 60, s.expected.fill_min)
+
     def test_the_hut_plan_is_half_done_with_a_void_run_and_a_replan(self):
         now = dt.datetime(2026, 11, 25, 14, 20, tzinfo=dt.UTC)
         hut.load(self.database, now)
         with self.database.session() as session:
-            [plan] = session.scalars(select(m.Plan))
+            [plan] = session.scalars(select(m.Plan).where(m.Plan.question == QUESTION))
             slots = slots_of(session, plan.id)
             states = [s.state for s in slots]
             self.assertEqual(len(slots), 19)
