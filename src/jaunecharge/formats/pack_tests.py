@@ -151,7 +151,7 @@ def table_row(test: TestOut) -> list[Cell]:
         or (_span_min(test.logs) if load else None)
     )
     return [
-        test.pack, d.kind, test.at.astimezone(dt.UTC).isoformat(timespec="seconds"), test.by, short_words(d),
+        test.pack, d.kind, test.at.astimezone(dt.UTC).isoformat(), test.by, short_words(d),
         d.rated_mah, d.cell_v, round(d.rating().wh, 4),
         load.delivered_wh if load else None, load.expanded_wh if load else None,
         None if load is None else "yes" if load.at_least else "no",
