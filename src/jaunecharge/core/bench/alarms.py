@@ -270,9 +270,20 @@ def hottest_c(seen: Seen) -> float | None:
     return float(seen.celsius[recent][-1]) if recent.any() else None
 
 
-def _hot(seen: Seen, on: bool) -> Alarm | None:
+def hot_c(seen: Seen, on: bool) -> float | None:
+    """The temperature to warn of, below that to stop at [°C]; None where there is nothing to warn of."""
     celsius = hottest_c(seen)
-    if celsius is None or celsius < WARN_C - (BACK_K if on else 0.0) or celsius >= STOP_C:
+    return celsius if celsius is not None and WARN_C - (BACK_K if on else 0.0) <= celsius < STOP_C else None
+
+
+def stop_c(seen: Seen, on: bool) -> float | None:
+    """The temperature to stop at [°C]; None where it is not reached."""
+    celsius = hottest_c(seen)
+    return celsius if celsius is not None and celsius >= STOP_C - (BACK_K if on else 0.0) else None
+
+
+def _hot(seen: Seen, on: bool) -> Alarm | None:
+    if (celsius := hot_c(seen, on)) is None:
         return None
     return Alarm(
         "hot", "warn", f"{celsius:.1f} °C at the phone",
@@ -281,8 +292,7 @@ def _hot(seen: Seen, on: bool) -> Alarm | None:
 
 
 def _stop(seen: Seen, on: bool) -> Alarm | None:
-    celsius = hottest_c(seen)
-    if celsius is None or celsius < STOP_C - (BACK_K if on else 0.0):
+    if (celsius := stop_c(seen, on)) is None:
         return None
     return Alarm(
         "stop", "stop", f"{celsius:.1f} °C at the phone",

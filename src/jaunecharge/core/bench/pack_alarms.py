@@ -1,10 +1,10 @@
 """Watch rules of a pack alone on the bench: its output gone, full, hot, swelling; beside those of the instruments."""
 
 from ..packs import FULL_LASTS_S, FULL_SHARE
-from ..safety import STOP_C, WARN_C
+from ..safety import STOP_C
 from ..units import HOUR_S, MINUTE_S
 from ..wording import duration
-from .alarms import BACK_K, RULES, Alarm, Key, Rule, Seen, hottest_c
+from .alarms import RULES, Alarm, Key, Rule, Seen, hot_c, stop_c
 from .pack_lane import LOW_LASTS_S, low_since_s
 
 UNATTENDED_S = 20 * MINUTE_S
@@ -12,8 +12,7 @@ UNATTENDED_S = 20 * MINUTE_S
 
 
 def _hot(seen: Seen, on: bool) -> Alarm | None:
-    celsius = hottest_c(seen)
-    if celsius is None or celsius < WARN_C - (BACK_K if on else 0.0) or celsius >= STOP_C:
+    if (celsius := hot_c(seen, on)) is None:
         return None
     return Alarm(
         "hot", "warn", f"{celsius:.1f} °C at the pack",
@@ -22,8 +21,7 @@ def _hot(seen: Seen, on: bool) -> Alarm | None:
 
 
 def _stop(seen: Seen, on: bool) -> Alarm | None:
-    celsius = hottest_c(seen)
-    if celsius is None or celsius < STOP_C - (BACK_K if on else 0.0):
+    if (celsius := stop_c(seen, on)) is None:
         return None
     return Alarm(
         "stop", "stop", f"{celsius:.1f} °C at the pack",
