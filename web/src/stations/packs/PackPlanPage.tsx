@@ -155,7 +155,7 @@ function PlanForm({ onMade, onClose }: { onMade: () => void; onClose: (() => voi
         make.mutate()
       }}
     >
-      <p className="soft max-w-prose text-sm">Tick what is to be tested. Each pack is full before and rests after; one that was never tested is not left alone.</p>
+      <p className="soft max-w-prose text-sm">Tick what is to be tested. Each pack is full before and rests after. A pack that was never tested gets its time only while somebody is there.</p>
       <div className="mt-2 overflow-x-auto">
         <table className="text-sm" aria-label="packs and methods">
           <thead>
