@@ -1,7 +1,7 @@
 import hooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
-const STATIONS = ['bench', 'plan', 'runs', 'shelf', 'versus']
+const STATIONS = ['bench', 'findings', 'packs', 'plan', 'runs', 'shelf', 'versus']
 
 /** What a folder may not import: the ones beside it and those above. */
 const without = (files, group, message) => ({

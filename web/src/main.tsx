@@ -15,6 +15,7 @@ import { ReadPage } from './stations/runs/ReadPage'
 import { RunPage } from './stations/runs/RunPage'
 import { RunsPage } from './stations/runs/RunsPage'
 import { SpotChecksPage } from './stations/runs/SpotChecksPage'
+import { FindingsPage } from './stations/findings/FindingsPage'
 import { ChargesPage } from './stations/packs/ChargesPage'
 import { PackPlanPage } from './stations/packs/PackPlanPage'
 import { PacksPage } from './stations/packs/PacksPage'
@@ -62,6 +63,8 @@ const router = createBrowserRouter([
       { path: 'packs', element: <PacksPage /> },
       { path: 'packs/charges', element: <ChargesPage /> },
       { path: 'packs/plan', element: <PackPlanPage /> },
+      { path: 'findings', element: <FindingsPage /> },
+      { path: 'findings/:id', element: <FindingsPage /> },
       { path: 'people', element: <PeoplePage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },

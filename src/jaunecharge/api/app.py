@@ -25,7 +25,7 @@ from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.runs.uploads import Uploads
-from . import bench, packs, plan, problems, runs, shapes, shelf, sign_in, versus
+from . import bench, findings, packs, plan, problems, runs, shapes, shelf, sign_in, versus
 from .audited import Audited
 from .bench import shapes as bench_shapes
 from .bench.pushed import PushDoor
@@ -95,7 +95,7 @@ def make_app(
     app.state.context = context
     problems.install(app)
     stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, packs.ROUTERS,
-                (sign_in.router,))  # fmt: skip
+                findings.ROUTERS,                (sign_in.router,))  # fmt: skip
     for router in itertools.chain.from_iterable(stations):
         app.include_router(router)
 

@@ -15,6 +15,7 @@ from ..store import models as m
 from ..store.database import Database
 from ..store.kit import add_all
 from ..store.runs.rehearsals import NewRehearsal, add_rehearsal
+from .findings import add_hut_findings
 from .packs import add_hut_packs
 from .plan import ORIGIN, PECULIAR, WARDEN, ZONE, add_hut_plan, add_lending_plan
 
@@ -172,6 +173,8 @@ def load(database: Database, now: dt.datetime | None = None) -> int:
                 _add(session, scene, {item.label: item for item in kit}, now or dt.datetime.now(dt.UTC))
             count += len(SCENES)
         add_hut_packs(session, now or dt.datetime.now(dt.UTC))
+        session.flush()
+        add_hut_findings(session, now or dt.datetime.now(dt.UTC))
     return count
 
 

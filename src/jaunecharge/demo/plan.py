@@ -17,6 +17,7 @@ from ..core.units import MINUTE_S
 from ..documents.card import card_of
 from ..documents.choice import Hours, PickedCharger, PlanChoice, PlanWishes
 from ..store import models as m
+from ..store.kit import by_label, item_of
 from ..store.plan.cards import add_card
 from ..store.plan.plans import add_plan, reschedule, slots_of
 from ..store.plan.slots import fill_slot, tell
@@ -165,12 +166,20 @@ def _due(session: Session, plan: m.Plan, now: dt.datetime) -> AgendaEvent | None
     return next((e for e in due if e.slot and e.kind != "fill" and e.at < now), None)
 
 
+def _meter(session: Session) -> Meter:
+    """The meter of the shelf."""
+    piece = by_label(session, "Inline A")
+    item = None if piece is None else item_of(piece)
+    assert isinstance(item, Meter)
+    return item
+
+
 def _make_run(session: Session, slot: m.Slot, cell: PlanCell, seed: int, now: dt.datetime) -> None:
     """A run that plays what the slot asked for, as it would have been logged."""
     began = slot.began_at or now
     ends = began + dt.timedelta(minutes=slot.expected.minutes)
     tell(session, slot.id, "end", min(ends, now), now, WARDEN, replan=False)
-    new = NewRehearsal(cell.chain, cell.around, seed, Meter(label="Inline A"), by=WARDEN, zone=ZONE, origin=ORIGIN)
+    new = NewRehearsal(cell.chain, cell.around, seed, _meter(session), by=WARDEN, zone=ZONE, origin=ORIGIN)
     run = add_rehearsal(session, new, _as_it_went(cell, seed))
     run.started_at = began
     fill_slot(session, run, now, slot.id, replan=False)

@@ -6,7 +6,7 @@ from typing import Any, ClassVar, Literal, Self
 import numpy as np
 from pydantic import BaseModel, Field, ValidationError
 
-from ..core.log import CheckIns, Flow, Milestone
+from ..core.log import CheckIns, Flow, Milestone, Stretch, metered_idle
 from ..core.measured import Measured, Part
 from ..core.reading import Reading, ribbon, throttle_verdict
 from ..core.report import headline
@@ -51,6 +51,28 @@ class ThrottleSummary(BaseModel):
     cycles: int | None
     cost_min: MeasuredDocument | None
     to_80: bool
+
+
+class OutputSummary(BaseModel):
+    """Output of the charger and its claim, as its reading has them."""
+
+    watts: MeasuredDocument | None = Field(description="charger side, by the reference ratio")
+    class_w: float | None
+    fits: bool
+    also_possible: list[float]
+    claimed_w: float | None
+    claim_met: bool | None
+    claim_kept: bool | None
+    undecided: str
+
+
+class LevelsSummary(BaseModel):
+    """Powers of a reading at the meter [W], as far as they are known."""
+
+    peak_w: float | None
+    sustained_w: float | None
+    no_load_w: MeasuredDocument | None
+    after_full_w: MeasuredDocument | None
 
 
 class FlowDocument(BaseModel):
@@ -175,6 +197,9 @@ class RunSummary(Document):
     headline: str = Field("", description="five words, the strong ones between asterisks")
     throttle: ThrottleSummary | None = None
     course: CourseDocument | None = None
+    output: OutputSummary | None = Field(None, description="null where nothing was metered for this phone alone")
+    levels: LevelsSummary | None = None
+    percent_at: list[tuple[float, float]] = Field(default_factory=list, description="(minute after placing, %)")
     kept_old: str = Field("", description="why the run could not be read again, where its old reading is shown")
 
     @classmethod
@@ -209,6 +234,9 @@ class RunSummary(Document):
             headline=headline(reading),
             throttle=_throttle(reading),
             course=CourseDocument.of(course_of(reading, band)),
+            output=_output(reading),
+            levels=_levels(reading),
+            percent_at=[(minute, round(percent, 1)) for minute, percent in reading.percent_at],
         )
 
 
@@ -221,6 +249,39 @@ def _interval(reading: Reading, milestone: Milestone) -> dict[str, float]:
         "estimate": minutes(milestone.estimate_s),
         "latest": minutes(milestone.latest_s),
     }
+
+
+def _output(reading: Reading) -> OutputSummary | None:
+    group = reading.output.group if reading.output is not None else None
+    if group is None:
+        return None
+    return OutputSummary(
+        watts=MeasuredDocument.of(group.output),
+        class_w=group.watts,
+        fits=group.fits,
+        also_possible=list(group.also_possible),
+        claimed_w=group.claimed_w,
+        claim_met=group.claim_met,
+        claim_kept=group.claim_kept,
+        undecided=group.undecided,
+    )
+
+
+def _levels(reading: Reading) -> LevelsSummary | None:
+    if not reading.log.trace.metered:
+        return None
+
+    def idle(stretch: Stretch | None) -> MeasuredDocument | None:
+        if stretch is None:
+            return None
+        return MeasuredDocument.of(metered_idle(stretch.watts, reading.log.trace, reading.conditions.meter))
+
+    return LevelsSummary(
+        peak_w=round(reading.peak_w, 3),
+        sustained_w=number(reading.sustained.watts if reading.sustained else None, 3),
+        no_load_w=idle(reading.no_load),
+        after_full_w=idle(reading.after_full),
+    )
 
 
 def _throttle(reading: Reading) -> ThrottleSummary | None:

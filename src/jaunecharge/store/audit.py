@@ -10,12 +10,13 @@ from sqlalchemy.orm import Session
 
 from . import bench_models as b
 from . import models as m
+from .finding_models import Finding
 
 LONGEST = 200
 MOST_SHOWN = 200
 _NAMES: Mapping[str, Any] = {
     "run_id": m.Run.label, "lane_id": b.Lane.label, "piece_id": m.Kit.label, "plan_id": m.Plan.question,
-    "person_id": b.Person.name,
+    "person_id": b.Person.name, "finding_id": Finding.question,
 }  # fmt: skip
 
 

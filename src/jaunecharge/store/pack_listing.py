@@ -9,8 +9,9 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
+from ..core.kit import Pack
 from ..core.measured import Measured, Part
-from ..core.packs import Bounds, PhoneCharges, Way, charges_seen
+from ..core.packs import Bounds, HeldPower, Overview, PhoneCharges, Way, charges_seen, overview, rating
 from ..documents.pack_test import Kind, PackTestDocument
 from .pack_models import PackTest
 
@@ -28,6 +29,15 @@ class PackListed:
     charges: list[PhoneCharges] = field(default_factory=list)
     held: tuple[float, float] | None = None
     counts: dict[Kind, int] = field(default_factory=dict)
+
+
+def overview_of(pack: Pack, tests: PackListed) -> Overview:
+    """A pack by its tests."""
+    return overview(
+        rating(pack.rated_mah, pack.cell_v), tests.loads, tests.charges,
+        None if pack.price is None else pack.price.amount, has_coil=bool(pack.gives), grams=pack.grams,
+        power=None if tests.held is None else HeldPower(*tests.held, pack.claimed_w),
+    )  # fmt: skip
 
 
 def figures_of(document: PackTestDocument) -> dict[str, Any]:

@@ -34,7 +34,8 @@ const signed: Middleware = {
     // Who is no longer signed in is led there; nothing that was typed in forms is sent.
     if (response.status === 401 && window.location.pathname !== '/sign-in') window.location.assign('/sign-in')
     const degrees = storedDegrees()
-    if (degrees === 'C' || !response.ok || !response.headers.get('content-type')?.startsWith('application/json')) return response
+    // A finding states its temperatures in the unit in which it was drawn up: it is published as it stands.
+    if (degrees === 'C' || new URL(response.url).pathname.startsWith('/api/findings') || !response.ok || !response.headers.get('content-type')?.startsWith('application/json')) return response
     const answer: unknown = await response.json()
     return new Response(JSON.stringify(inReadersDegrees(answer, degrees)), { status: response.status, headers: { 'content-type': 'application/json' } })
   },

@@ -11,6 +11,15 @@ export interface Compared {
   align: Shape['VersusShape']['align']
 }
 
+/** Who asks for advice. */
+export interface Asker {
+  tier: string
+  budget: number | null
+  currency: string
+  where: 'at home' | 'on the way'
+  quiet: boolean
+}
+
 const A_MINUTE = 60_000
 const A_WHILE = 10_000
 
@@ -183,6 +192,30 @@ export const queries = {
   /** What there is to compare: plans, phones, everything. */
   offered: () => queryOptions({ queryKey: ['versus', 'offered'], queryFn: async () => taken(await api.GET('/api/versus/offered')) }),
   phoneTable: () => queryOptions({ queryKey: ['versus', 'table'], queryFn: async () => taken(await api.GET('/api/versus/table')) }),
+
+  findings: () => queryOptions({ queryKey: ['findings'], queryFn: async () => taken(await api.GET('/api/findings', { params: { query: { deleted: false } } })) }),
+  finding: (id: string) =>
+    queryOptions({
+      queryKey: ['finding', id],
+      enabled: id !== '',
+      queryFn: async () => taken(await api.GET('/api/findings/{finding_id}', { params: { path: { finding_id: id } } })),
+    }),
+
+  /** Advice to somebody; the last stands until the next is there. */
+  advice: (id: string, revision: number, asker: Asker) =>
+    queryOptions({
+      queryKey: ['advice', id, revision, asker],
+      placeholderData: keepPreviousData,
+      queryFn: async () =>
+        taken(
+          await api.GET('/api/findings/{finding_id}/advice', {
+            params: {
+              path: { finding_id: id },
+              query: { tier: asker.tier, where: asker.where, quiet: asker.quiet, currency: asker.currency, ...(asker.budget === null ? {} : { budget: asker.budget }) },
+            },
+          }),
+        ),
+    }),
 
   aside: () => queryOptions({ queryKey: ['aside'], queryFn: async () => taken(await api.GET('/api/bench/aside')) }),
   meterChecks: () => queryOptions({ queryKey: ['meterChecks'], queryFn: async () => taken(await api.GET('/api/meter-checks')) }),

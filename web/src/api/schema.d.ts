@@ -2316,6 +2316,178 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Findings
+         * @description All findings, the newest first.
+         */
+        get: operations["list_findings_api_findings_get"];
+        put?: never;
+        /**
+         * Add Finding
+         * @description Draw a finding up from runs, a plan and packs.
+         */
+        post: operations["add_finding_api_findings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Finding
+         * @description A finding, with what has changed since it was drawn up.
+         */
+        get: operations["show_finding_api_findings__finding_id__get"];
+        /**
+         * Change Finding
+         * @description Change what a finding asks, and draw it up again.
+         */
+        put: operations["change_finding_api_findings__finding_id__put"];
+        post?: never;
+        /**
+         * Delete Finding
+         * @description Lay a finding aside; `POST …/restored` brings it back.
+         */
+        delete: operations["delete_finding_api_findings__finding_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft Again
+         * @description Draw a finding up again from its sources as they are now; edited words stay beside it.
+         */
+        post: operations["draft_again_api_findings__finding_id__draft_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit Sentence
+         * @description Put words in place of those of a sentence; its figures stay.
+         */
+        put: operations["edit_sentence_api_findings__finding_id__words_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Leave Sentence Out
+         * @description Leave a sentence out, or take it in again; cautions stay.
+         */
+        put: operations["leave_sentence_out_api_findings__finding_id__left_out_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/published": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Publish Finding
+         * @description Mark a finding as published, or as not published.
+         */
+        put: operations["publish_finding_api_findings__finding_id__published_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/restored": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Finding
+         * @description Bring a finding back.
+         */
+        post: operations["restore_finding_api_findings__finding_id__restored_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/{finding_id}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Advise
+         * @description Advice by who asks: their phone, budget, at home or on the way, whether a fan disturbs.
+         */
+        get: operations["advise_api_findings__finding_id__advice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/network": {
         parameters: {
             query?: never;
@@ -2548,6 +2720,14 @@ export interface components {
             waiting: number;
         };
         /**
+         * AdviceShape
+         * @description Advice to somebody, line by line.
+         */
+        AdviceShape: {
+            /** Lines */
+            lines: components["schemas"]["SentenceDocument"][];
+        };
+        /**
          * AlarmView
          * @description An alarm that is on: since when [s], how bad (0 note, 1 warn, 2 stop), what was seen, what to do.
          */
@@ -2612,6 +2792,72 @@ export interface components {
             revision: number;
             /** Aside */
             aside: boolean;
+        };
+        /**
+         * Asked
+         * @description Question of a finding, and its runs and packs; the runs of its plan count besides.
+         */
+        Asked: {
+            /** Question */
+            question: string;
+            /**
+             * Audience
+             * @default buyer
+             * @enum {string}
+             */
+            audience: "buyer" | "association" | "engineer";
+            /**
+             * Degrees
+             * @default C
+             * @enum {string}
+             */
+            degrees: "C" | "F";
+            /** Runs */
+            runs?: string[];
+            /** Plan */
+            plan?: string | null;
+            /** Packs */
+            packs?: string[];
+            /** Claims */
+            claims?: components["schemas"]["ClaimTypedDocument"][];
+            /** Foreign */
+            foreign?: components["schemas"]["ForeignDocument"][];
+            /** Disclosed */
+            disclosed?: components["schemas"]["DisclosedDocument"][];
+        };
+        /**
+         * AskedAnew
+         * @description The same of a finding that is there, in the state in which it was seen.
+         */
+        AskedAnew: {
+            /** Question */
+            question: string;
+            /**
+             * Audience
+             * @default buyer
+             * @enum {string}
+             */
+            audience: "buyer" | "association" | "engineer";
+            /**
+             * Degrees
+             * @default C
+             * @enum {string}
+             */
+            degrees: "C" | "F";
+            /** Runs */
+            runs?: string[];
+            /** Plan */
+            plan?: string | null;
+            /** Packs */
+            packs?: string[];
+            /** Claims */
+            claims?: components["schemas"]["ClaimTypedDocument"][];
+            /** Foreign */
+            foreign?: components["schemas"]["ForeignDocument"][];
+            /** Disclosed */
+            disclosed?: components["schemas"]["DisclosedDocument"][];
+            /** Revision */
+            revision: number;
         };
         /**
          * AtLoadShape
@@ -3146,6 +3392,16 @@ export interface components {
             why: string;
         };
         /**
+         * ChangedSource
+         * @description A source that is not as it was when the finding was drawn up.
+         */
+        ChangedSource: {
+            /** Said */
+            said: string;
+            /** Run */
+            run: string | null;
+        };
+        /**
          * ChargeRead
          * @description A phone charged from a pack, as it was read.
          */
@@ -3412,6 +3668,34 @@ export interface components {
             b: number;
         };
         /**
+         * ClaimRowDocument
+         * @description A claim, how it fares, and by which reading of it.
+         */
+        ClaimRowDocument: {
+            /** About */
+            about: string;
+            /** Claim */
+            claim: string;
+            /**
+             * By Maker
+             * @description as it stands on the shelf, else as it was typed
+             */
+            by_maker: boolean;
+            /**
+             * On
+             * @description phone that it was tried on
+             */
+            on: string;
+            /**
+             * Found
+             * @enum {string}
+             */
+            found: "supported" | "not supported" | "cannot be told";
+            /** Reading */
+            reading: string;
+            sentence: components["schemas"]["SentenceDocument"];
+        };
+        /**
          * ClaimShape
          * @description Understanding of a claim, and the verdict of the times on it.
          */
@@ -3426,6 +3710,21 @@ export interface components {
             verdict: string;
             /** Checks */
             checks: components["schemas"]["Checked"][];
+        };
+        /**
+         * ClaimTypedDocument
+         * @description A claim as somebody makes it: of what, in which words, against what where it compares.
+         */
+        ClaimTypedDocument: {
+            /** About */
+            about: string;
+            /** Text */
+            text: string;
+            /**
+             * Against
+             * @default
+             */
+            against: string;
         };
         /**
          * ClockOfFile
@@ -3669,6 +3968,53 @@ export interface components {
             settle: string;
             /** Overruled */
             overruled: string;
+        };
+        /**
+         * DisclosedDocument
+         * @description Origin of a piece of kit: bought, lent, sponsored.
+         */
+        DisclosedDocument: {
+            /** Label */
+            label: string;
+            /**
+             * Got
+             * @default not stated
+             * @enum {string}
+             */
+            got: "not stated" | "bought" | "lent" | "sponsored";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * DraftDocument
+         * @description A finding as it was drawn up.
+         */
+        DraftDocument: {
+            /** Answer */
+            answer: components["schemas"]["SentenceDocument"][];
+            /** Blocks */
+            blocks: components["schemas"]["FindingBlock"][];
+            /** Packs */
+            packs: components["schemas"]["SentenceDocument"][];
+            /** Claims */
+            claims: components["schemas"]["ClaimRowDocument"][];
+            /** Foreign */
+            foreign: components["schemas"]["SentenceDocument"][];
+            /** Method */
+            method: components["schemas"]["SentenceDocument"][];
+            /** Not Tested */
+            not_tested: components["schemas"]["SentenceDocument"][];
+            /** Limits */
+            limits: components["schemas"]["SentenceDocument"][];
+            /** Cautions */
+            cautions: components["schemas"]["SentenceDocument"][];
+            /** Next */
+            next: components["schemas"]["SentenceDocument"][];
+            /** State */
+            state: string;
         };
         /**
          * DueView
@@ -4120,6 +4466,144 @@ export interface components {
             whose?: ("log" | "placing") | null;
         };
         /**
+         * FindingBlock
+         * @description A phone under like conditions: its tier, the window [%], the chargers, and the best for each purpose.
+         */
+        FindingBlock: {
+            /** Phone */
+            phone: string;
+            /** Tier */
+            tier: string;
+            /** Where */
+            where: string;
+            /**
+             * Window
+             * @description from and to [%]
+             */
+            window: number[] | null;
+            /**
+             * Wired
+             * @description time by wire, in words; empty where none was run
+             */
+            wired: string;
+            /** Rows */
+            rows: components["schemas"]["FindingRow"][];
+            /** Best */
+            best: components["schemas"]["SentenceDocument"][];
+            /**
+             * Alone
+             * @description chargers that nothing was compared with
+             */
+            alone: string[];
+        };
+        /**
+         * FindingListed
+         * @description A finding in the list.
+         */
+        FindingListed: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Question */
+            question: string;
+            /** State */
+            state: string;
+            /**
+             * Drawn At
+             * Format: date-time
+             */
+            drawn_at: string;
+            /** Published At */
+            published_at: string | null;
+            /** Stale */
+            stale: boolean;
+            /** Plan */
+            plan: string | null;
+        };
+        /**
+         * FindingRow
+         * @description A charger on a phone: its runs, the typical one first, its place as a range, and the verdict.
+         */
+        FindingRow: {
+            /** Label */
+            label: string;
+            /** Runs */
+            runs: string[];
+            /** Place */
+            place: string;
+            /** Minutes */
+            minutes: number;
+            /** Noise Min */
+            noise_min: number;
+            /** Hottest C */
+            hottest_c: number | null;
+            energy_wh: components["schemas"]["MeasuredDocument"] | null;
+            /** Price */
+            price: number | null;
+            /** Currency */
+            currency: string;
+            verdict: components["schemas"]["SentenceDocument"];
+        };
+        /**
+         * FindingRun
+         * @description A run that a finding uses, with its ribbon where it is shown.
+         */
+        FindingRun: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+            ribbon: components["schemas"]["RibbonDocument"] | null;
+        };
+        /**
+         * FindingShape
+         * @description A finding: what was asked, the draft, words that people put in, and whether it is up to date.
+         */
+        FindingShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Revision */
+            revision: number;
+            asked: components["schemas"]["Asked"];
+            /** Plan Question */
+            plan_question: string;
+            draft: components["schemas"]["DraftDocument"];
+            /** Worded */
+            worded: components["schemas"]["WordedSentence"][];
+            /** Changed */
+            changed: components["schemas"]["ChangedSource"][];
+            /** Runs */
+            runs: components["schemas"]["FindingRun"][];
+            /**
+             * Drawn At
+             * Format: date-time
+             */
+            drawn_at: string;
+            /** Drawn By */
+            drawn_by: string;
+            /** Software */
+            software: string;
+            /** Published At */
+            published_at: string | null;
+            /** Published By */
+            published_by: string;
+            /**
+             * Tiers
+             * @description tiers of phones that advice can be asked for
+             */
+            tiers: string[];
+            /** Currencies */
+            currencies: string[];
+        };
+        /**
          * FindingsShape
          * @description Resolution of a plan, what it mixes up, and what it costs.
          */
@@ -4251,6 +4735,23 @@ export interface components {
             drawn_wh: number;
             /** Origins */
             origins: components["schemas"]["Given"][];
+        };
+        /**
+         * ForeignDocument
+         * @description A figure that somebody else published: what, the figure as it stands there, where, when.
+         */
+        ForeignDocument: {
+            /** What */
+            what: string;
+            /** Figure */
+            figure: string;
+            /** Source */
+            source: string;
+            /**
+             * Date
+             * @default
+             */
+            date: string;
         };
         /**
          * FromPlan
@@ -4852,6 +5353,18 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             /** Off */
             off: boolean;
+        };
+        /**
+         * LeftOutSentence
+         * @description Whether a sentence is left out.
+         */
+        LeftOutSentence: {
+            /** Key */
+            key: string;
+            /** Left Out */
+            left_out: boolean;
+            /** Revision */
+            revision: number;
         };
         /**
          * LevelRead
@@ -5703,6 +6216,18 @@ export interface components {
              * @default
              */
             gauge_typed: string;
+        };
+        /**
+         * NewWords
+         * @description Words in place of those of a sentence; null takes the first wording again.
+         */
+        NewWords: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * NoteShape
@@ -6688,6 +7213,16 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
         };
         /**
+         * Published
+         * @description Whether a finding is published.
+         */
+        Published: {
+            /** Published */
+            published: boolean;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * PutAsideShape
          * @description Number of batches that are set aside, and the last of them.
          */
@@ -7113,6 +7648,28 @@ export interface components {
             good_for: string;
         };
         /**
+         * Seen
+         * @description The state in which a finding was seen.
+         */
+        Seen: {
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * SentenceDocument
+         * @description A sentence: each figure in its words stands in square brackets, strong words between asterisks.
+         */
+        SentenceDocument: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Figures */
+            figures: components["schemas"]["StatedDocument"][];
+            /** Basis */
+            basis: string;
+        };
+        /**
          * SentenceShape
          * @description One thing the run says, its basis, and its stretch in minutes after placing.
          */
@@ -7488,6 +8045,36 @@ export interface components {
             last: string;
             /** Days */
             days: number;
+        };
+        /**
+         * StatedDocument
+         * @description A figure of a sentence: its key, its text, its kind, value, unit and interval, what it rests on, its working.
+         */
+        StatedDocument: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "time" | "difference" | "heat" | "heat difference" | "energy" | "energy difference" | "price" | "charges" | "watts" | "share" | "count" | "percent";
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Of
+             * @description ids of runs, or labels of packs, that it rests on
+             */
+            of: string[];
+            /** How */
+            how: string;
         };
         /**
          * StepShape
@@ -8123,6 +8710,28 @@ export interface components {
             start: number;
             /** End */
             end: number;
+        };
+        /**
+         * WordedSentence
+         * @description Words of a sentence where they are not as they were drawn up: edited by whom, its first wording; or words
+         *     that wait, as their sentence says something else by now.
+         */
+        WordedSentence: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /**
+             * By
+             * @description who edited it; empty where nobody did
+             */
+            by: string;
+            /** First */
+            first: string;
+            /** Waiting */
+            waiting: string;
+            /** Left Out */
+            left_out: boolean;
         };
         /**
          * Progress
@@ -20242,6 +20851,1120 @@ export interface operations {
             };
             /** @description the disk is full */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_findings_api_findings_get: {
+        parameters: {
+            query?: {
+                deleted?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingListed"][];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_finding_api_findings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_finding_api_findings__finding_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_finding_api_findings__finding_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedAnew"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_finding_api_findings__finding_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draft_again_api_findings__finding_id__draft_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_sentence_api_findings__finding_id__words_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWords"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_sentence_out_api_findings__finding_id__left_out_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftOutSentence"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    publish_finding_api_findings__finding_id__published_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Published"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it was changed meanwhile */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_finding_api_findings__finding_id__restored_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    advise_api_findings__finding_id__advice_get: {
+        parameters: {
+            query?: {
+                tier?: string;
+                budget?: number | null;
+                currency?: string;
+                where?: "at home" | "on the way";
+                quiet?: boolean;
+            };
+            header?: never;
+            path: {
+                finding_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdviceShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

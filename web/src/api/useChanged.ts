@@ -3,11 +3,12 @@ import { useCallback } from 'react'
 
 /** What shows a thing, by the first word of the keys in `queries`: asked for again once it has changed. */
 const SHOWN_BY = {
-  run: ['runs', 'run', 'series', 'deletedRuns', 'throttling', 'spotChecks', 'versus', 'phones', 'plans', 'plan', 'slot', 'rereading'],
+  run: ['runs', 'run', 'series', 'deletedRuns', 'throttling', 'spotChecks', 'versus', 'phones', 'plans', 'plan', 'slot', 'rereading', 'findings', 'finding', 'advice'],
   kit: ['kit', 'packs', 'phones', 'chain', 'coverage', 'typedKit', 'preview', 'plan', 'versus', 'meterChecks'],
   card: ['method', 'preview'],
-  pack: ['packs', 'packTest'],
-  habits: ['settings', 'run', 'versus'],
+  pack: ['packs', 'packTest', 'findings', 'finding'],
+  finding: ['findings', 'finding', 'advice'],
+  habits: ['settings', 'run', 'versus', 'findings', 'finding'],
   /** Another reference run: every run is read anew, and the counter of that shows when. */
   reference: ['settings', 'runs', 'run', 'versus', 'throttling', 'rereading'],
 } as const

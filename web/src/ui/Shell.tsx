@@ -14,6 +14,7 @@ const STATIONS = [
   { name: 'Runs', key: '4', path: '/runs' },
   { name: 'Versus', key: '5', path: '/versus' },
   { name: 'Packs', key: '6', path: '/packs' },
+  { name: 'Findings', key: '7', path: '/findings' },
 ]
 
 const KEYS: [string, string][] = [
@@ -23,6 +24,7 @@ const KEYS: [string, string][] = [
   ['4', 'Runs'],
   ['5', 'Versus'],
   ['6', 'Packs'],
+  ['7', 'Findings'],
   ['n', 'read a file'],
   ['f', 'filter the runs'],
   ['h', 'heat across runs, from the runs; or back'],
@@ -32,6 +34,7 @@ const KEYS: [string, string][] = [
   ['k', 'all kit, from the shelf; s goes back'],
   ['r', 'rehearse the chain on the shelf'],
   ['p', 'new plan, from the plan'],
+  ['q', 'new question, from the findings'],
   ['d', 'do what is next: in the plan, or on the chosen lane'],
   ['s', 'set up a lane, from the bench'],
   ['e', 'change the plan'],
@@ -60,6 +63,7 @@ export function Shell() {
         '4': () => void navigate('/runs'),
         '5': () => void navigate('/versus'),
         '6': () => void navigate('/packs'),
+        '7': () => void navigate('/findings'),
         n: () => void navigate('/runs/read'),
         t: toggleTheme,
         u: toggleDegrees,

@@ -8,7 +8,6 @@ from ...core.kit import Pack, Phone
 from ...core.measured import Measured
 from ...core.packs import (
     CABIN_SOURCE,
-    HeldPower,
     Overview,
     PackCharge,
     PackSentence,
@@ -25,7 +24,6 @@ from ...core.packs import (
     in_turn,
     in_turn_figure,
     in_turn_said,
-    overview,
     overview_figures,
     rated_said,
     rating,
@@ -35,7 +33,7 @@ from ...core.report import Figure
 from ...documents.numbers import MeasuredDocument
 from ...documents.pack_reading import short_words
 from ...documents.pack_test import PackTestDocument
-from ...store.pack_listing import PackListed
+from ...store.pack_listing import PackListed, overview_of
 from ...store.pack_models import PackTest
 from .. import shapes as common
 from . import shapes
@@ -50,15 +48,6 @@ def listed(tests: Sequence[PackTest]) -> list[tuple[PackTest, PackTestDocument]]
 
 
 NOTHING = PackListed()
-
-
-def overview_of(pack: Pack, tests: PackListed = NOTHING) -> Overview:
-    """A pack by its tests."""
-    return overview(
-        rating(pack.rated_mah, pack.cell_v), tests.loads, tests.charges,
-        None if pack.price is None else pack.price.amount, has_coil=bool(pack.gives), grams=pack.grams,
-        power=None if tests.held is None else HeldPower(*tests.held, pack.claimed_w),
-    )  # fmt: skip
 
 
 def ways(pack: Pack) -> list[Way]:

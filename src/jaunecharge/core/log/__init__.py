@@ -1,6 +1,5 @@
 """Logs of a run on one clock: the meter's trace, check-ins, temperatures, what phone and charger told;
-cleaned, placed, and refused where it cannot be.
-"""
+cleaned, placed, and refused where it cannot be."""
 
 from .check_ins import Battery, CheckIns, Milestone, level_points, looked_every, make_check_ins, refuse_outside
 from .clock import (
@@ -17,12 +16,12 @@ from .clock import (
     without_restarts,
     zone_named,
 )
-from .energy import MeterSpec
+from .energy import MeterSpec, metered_idle
 from .fingerprint import Recording, levels_mark, recording_of
 from .flow import Flow
 from .no_load import LEAST_JUMP_W, MOST_NO_LOAD_W, idle_level, idle_now
 from .phone_reports import Besides, besides
-from .placement import LASTING_S, find_placement, latest_rise, placed_said
+from .placement import LASTING_S, Stretch, find_placement, latest_rise, placed_said
 from .placings import Placing, placings
 from .plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
 from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
@@ -50,6 +49,7 @@ __all__ = [
     "Placing",
     "PowerTrace",
     "Recording",
+    "Stretch",
     "Surface",
     "Timeline",
     "Whose",
@@ -65,6 +65,7 @@ __all__ = [
     "levels_mark",
     "looked_every",
     "make_check_ins",
+    "metered_idle",
     "one_clock",
     "placed_said",
     "placings",

@@ -28,7 +28,7 @@ from .throttling import Throttle, throttle
 LEAST_YIELD = 0.5
 """A pack delivers at least this share of its rated energy before it is empty (common practice)."""
 
-READER_VERSION = 7
+READER_VERSION = 8
 """Rises when the same files would be read differently: stored readings are then made anew, in the background."""
 
 

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -42,13 +42,18 @@ _FASTER = re.compile(
 )
 _SOONER = re.compile(r"\b(?:sooner|earlier|faster|quicker|less|saves?|ahead|before|shorter|later|slower|longer|more)\b")
 _WATTS = re.compile(r"\d\s*w(?:atts?)?\b")
+_RANGE = re.compile(
+    rf"{_NUMBER}\s*%?\s*(?:to|-|–|until|up to)\s*{_NUMBER}\s*%\s+(?:more\s+)?"
+    r"(?=faster|quicker|speedier|more speed|higher rate|higher speed|less time|shorter|slower|longer|more time)"
+)
 _ONE, _TWO = np.array([0]), np.array([1])
 _FULL = re.compile(r"\b(?:full|fully|complete(?:ly)?|100\s*%)")
 
 
 @dataclass(frozen=True)
 class Claim:
-    """A claim. value : percent, times, or minutes; start, end [%] : its window as far as it names one."""
+    """A claim. value : percent, times, or minutes, of a range its lower end, and most the upper one; start, end [%] :
+    its window as far as it names one."""
 
     text: str
     kind: Kind
@@ -57,6 +62,7 @@ class Claim:
     end: float | None = None
     slower: bool = False
     way: Way = ""
+    most: float | None = None
 
     @property
     def said(self) -> str:
@@ -71,7 +77,8 @@ class Claim:
             return f"{self.value:g} min {'later' if self.slower else 'sooner'}{over}"
         if self.kind == "times":
             return f"{(1.0 / self.value if self.slower else self.value):.3g} times as fast{over}"
-        return f"{self.value:g} % {self.way or word}{over}"
+        to = "" if self.most is None else f" to {self.most:g}"
+        return f"{self.value:g}{to} % {self.way or word}{over}"
 
 
 def read_claim(text: str) -> Claim:
@@ -88,6 +95,11 @@ def read_claim(text: str) -> Claim:
     if not plain:
         raise CannotRead("no claim is typed", "as “35 % faster” or “60 % in 45 minutes”", file="claim")
     slower = bool(re.search(r"\b(?:slower|later|longer|more time)\b", plain))
+    between = _RANGE.search(plain)
+    if between and 0 < float(between[1]) < float(between[2]):
+        # What is promised of a range is its lower end; how far the upper one is reached is said besides.
+        lower = read_claim(_RANGE.sub(f"{between[1]} % ", plain, count=1))
+        return replace(lower, text=text, most=float(between[2]))
     start, end, rest = _window(plain)
     minutes = _minutes(rest)
     if minutes is not None:
@@ -196,13 +208,22 @@ def check_pair(claim: Claim, comparison: Versus, a: int, b: int) -> list[Checked
             ("more time" if claim.slower else "higher rate", more, 100.0 * ratio * relative),
         ]
         checked += [
-            _judged(f"{way} {over}", value, half, "%", claim.value, 0.5, basis)
+            _judged(f"{way} {over}", value, half, "%", claim.value, 0.5, basis + _most_said(claim, value, half))
             for way, value, half in readings
             if claim.way in ("", way)
         ]
     if claim.kind == "faster" and not claim.way and not claim.slower and claim.end is None:
         checked += _more_charge(claim, comparison, a, b)
     return checked
+
+
+def _most_said(claim: Claim, value: float, half: float) -> str:
+    """Verdict on the upper end of a claimed range, in words."""
+    if claim.most is None:
+        return ""
+    if value >= claim.most - 0.5:
+        return f"; {claim.most:g} % is reached"
+    return f"; {claim.most:g} % is {'not shown' if value + half >= claim.most - 0.5 else 'not reached'}"
 
 
 def _windows(claim: Claim, comparison: Versus, a: int, b: int) -> list[Window]:

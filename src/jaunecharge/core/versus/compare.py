@@ -254,6 +254,8 @@ class Versus:
     align: Align
     dropped: tuple[str, ...] = ()
     copied: tuple[tuple[Contender, Contender], ...] = ()
+    shown: frozenset[tuple[int, int]] = frozenset()
+    """Pairs (faster, slower) of which the difference is shown within the whole ranking: what places are made of."""
 
     @property
     def window(self) -> Window:
@@ -335,8 +337,11 @@ def versus(
         Pair(a, b, d, None if d.apart else m, g)
         for a, b, d, m, g in zip(i.tolist(), j.tolist(), apart, between, widest, strict=True)
     )
-    first, last = _places(times, pairs)
-    return Versus(tuple(cells), times, pairs, first, last, tuple(reasons), align, tuple(dropped), tuple(copied))
+    shown = _shown(pairs)
+    first, last = _places(times, shown)
+    return Versus(
+        tuple(cells), times, pairs, first, last, tuple(reasons), align, tuple(dropped), tuple(copied), frozenset(shown)
+    )
 
 
 def to_milestones(comparison: Versus) -> dict[float, Timed]:
@@ -369,15 +374,18 @@ def worth_telling(comparison: Versus) -> list[Pair]:
     return sorted(comparison.pairs, key=order)
 
 
-def _places(times: Timed, pairs: Sequence[Pair]) -> tuple[tuple[int, ...], tuple[int, ...]]:
-    """The first and the last place that each cell may hold."""
+def _shown(pairs: Sequence[Pair]) -> list[tuple[int, int]]:
+    """The pairs of which a difference is shown within the whole ranking: (faster, slower)."""
     p = np.array([q.difference.p if q.difference is not None else np.nan for q in pairs])
-    shown = holm(p)
-    ordered = [
+    return [
         (q.a, q.b) if q.difference is not None and q.difference.verdict.minutes_saved > 0 else (q.b, q.a)
-        for q, s in zip(pairs, shown.tolist(), strict=True)
+        for q, s in zip(pairs, holm(p).tolist(), strict=True)
         if s
     ]
+
+
+def _places(times: Timed, ordered: Sequence[tuple[int, int]]) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    """The first and the last place that each cell may hold."""
     faster, slower = (np.array([pair[k] for pair in ordered], dtype=np.intp) for k in (0, 1))
     first, last = ranks(len(times.laps), slower), last_ranks(times.known, faster)
     known = times.known.tolist()

@@ -96,6 +96,11 @@ def price_apart(comparison: Versus, pair: Pair) -> tuple[float, str] | None:
     return (amount, seen.pop()) if len(seen) == 1 else None
 
 
+def price_said(amount: float, currency: str) -> str:
+    """An amount without needless cents: `26 EUR`, `5.50 EUR`."""
+    return f"{f'{abs(amount):.2f}'.removesuffix('.00')} {currency}"
+
+
 @dataclass(frozen=True)
 class Bargain:
     """A price against minutes: the dearer one, the cheaper, the price between them, whether it buys minutes at all, and
@@ -125,7 +130,7 @@ def bargains(comparison: Versus) -> list[Bargain]:
         more, currency, verdict = abs(apart[0]), apart[1], pair.difference.verdict
         saved = verdict.minutes_saved if dearer == pair.a else -verdict.minutes_saved
         over, names = window_said(comparison.window), (comparison.cells[dearer].label, comparison.cells[cheaper].label)
-        price = f"{f'{more:.2f}'.removesuffix('.00')} {currency}"
+        price = price_said(more, currency)
         costs, each, buys = f"{names[0]} costs {price} more than {names[1]}", None, verdict.shown and saved > 0
         if not verdict.shown:
             text = f"{costs}, and no difference is shown {over}"

@@ -1,20 +1,20 @@
 """Sentences that the times of a comparison support; never “faster” without its window and its minutes."""
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..factors import FACTORS, SAME_AMBIENT_K, said_of
 from ..log.check_ins import falls
-from ..measured import COVERAGE_FACTOR, Measured, total
+from ..measured import Measured, total
 from ..milestones import SLOWS_FROM
 from ..noise import NO_DIFFERENCE, Noise
 from ..units import MINUTE_S
 from ..wording import counted, decimals, duration, plus_minus, temperature, temperature_rise
 from .compare import Difference, Pair, Timed, Versus
-from .contender import Contender, Warm, lost_within, window_energy
+from .contender import Contender, Warm, lost_within
 from .copies import copy_said
 from .curves import Gap
+from .energies import energy_difference, metered_energies
 from .pairing import COOL_MIN, differences, fair_said, stated_by_neither
 from .repeats import Repeats
 from .window import NARROW_POINTS, Lap, Window
@@ -138,11 +138,7 @@ def mean_lap(laps: Sequence[Lap]) -> tuple[float, float, float] | None:
 
 def cell_energy(cell: Repeats, laps: Sequence[Lap]) -> Measured | None:
     """Energy at the meter over the window, the mean of the repeats that were metered [Wh]."""
-    values = [
-        energy
-        for run, x in zip(cell.runs, laps, strict=False)
-        if (energy := window_energy(run.course, (x.start.estimate, x.start.width), (x.end.estimate, x.end.width)))
-    ]
+    values = metered_energies(cell, laps)
     return total(values).scaled(1.0 / len(values)) if values else None
 
 
@@ -192,11 +188,10 @@ def heat_said(comparison: Versus, fahrenheit: bool = False) -> list[str]:
         for c, laps in zip(comparison.cells, comparison.timed.laps, strict=True)
         if (w := hottest(c, laps)) is not None
     ]
+    over = window_said(comparison.window)
     if len(rows) < 2:
         return []
-    over, rooms = window_said(comparison.window), [c.first.known_room_c for c, _ in rows]
-    known = [room for room in rooms if room is not None]
-    if not known or (len(known) == len(rooms) and max(known) - min(known) <= SAME_AMBIENT_K):
+    if rooms_alike([c for c, _ in rows]):
         by = [(c.label, w.hottest_c, temperature(w.hottest_c, fahrenheit)) for c, w in rows]
     else:
         by = [
@@ -214,18 +209,27 @@ def heat_said(comparison: Versus, fahrenheit: bool = False) -> list[str]:
     return [f"Hottest {over}: {most}, *{at_most}*; coolest: {least}, {at_least}"]
 
 
+def rooms_alike(cells: Sequence[Repeats]) -> bool:
+    """Whether rows were made in rooms alike, so that their temperatures compare as they are; none known counts as
+    alike."""
+    rooms = [c.first.known_room_c for c in cells]
+    known = [room for room in rooms if room is not None]
+    return not known or (len(known) == len(rooms) and max(known) - min(known) <= SAME_AMBIENT_K)
+
+
 def energy_said(comparison: Versus) -> list[str]:
     """The least energy, phone by phone: another battery takes another energy."""
-    by_phone: dict[str, list[tuple[str, Measured]]] = {}
-    for cell, laps in zip(comparison.cells, comparison.timed.laps, strict=True):
+    by_phone: dict[str, list[tuple[int, str, Measured]]] = {}
+    for n, (cell, laps) in enumerate(zip(comparison.cells, comparison.timed.laps, strict=True)):
         energy = cell_energy(cell, laps)
         if energy is not None and energy.value > 0:
-            by_phone.setdefault(battery_key(cell), []).append((cell.label, energy))
+            by_phone.setdefault(battery_key(cell), []).append((n, cell.label, energy))
     lines, over = [], window_said(comparison.window)
     for own in (o for o in by_phone.values() if len(o) > 1):
-        own.sort(key=lambda x: x[1].value)
-        (least, e), (most, m) = own[0], own[-1]
-        if m.value - e.value <= apart_expanded(e, m):
+        own.sort(key=lambda x: x[2].value)
+        (first, least, e), (last, most, m) = own[0], own[-1]
+        apart = energy_difference(comparison, first, last)
+        if apart is None or not apart.shown:
             names = f"{least} and {most}" if len(own) == 2 else f"{least} … {most}"
             span = f"{plus_minus(e, 'Wh')} to {plus_minus(m, 'Wh')}"
             lines.append(f"Energy at the meter {over}: {names}, {span}, *{NO_DIFFERENCE}*")
@@ -241,13 +245,6 @@ def battery_key(cell: Repeats) -> str:
     """Key of the battery that a row fills: energies are held against each other within one only."""
     phone, mah = cell.first.levels.get("phone", ""), cell.first.capacity_mah
     return phone or ("" if mah is None else f"{mah:g}")
-
-
-def apart_expanded(a: Measured, b: Measured) -> float:
-    """Expanded uncertainty (k = 2) of the difference of two energies; the meter's share is common and cancels."""
-    own = [p.standard for p in (*a.parts, *b.parts) if p.source != "meter"]
-    meter = [sum(p.standard for p in x.parts if p.source == "meter") for x in (a, b)]
-    return COVERAGE_FACTOR * math.hypot(*own, meter[0] - meter[1])
 
 
 def _first_said(comparison: Versus) -> str:

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from jaunecharge.store import bench_models, pack_models  # noqa: F401 - their tables are part of the schema
+from jaunecharge.store import bench_models, finding_models, pack_models  # noqa: F401 - their tables are part of the schema
 from jaunecharge.store.models import Base
 
 context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)

@@ -5,6 +5,7 @@ import { asProblem, sayProblem, taken, type Shape } from '../../api/client'
 import { queries } from '../../api/queries'
 import { sendPackFile } from '../../api/sendFile'
 import { useChanged } from '../../api/useChanged'
+import { newFindingPath } from '../../shared/paths'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { FORMS, GIVEN, type FormOf } from './forms'
@@ -154,6 +155,9 @@ export function PacksPage() {
               ))}
             </span>
           </span>
+          <Link className={plain} to={newFindingPath({ packs: rows.map((r) => r.label) })}>
+            Finding
+          </Link>
           {first && (
             <button className="btn btn-primary btn-sm" disabled={!pack} onClick={() => { if (pack) openForm(first, pack.label) }}>
               {first.button}

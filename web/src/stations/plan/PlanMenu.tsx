@@ -1,5 +1,6 @@
 import { Link, useNavigate } from 'react-router'
 import { usePlanChanges, usePlans, type Plan } from '../../api/usePlans'
+import { FindingOfPlan } from '../../shared/FindingOfPlan'
 import { useSay } from '../../ui/Undo'
 
 /** The way to another plan, or to a new one. */
@@ -57,6 +58,7 @@ export function PlanMenu({ plan, listed, onList, onReplan }: Props) {
       <button className={plain} aria-pressed={listed} onClick={onList}>
         {listed ? 'Lanes' : 'List'}
       </button>
+      <FindingOfPlan plan={plan} className={plain} />
       <a className={plain} href={`/api/plans/${plan.id}/calendar.ics`} download>
         Calendar
       </a>

@@ -4,6 +4,7 @@ import type { Row, Versus } from '../../api/useVersus'
 import { heatColour } from '../../ribbon/heat'
 import { Ribbon } from '../../ribbon/Ribbon'
 import { useSettings } from '../../reader/settings'
+import { Place } from '../../shared/Place'
 import { Simulated } from '../../shared/Simulated'
 import { degreesText, duration } from '../../ui/format'
 import { whenAt } from '../../ui/times'
@@ -132,18 +133,6 @@ export const StackRow = memo(function StackRow(props: RowProps) {
     </div>
   )
 })
-
-/** A place; a range on two lines. */
-function Place({ text }: { text: string }) {
-  const [first, of] = text.split(' of ')
-  if (of === undefined) return text
-  return (
-    <span className="block font-sans text-xs leading-tight font-normal" title={`${text}: too close to tell which`}>
-      <span className="whitespace-nowrap">{first}</span>
-      <span className="soft block">of {of}</span>
-    </span>
-  )
-}
 
 interface SmallProps {
   row: Row

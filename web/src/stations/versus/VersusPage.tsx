@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { useVersus, type Versus } from '../../api/useVersus'
+import { newFindingPath } from '../../shared/paths'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../reader/settings'
 import { useSay } from '../../ui/Undo'
@@ -89,6 +90,9 @@ export function VersusPage() {
         </p>
         {versus && (
           <>
+            <Link className="btn btn-sm btn-outline border-base-300 font-normal" to={newFindingPath({ runs: compared.runs })}>
+              Finding
+            </Link>
             <a className="btn btn-sm btn-outline border-base-300 font-normal" href={filePath('pairs.csv', compared, versus.window)} download>
               CSV
             </a>
