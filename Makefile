@@ -50,11 +50,11 @@ clean:
 	rm -rf .venv web/node_modules web/dist $(STAMPS)
 
 $(STAMPS)/system:
-	@tools/system-packages.sh postgresql
+	@tools/system-packages.sh postgresql libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fontconfig
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/system-tests: $(STAMPS)/system
-	@tools/system-packages.sh chromium
+	@tools/system-packages.sh chromium libreoffice-calc-nogui
 	@touch $@
 
 $(BIN)/python:

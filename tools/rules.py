@@ -11,6 +11,7 @@ from jaunecharge.core.noise import NO_DIFFERENCE
 from jaunecharge.core.packs import MODES, Restart
 from jaunecharge.core.reading import CAUSES, MOVED_ABOUT, NO_DIP
 from jaunecharge.core.safety import THRESHOLDS_C, WARN_C
+from jaunecharge.formats.drawings.scale import COLOUR_STOPS, FULL_PACE, HEAT_STOPS, UNMEASURED
 
 
 def rules() -> Mapping[str, tuple[str, object]]:
@@ -31,6 +32,10 @@ def rules() -> Mapping[str, tuple[str, object]]:
         "MOVED_ABOUT": ("How a phone lies that was moved about until it drew the most.", MOVED_ABOUT),
         "PACK_MODES": ("Modes that an output of a pack can show.", MODES),
         "RESTARTS": ("Ways in which an output that went off came back.", [r for r in get_args(Restart) if r]),
+        "HEAT_STOPS": ("The heat scale: °C and colour, its lightness falling steadily.", HEAT_STOPS),
+        "UNMEASURED": ("Fill of a ribbon where nobody measured.", UNMEASURED),
+        "COLOUR_STOPS": ("Stops of a ribbon's colour at most.", COLOUR_STOPS),
+        "FULL_PACE": ("Points a minute at which the band of a run without a meter is as high as it may be.", FULL_PACE),
         "NO_DIP": ("What a reader says of a stretch that was no dip.", NO_DIP),
     }
 

@@ -16,7 +16,7 @@ class FirstRun(BrowserTest):
     def test_an_empty_store_says_what_to_do_first(self):
         page = self.goto("/")
         expect(page.get_by_text("Drop what you have here to read your first run.")).to_be_visible()
-        expect(page.get_by_role("navigation").get_by_role("link")).to_have_count(6)
+        expect(page.get_by_role("navigation").get_by_role("link")).to_have_count(7)
 
 
 class ReadingFiles(BrowserTest):

@@ -7,8 +7,8 @@ from sqlalchemy import event, text
 
 from jaunecharge.demo import hut
 from jaunecharge.documents.finding import FindingDocument
-from jaunecharge.store import findings as store
 from jaunecharge.store.finding_models import Finding
+from jaunecharge.store.findings import findings as store
 from tests.serving import fresh_database
 
 NOW = dt.datetime(2027, 3, 1, tzinfo=dt.UTC)

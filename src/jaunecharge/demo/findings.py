@@ -9,7 +9,7 @@ from ..core.factors import WIRED
 from ..documents.finding import ClaimTypedDocument, DisclosedDocument, FindingDocument, ForeignDocument
 from ..store import models as m
 from ..store.finding_models import Finding
-from ..store.findings import add_finding
+from ..store.findings.findings import add_finding
 from .plan import LENDING, ORIGIN, QUESTION, WARDEN
 
 FAN = "Does the fan of the dock earn its noise?"

@@ -72,5 +72,17 @@ export const PACK_MODES = ["5 V", "9 V", "12 V", "15 V", "20 V", "28 V", "PPS", 
 /** Ways in which an output that went off came back. */
 export const RESTARTS = ["by itself", "by its button", "when the load was taken off", "not at all"] as const
 
+/** The heat scale: °C and colour, its lightness falling steadily. */
+export const HEAT_STOPS = [[25.0, "#CDDBE4"], [34.0, "#D5DBCF"], [37.5, "#E8C462"], [40.0, "#E9953A"], [42.5, "#D9601A"], [46.0, "#7F1418"]] as const
+
+/** Fill of a ribbon where nobody measured. */
+export const UNMEASURED = "#E7E2D3" as const
+
+/** Stops of a ribbon's colour at most. */
+export const COLOUR_STOPS = 80 as const
+
+/** Points a minute at which the band of a run without a meter is as high as it may be. */
+export const FULL_PACE = 1.5 as const
+
 /** What a reader says of a stretch that was no dip. */
 export const NO_DIP = "no dip" as const

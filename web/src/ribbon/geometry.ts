@@ -1,6 +1,6 @@
 import { area, curveMonotoneX } from 'd3-shape'
 import type { Shape } from '../api/client'
-import { CAUSES, MILESTONES } from '../api/rules'
+import { CAUSES, COLOUR_STOPS, FULL_PACE, MILESTONES } from '../api/rules'
 import { heatColour, UNMEASURED } from './heat'
 
 export type RibbonData = Shape['RibbonDocument']
@@ -28,7 +28,6 @@ export interface Tick {
 const LEAST_HALF_PX = 0.7
 const LABELLED: readonly number[] = MILESTONES
 const LABEL_ROOM_PX = 20
-const COLOUR_STOPS = 80
 
 export const xOf = (minute: number, frame: Frame) => frame.left + ((minute - frame.origin) / frame.minutes) * frame.width
 
@@ -41,9 +40,6 @@ export const minuteAt = (x: number, frame: Frame) => frame.origin + ((x - frame.
 /** Half the height of the band for so many watts, pixels. */
 const halfOf = (watts: number, frame: Frame) =>
   Math.max(LEAST_HALF_PX, (watts / frame.fullWatts) * frame.halfHeight)
-
-/** Points a minute at which the band of a run without a meter is as high as it may be. */
-export const FULL_PACE = 1.5
 
 /** Whether no meter was: the height of the band is then the pace of the percentages. */
 export const isPaced = (data: RibbonData) => data.pace.length > 0

@@ -1,7 +1,7 @@
 """Findings by their API: drawn up, edited, found out of date, published."""
 
-from . import routes
+from . import files, routes
 
-ROUTERS = (routes.router,)
+ROUTERS = (files.router, routes.router)
 
 __all__ = ["ROUTERS"]

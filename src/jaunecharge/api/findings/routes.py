@@ -8,8 +8,8 @@ from fastapi import Query, Request, Response
 from ...core.findings import Asker, advice, blocks_of
 from ...documents.finding import FindingDocument, SentenceDocument
 from ...live.steady import now
-from ...store import findings as store
-from ...store.finding_material import gather
+from ...store.findings import findings as store
+from ...store.findings.material import gather
 from ..context import about, context_of, name_of
 from ..strict import make_router
 from . import shapes

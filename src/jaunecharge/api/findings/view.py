@@ -4,10 +4,10 @@ import uuid
 
 from sqlalchemy.orm import Session
 
-from ...store import findings as store
 from ...store import models as m
-from ...store.finding_material import run_ids, runs_of
 from ...store.finding_models import Finding
+from ...store.findings import findings as store
+from ...store.findings.material import run_ids, runs_of
 from . import shapes
 
 

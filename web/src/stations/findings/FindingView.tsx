@@ -7,6 +7,7 @@ import { Advice } from './Advice'
 import { AskedForm } from './AskedForm'
 import { AUDIENCES } from './audiences'
 import { Claims } from './Claims'
+import { Files } from './Files'
 import { Tiers } from './Tiers'
 import { InHand, Told } from './Told'
 import { useFindingChanges, type Finding, type Sentence } from './useFinding'
@@ -179,11 +180,9 @@ function Out({ finding }: { finding: Finding }) {
     )
   }
   const remove = () => {
-    changes.remove.mutate(undefined, {
-      onSuccess: () => {
-        say({ text: 'The finding is deleted.', undo: () => changes.restore.mutateAsync() })
-        void navigate('/findings')
-      },
+    void changes.remove.mutateAsync().then(() => {
+      say({ text: 'The finding is deleted.', undo: () => changes.restore.mutateAsync() })
+      void navigate('/findings')
     })
   }
   const error = changes.publish.error ?? changes.change.error ?? changes.remove.error
@@ -193,6 +192,7 @@ function Out({ finding }: { finding: Finding }) {
         {published ? 'Take back' : 'Publish'}
       </button>
       {published && finding.published_at && <span className="soft text-xs">published {dateAt(finding.published_at, ZONE)}</span>}
+      <Files finding={finding} />
       <button className="btn btn-ghost btn-sm font-normal" onClick={remove}>
         Delete
       </button>

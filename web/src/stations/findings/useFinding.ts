@@ -39,7 +39,8 @@ export function useFindingChanges(id: string) {
       mutationFn: async (body: Shape['Published']) => taken(await api.PUT('/api/findings/{finding_id}/published', { params: { path }, body })),
     }),
     remove: useMutation({
-      onSuccess: changed,
+      // The list alone: the finding itself is not there any more to be asked for.
+      onSuccess: () => client.invalidateQueries({ queryKey: ['findings'] }),
       mutationFn: async () => {
         taken(await api.DELETE('/api/findings/{finding_id}', { params: { path } }))
       },

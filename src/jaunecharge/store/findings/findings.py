@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from .. import __version__
-from ..core.errors import CannotRead
-from ..core.findings import checked_words, draft, renewed
-from ..core.labels import label
-from ..core.reading import READER_VERSION
-from ..documents.finding import DraftDocument, EditDocument, FindingDocument, SentenceDocument, SourceMark
-from . import models as m
-from .errors import ChangedMeanwhile, NotThere
-from .finding_material import gather, marks, packs_used
-from .finding_models import Finding
+from ... import __version__
+from ...core.errors import CannotRead
+from ...core.findings import checked_words, draft, renewed
+from ...core.labels import label
+from ...core.reading import READER_VERSION
+from ...documents.finding import DraftDocument, EditDocument, FindingDocument, SentenceDocument, SourceMark
+from .. import models as m
+from ..errors import ChangedMeanwhile, NotThere
+from ..finding_models import Finding
+from .material import gather, marks, packs_used
 
 
 @dataclass(frozen=True)

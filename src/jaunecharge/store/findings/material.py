@@ -11,22 +11,22 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import CannotRead
-from ..core.findings import Material, OutputSeen, PackSeen, WantedRun, read_question
-from ..core.kit import Charger, Phone, as_charger, transmits
-from ..core.measured import Measured, Part
-from ..core.packs import rating
-from ..core.reading import READER_VERSION
-from ..core.versus import previous_ends
-from ..documents.finding import FindingDocument, SourceMark
-from ..documents.numbers import MeasuredDocument
-from ..documents.run_summary import RunSummary
-from . import models as m
-from . import settings
-from .pack_listing import listed, overview_of
-from .packs import packs
-from .runs.readings import kit_used
-from .versus import contender_of
+from ...core.errors import CannotRead
+from ...core.findings import Material, OutputSeen, PackSeen, WantedRun, read_question
+from ...core.kit import Charger, Phone, as_charger, transmits
+from ...core.measured import Measured, Part
+from ...core.packs import rating
+from ...core.reading import READER_VERSION
+from ...core.versus import previous_ends
+from ...documents.finding import FindingDocument, SourceMark
+from ...documents.numbers import MeasuredDocument
+from ...documents.run_summary import RunSummary
+from .. import models as m
+from .. import settings
+from ..pack_listing import listed, overview_of
+from ..packs import packs
+from ..runs.readings import kit_used
+from ..versus import contender_of
 
 DROPPED, VOID = "dropped", "void"
 USED = ("course", "output", "levels", "ribbon")
@@ -87,7 +87,7 @@ def gather(session: Session, document: FindingDocument) -> Gathered:
     contenders = [contender_of(r) for r in runs]
     ends = previous_ends(contenders)
     phones, chargers = _kit(runs)
-    seen = {p.label.casefold(): p for p in _packs(session, document.packs)}
+    seen = {p.label.casefold(): p for p in pack_seen(session, document.packs)}
     habits, _ = settings.habits(session)
     material = Material(
         question=read_question(document.question),
@@ -143,7 +143,8 @@ def _measured(document: MeasuredDocument | None) -> Measured | None:
     return Measured(document.value, parts)
 
 
-def _packs(session: Session, labels: Sequence[str]) -> list[PackSeen]:
+def pack_seen(session: Session, labels: Sequence[str]) -> list[PackSeen]:
+    """Packs by their labels, with their tests."""
     wanted = [x.casefold() for x in labels]
     if not wanted:
         return []

@@ -1,0 +1,1 @@
+"""Findings: drawn up from runs, plans and packs, kept, edited, found out of date, given out."""
