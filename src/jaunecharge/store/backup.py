@@ -7,7 +7,6 @@ brings none back: who may sign in stays as it is, everybody signs in anew, and l
 import datetime as dt
 import hashlib
 import os
-import secrets
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -21,7 +20,7 @@ from sqlalchemy import Connection, MetaData, text
 from .. import __version__
 from ..core.errors import CannotRead
 from ..documents.document import said
-from .bench.lanes import CHANNEL, TOKEN_BYTES
+from .bench.lanes import CHANNEL, new_token
 from .database import Database, revisions
 from .failures import failure
 
@@ -220,7 +219,7 @@ def _renew(connection: Connection, tick: int) -> None:
     for (lane,) in connection.execute(text("SELECT id FROM lanes")).all():
         connection.execute(
             text("UPDATE lanes SET token = :token WHERE id = :id"),
-            {"token": secrets.token_urlsafe(TOKEN_BYTES), "id": lane},
+            {"token": new_token(), "id": lane},
         )
     connection.execute(text("UPDATE bench SET tick = greatest(tick, :tick) + 1"), {"tick": tick})
     connection.execute(text("SELECT pg_notify(:channel, :what)"), {"channel": CHANNEL, "what": RELOAD})

@@ -29,6 +29,11 @@ ONCE_IN_S = 60.0
 """Jumps of a source's clock are logged no more often."""
 
 
+def new_token() -> str:
+    """A key of a lane that nobody can guess."""
+    return secrets.token_urlsafe(TOKEN_BYTES)
+
+
 @dataclass(frozen=True)
 class NewLane:
     """A lane to be opened."""
@@ -93,7 +98,7 @@ def open_lane(session: Session, new: NewLane, now: dt.datetime) -> b.Lane:
         id=uuid.uuid4(), name=new.name or lane_name(taken), state="setting", label=new.label, factors=new.factors,
         case=new.case, card=new.card, chain=new.chain, setup={}, meter=new.meter, probe=new.probe,
         meter_address=new.meter_address, probe_address=new.probe_address, speed=new.speed, simulated=new.simulated,
-        survey=new.survey, token=secrets.token_urlsafe(TOKEN_BYTES), zone=new.zone, slot_id=new.slot_id, opened_at=now,
+        survey=new.survey, token=new_token(), zone=new.zone, slot_id=new.slot_id, opened_at=now,
         outcome="", reason="", created_by=new.by, tick=tick, kind=new.kind, pack=new.pack,
     )  # fmt: skip
     session.add(lane)

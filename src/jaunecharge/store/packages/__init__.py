@@ -1,0 +1,1 @@
+"""The data package out of the store and into it again."""
