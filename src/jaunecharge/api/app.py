@@ -25,7 +25,7 @@ from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.runs.uploads import Uploads
-from . import bench, findings, packs, plan, problems, runs, shapes, shelf, sign_in, versus
+from . import bench, findings, packages, packs, plan, problems, runs, shapes, shelf, sign_in, versus
 from .audited import Audited
 from .bench import shapes as bench_shapes
 from .bench.pushed import PushDoor
@@ -34,6 +34,7 @@ from .described import described
 from .door import Door
 from .guard import Guard
 from .network import Network
+from .packages import shapes as packages_shapes
 from .plan import shapes as plan_shapes
 from .shelf import shapes as kit_shapes
 from .sign_in import SignInGuard
@@ -95,7 +96,7 @@ def make_app(
     app.state.context = context
     problems.install(app)
     stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, packs.ROUTERS,
-                findings.ROUTERS,                (sign_in.router,))  # fmt: skip
+                findings.ROUTERS, packages.ROUTERS,                (sign_in.router,))  # fmt: skip
     for router in itertools.chain.from_iterable(stations):
         app.include_router(router)
 
@@ -118,7 +119,13 @@ def make_app(
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
             document = get_openapi(title=app.title, version=app.version, routes=app.routes)
-            for shape in (shapes.Progress, kit_shapes.CoverageProgress, plan_shapes.PlanProgress, *bench_shapes.TOLD):
+            for shape in (
+                shapes.Progress,
+                packages_shapes.PackageProgress,
+                kit_shapes.CoverageProgress,
+                plan_shapes.PlanProgress,
+                *bench_shapes.TOLD,
+            ):
                 own = shape.model_json_schema(ref_template="#/components/schemas/{model}")
                 document["components"]["schemas"] |= own.pop("$defs", {})
                 document["components"]["schemas"][shape.__name__] = own

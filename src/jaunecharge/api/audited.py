@@ -19,9 +19,11 @@ from .sign_in import LOOKING, WORKED_OUT
 from .signed import address_of
 
 log = logging.getLogger(__name__)
-HANDED_OUT = re.compile(r"/api/exports/.*|/api/lanes/[^/]+/link")
+HANDED_OUT = re.compile(r"/api/exports/.*|/api/packages/.*|/api/lanes/[^/]+/link")
 SIGN_IN = ("/api/sign-in", "/api/sign-ins")
-NOT_NOTED = re.compile(r"/api/hand/[^/]+/echo|/api/uploads.*|/api/clocks|/api/instruments/try|/api/meter-checks/read")
+NOT_NOTED = re.compile(
+    r"/api/hand/[^/]+/echo|/api/uploads.*|/api/packages/uploads|/api/clocks|/api/instruments/try|/api/meter-checks/read"
+)
 
 
 class Audited:

@@ -39,7 +39,7 @@ def is_pushed(path: str) -> bool:
 
 def is_file(path: str) -> bool:
     """Whether a file is sent to this address."""
-    return path == "/api/uploads" or path.endswith("/photos")
+    return path in {"/api/uploads", "/api/packages/uploads"} or path.endswith("/photos")
 
 
 def most_bytes(path: str) -> int:

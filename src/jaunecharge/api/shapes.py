@@ -57,7 +57,7 @@ class Factors(BaseModel):
 class Progress(BaseModel):
     """Progress of long work, a line of `application/x-ndjson` each; the last carries what came of it."""
 
-    step: Literal["reading", "storing", "forecasting", "done", "refused"]
+    step: Literal["reading", "storing", "forecasting", "exporting", "importing", "done", "refused"]
     fraction: float
     run: uuid.UUID | None = None
 

@@ -4,16 +4,21 @@ import { api, asProblem, Refused, type Shape } from './client'
 const MOST_SENT = 200_000_001
 
 /** Sends a file; `told` hears the share that has gone (0–1). */
-export function sendFile(file: File, told: (share: number) => void): Promise<Shape['UploadShape']> {
+export const sendFile = (file: File, told: (share: number) => void) => sent<Shape['UploadShape']>('/api/uploads', file, told)
+
+/** Sends a data package. */
+export const sendPackage = (file: File, told: (share: number) => void) => sent<Shape['ArrivedPackage']>('/api/packages/uploads', file, told)
+
+function sent<T>(path: string, file: File, told: (share: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
-    request.open('POST', `/api/uploads?name=${encodeURIComponent(file.name)}`)
+    request.open('POST', `${path}?name=${encodeURIComponent(file.name)}`)
     request.responseType = 'json'
     request.upload.onprogress = (event) => {
       if (event.lengthComputable) told(event.loaded / event.total)
     }
     request.onload = () => {
-      if (request.status === 201) resolve(request.response as Shape['UploadShape'])
+      if (request.status === 201) resolve(request.response as T)
       else reject(new Refused(asProblem(request.response)))
     }
     request.onerror = () => {

@@ -287,7 +287,7 @@ class FindingPackageRow(PackageRow):
 
 
 class ReadingRow(PackageRow):
-    """What a run reads as: told for others; worked out again where it comes in."""
+    """Reading of a run: told for others; worked out again where it comes in."""
 
     run_id: uuid.UUID
     reader: Count

@@ -50,7 +50,7 @@ class Conflict:
 
 @dataclass
 class Imported:
-    """What came of an import, by table: rows that are new, equal, and taken or left in conflict."""
+    """Outcome of an import, by table: rows that are new, equal, and taken or left in conflict."""
 
     new: dict[str, int] = field(default_factory=dict)
     equal: dict[str, int] = field(default_factory=dict)

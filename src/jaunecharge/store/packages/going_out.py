@@ -1,4 +1,4 @@
-"""What of the store goes into a data package: everything, or one finding with all that it rests on."""
+"""Rows of the store for a data package: everything, or one finding with all that it rests on."""
 
 import datetime as dt
 import io

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { asProblem, Refused } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
+import { PackageButton } from './Packages'
 import type { Finding } from './useFinding'
 
 const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
@@ -55,6 +56,7 @@ export function Files({ finding }: { finding: Finding }) {
       <button className={plain} popoverTarget="finding-texts">
         Texts
       </button>
+      <PackageButton finding={finding.id} text="Data package" />
       <span className="sr-only" role="status">
         {fetched.isPending ? `${fetched.variables.name} is being made` : ''}
       </span>

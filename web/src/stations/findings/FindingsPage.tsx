@@ -7,6 +7,7 @@ import { dateAt } from '../../ui/times'
 import { useKeys } from '../../ui/useKeys'
 import { FindingView } from './FindingView'
 import { NewFinding } from './NewFinding'
+import { BringIn, PackageButton } from './Packages'
 import { ZONE } from './zone'
 
 /** The findings at the left, the one in hand at the right. */
@@ -40,6 +41,10 @@ export function FindingsPage() {
             New question
           </Link>
         )}
+        <BringIn />
+        <div className="mt-2 *:w-full">
+          <PackageButton finding={null} text="Export everything" />
+        </div>
       </aside>
       <div className="relative min-w-0 overflow-y-auto px-6 pt-4 max-md:px-4">
         {making ? (

@@ -1,0 +1,88 @@
+"""Data packages: written, fetched, brought in."""
+
+import uuid
+from typing import Annotated, Any
+
+from fastapi import Query, Request, Response
+from fastapi.responses import FileResponse, StreamingResponse
+
+from ...formats.package.schema import json_schema
+from ...store.findings.findings import get_finding
+from ...store.packages.coming_in import import_package
+from ...store.packages.going_out import export_package
+from ..arriving import FILE_AS_BODY, receive
+from ..context import about, context_of
+from ..downloads import answers
+from ..findings.files import file_name
+from ..ndjson import NDJSON, Progress, as_lines
+from ..strict import make_router
+from . import shapes
+
+router = make_router("packages")
+ZIP = "application/zip"
+BY_LINES: dict[int | str, dict[str, Any]] = {
+    200: {
+        "description": "progress line by line; the last line ends it",
+        "content": {NDJSON: {"schema": {"$ref": "#/components/schemas/PackageProgress"}}},
+    }
+}
+
+
+@router.post("/packages", response_class=StreamingResponse, responses=BY_LINES)
+def write_package(request: Request, wanted: shapes.WantedPackage) -> StreamingResponse:
+    """Write a data package of everything, or of one finding with all that it rests on."""
+    context = context_of(request)
+    name = "bench"
+    if wanted.finding is not None:
+        with context.database.session() as session:
+            name = file_name(get_finding(session, wanted.finding).question)
+    about(request, name)
+
+    def work(progress: Progress) -> dict[str, Any]:
+        upload = context.uploads.begin(f"{name}.zip")
+        written = upload.path.with_name("package.zip")
+        export_package(context.database, written, wanted.finding, lambda f: progress("exporting", f))
+        written.replace(upload.path)
+        context.uploads.keep(upload)
+        return {"package": str(upload.id)}
+
+    return StreamingResponse(as_lines(work), media_type=NDJSON)
+
+
+@router.get("/packages/schema.json")
+def show_schema() -> dict[str, Any]:
+    """JSON Schema of the tables of a data package."""
+    return json_schema()
+
+
+@router.get("/packages/{package_id}", response_class=Response, responses=answers(ZIP))
+def fetch_package(request: Request, package_id: uuid.UUID) -> FileResponse:
+    """A data package that was written before."""
+    upload = context_of(request).uploads.find(package_id)
+    return FileResponse(upload.path, media_type=ZIP, filename=upload.name)
+
+
+@router.post("/packages/uploads", status_code=201, openapi_extra=FILE_AS_BODY)
+async def send_package(
+    request: Request, name: Annotated[str, Query(max_length=300)] = "package.zip"
+) -> shapes.ArrivedPackage:
+    """Send a data package, to be brought in."""
+    upload = await receive(request, context_of(request), name)
+    return shapes.ArrivedPackage(id=upload.id)
+
+
+@router.post("/packages/imports", response_class=StreamingResponse, responses=BY_LINES)
+def bring_in(request: Request, sent: shapes.SentPackage) -> StreamingResponse:
+    """Bring a data package in that was sent; what was changed here and there is told, and left until it is settled."""
+    context = context_of(request)
+    upload = context.uploads.find(sent.upload)
+    about(request, upload.name)
+
+    def work(progress: Progress) -> dict[str, Any]:
+        done = import_package(context.database, upload.path, sent.take, lambda f: progress("importing", f))
+        if not done.left:
+            context.uploads.drop(upload)
+        conflicts = [{"table": c.table, "label": c.label, "differs": list(c.differs)} for c in done.conflicts]
+        return {"new": done.new, "equal": done.equal, "taken": done.taken, "conflicts": conflicts}
+
+    return StreamingResponse(as_lines(work), media_type=NDJSON)
