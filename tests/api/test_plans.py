@@ -207,6 +207,20 @@ class Kept(PlanTest):
         stale = self.web.put(f"/api/plans/{plan['id']}", json=body)
         self.assertEqual(stale.status_code, 409)
 
+    def test_the_rest_is_let_go_and_taken_up_again(self):
+        plan = self.plan()
+        self.assertIsNone(plan["stopping"])
+        first = plan["slots"][0]
+        self.tell(first, "begin", at=hours_ago(1).isoformat())
+        rest = f"/api/plans/{plan['id']}/rest"
+        gone = self.web.put(rest, json={"let_go": True}).json()
+        self.assertEqual(gone["counts"], {"running": 1, "let go": len(plan["slots"]) - 1})
+        self.assertEqual(self.slot(gone, plan["slots"][1])["may"], [])
+        self.tell(plan["slots"][1], "begin", 422)
+        again = self.web.put(rest, json={"let_go": False}).json()
+        self.assertEqual(again["counts"], {"running": 1, "planned": len(plan["slots"]) - 1})
+        self.assertEqual(self.web.put(f"/api/plans/{uuid.uuid4()}/rest", json={"let_go": True}).status_code, 404)
+
     def test_laid_aside_and_brought_back(self):
         plan = self.plan()
         self.assertEqual(self.web.delete(f"/api/plans/{plan['id']}").status_code, 204)

@@ -24,6 +24,7 @@ from jaunecharge.store.kit import add_all, change_piece, item_of
 from jaunecharge.store.plan.cards import add_card, card_named, change_card, own_cards, retire_card
 from jaunecharge.store.plan.plans import add_plan, change_plan, delete_plan, get_plan, list_plans, problem_of, slots_of
 from jaunecharge.store.plan.slots import fill_slot, slot_of_run, tell, undo
+from jaunecharge.store.plan.stopping import answered, let_rest_go, take_up_again
 from jaunecharge.store.plan.work import NewPlan, choice_of, seen
 from jaunecharge.store.runs.runs import NewRun, add_run
 from tests.cases import checkins, steps
@@ -213,6 +214,65 @@ class Filled(PlanTest):
         slot = self.slots(self.add())[0]
         run = self.run_of(slot, NOW - dt.timedelta(days=90))
         self.assertIsNone(self.fill(run))
+
+
+class LetGo(PlanTest):
+    """A plan of a fast disc and a slow pad, three runs each, as somebody makes them."""
+
+    def made(self, minutes, runs, **wishes):
+        new = self.new(repeats=3)
+        new = replace(new, wishes=new.wishes.model_copy(update=wishes))
+        with self.database.session() as session:
+            plan_id = add_plan(session, new).id
+        for slot in self.slots(plan_id)[:runs]:
+            pace = next(m for name, m in minutes.items() if name in slot.said)
+            log = RunLog(steps((60, 0.5), (3600 * 6, 12.0)), checkins((1, 10), (1 + pace, 80), (pace + 40, 85)))
+            with self.database.session() as session:
+                run = add_run(session, NewRun("a run", log, Case(), factors=slot.factors, started_at=slot.start_at))
+                fill_slot(session, run, slot.start_at + dt.timedelta(hours=5), slot.id)
+        return plan_id
+
+    def state(self, plan_id):
+        with self.database.session() as session:
+            return answered(session, get_plan(session, plan_id))
+
+    def states(self, plan_id):
+        return sorted(s.state for s in self.slots(plan_id))
+
+    def test_a_wide_difference_is_told_and_the_rest_can_go_and_come_back(self):
+        plan_id = self.made({"Cairn": 60, "Moraine": 180}, 4)
+        found = self.state(plan_id)
+        self.assertTrue(found.state.answered, found.said)
+        self.assertIn("Cairn disc", found.said)
+        self.assertGreater(found.minutes_left, 60)
+        with self.database.session() as session:
+            self.assertEqual(let_rest_go(session, plan_id, NOW, "Anna"), 2)
+        self.assertEqual(self.states(plan_id), ["done"] * 4 + ["let go"] * 2)
+        self.assertEqual(self.state(plan_id).minutes_left, 0)
+        self.assertNotIn("let go", self.state(plan_id).said)
+        with self.database.session() as session:
+            self.assertEqual(take_up_again(session, plan_id, NOW, "Anna"), 2)
+        self.assertEqual(self.states(plan_id), ["done"] * 4 + ["planned"] * 2)
+
+    def test_it_stops_by_itself_only_where_that_was_asked(self):
+        for asked, left in ((True, "let go"), (False, "planned")):
+            plan_id = self.made({"Cairn": 60, "Moraine": 180}, 5, stop_when_answered=asked)
+            self.assertIn(left, self.states(plan_id))
+        with self.database.session() as session:
+            self.assertIn("answered", str(get_plan(session, plan_id).changes) + self.state(plan_id).said.lower())
+
+    def test_alike_chargers_are_not_called_answered_early(self):
+        plan_id = self.made({"Cairn": 100, "Moraine": 101}, 2)
+        self.assertFalse(self.state(plan_id).state.answered)
+
+    def test_void_runs_do_not_count_and_let_go_ones_take_no_run(self):
+        plan_id = self.made({"Cairn": 60, "Moraine": 180}, 4)
+        with self.database.session() as session:
+            let_rest_go(session, plan_id, NOW, "Anna")
+        gone = next(s for s in self.slots(plan_id) if s.state == "let go")
+        run = self.run_of(gone, gone.start_at)
+        with self.database.session() as session:
+            self.assertIsNone(fill_slot(session, session.get(m.Run, run), NOW))
 
 
 class Cards(PlanTest):

@@ -76,6 +76,7 @@ class PlanWishes(Document):
     plugs: int = Field(1, ge=1, le=MOST_METERS, description="equal adapters at hand, where one is used for all")
     end: LocalTime | None = None
     at_once: int | None = None
+    stop_when_answered: bool = Field(False, description="let the rest go by itself once the question is answered")
 
     def problem(self, tasks: tuple[Task, ...], sequences: tuple[tuple[str, ...], ...], common: str = "") -> Problem:
         """Scheduling problem of these wishes.

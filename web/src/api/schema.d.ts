@@ -1116,6 +1116,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Let Rest Go
+         * @description Let the runs go that have not begun, or take them up again.
+         */
+        put: operations["let_rest_go_api_plans__plan_id__rest_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/restored": {
         parameters: {
             query?: never;
@@ -7240,6 +7260,8 @@ export interface components {
             changes: components["schemas"]["ChangeShape"][];
             /** Revision */
             revision: number;
+            /** @description null while no two runs are made */
+            stopping: components["schemas"]["StoppingShape"] | null;
         };
         /**
          * PlanWishes
@@ -7279,6 +7301,12 @@ export interface components {
              * @default null
              */
             at_once: number | null;
+            /**
+             * Stop When Answered
+             * @description let the rest go by itself once the question is answered
+             * @default false
+             */
+            stop_when_answered: boolean;
         };
         /**
          * PlannedShape
@@ -7531,6 +7559,14 @@ export interface components {
             single: number | null;
             /** Ranking */
             ranking: number | null;
+        };
+        /**
+         * RestOfPlan
+         * @description Whether the rest of a plan's runs is let go, or taken up again.
+         */
+        RestOfPlan: {
+            /** Let Go */
+            let_go: boolean;
         };
         /**
          * RibbonDocument
@@ -8035,7 +8071,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "planned" | "draining" | "drained" | "running" | "done" | "void";
+            state: "planned" | "draining" | "drained" | "running" | "done" | "void" | "let go";
             /** Drain Start */
             drain_start: string | null;
             /** Drain End */
@@ -8311,6 +8347,27 @@ export interface components {
             odd: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * StoppingShape
+         * @description Whether the question is answered by the runs made so far, in words, and what the rest would take.
+         */
+        StoppingShape: {
+            /** Said */
+            said: string;
+            /** Answered */
+            answered: boolean;
+            /** Made */
+            made: number;
+            /** Planned */
+            planned: number;
+            /** Minutes Left */
+            minutes_left: number;
+            /**
+             * Let Go
+             * @description runs that were let go, and can be taken up again
+             */
+            let_go: number;
         };
         /**
          * StoredRuns
@@ -15204,6 +15261,113 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    let_rest_go_api_plans__plan_id__rest_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestOfPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanShape"];
+                };
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {

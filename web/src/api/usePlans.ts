@@ -50,6 +50,11 @@ export function usePlanChanges() {
       mutationFn: async (id: string) => taken(await api.POST('/api/plans/{plan_id}/restored', one(id))),
       onSuccess,
     }),
+    rest: useMutation({
+      mutationFn: async ({ id, letGo }: { id: string; letGo: boolean }) =>
+        taken(await api.PUT('/api/plans/{plan_id}/rest', { ...one(id), body: { let_go: letGo } })),
+      onSuccess,
+    }),
     tell: useMutation({
       mutationFn: async ({ id, ...body }: Shape['Told'] & { id: string }) =>
         taken(await api.POST('/api/slots/{slot_id}/happened', { ...slot(id), body })),

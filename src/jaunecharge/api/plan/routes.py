@@ -19,6 +19,8 @@ from ...formats.write.calendar import calendar
 from ...live.niceness import step_back
 from ...store.plan import plans as store
 from ...store.plan import slots as slot_store
+from ...store.plan.stopping import let_rest_go as let_go
+from ...store.plan.stopping import take_up_again
 from ...store.plan.work import NewPlan, choice_of, timed, worked_out
 from ..context import Context, about, context_of, name_of
 from ..downloads import answers, download
@@ -142,6 +144,15 @@ def change_plan(request: Request, plan_id: uuid.UUID, new: shapes.NewPlanShape) 
     with context_of(request).database.session() as session:
         plan = store.change_plan(session, plan_id, new.revision, wanted, _now())
         return plan_shape(session, plan, _now())
+
+
+@router.put("/plans/{plan_id}/rest")
+def let_rest_go(request: Request, plan_id: uuid.UUID, rest: shapes.RestOfPlan) -> shapes.PlanShape:
+    """Let the runs go that have not begun, or take them up again."""
+    change = let_go if rest.let_go else take_up_again
+    with context_of(request).database.session() as session:
+        change(session, plan_id, _now(), name_of(request))
+        return plan_shape(session, store.get_plan(session, plan_id), _now())
 
 
 @router.delete("/plans/{plan_id}", status_code=204, response_class=Response)

@@ -189,6 +189,23 @@ class SpanShape(BaseModel):
     ends: dt.datetime
 
 
+class StoppingShape(BaseModel):
+    """Whether the question is answered by the runs made so far, in words, and what the rest would take."""
+
+    said: str
+    answered: bool
+    made: int
+    planned: int
+    minutes_left: float
+    let_go: int = Field(description="runs that were let go, and can be taken up again")
+
+
+class RestOfPlan(BaseModel):
+    """Whether the rest of a plan's runs is let go, or taken up again."""
+
+    let_go: bool
+
+
 class PlanShape(BaseModel):
     """A plan with its slots, and what to do now."""
 
@@ -212,6 +229,7 @@ class PlanShape(BaseModel):
     counts: dict[str, int]
     changes: list[ChangeShape]
     revision: Revision
+    stopping: StoppingShape | None = Field(description="null while no two runs are made")
 
 
 class PlanProgress(BaseModel):

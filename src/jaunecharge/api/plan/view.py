@@ -23,6 +23,7 @@ from ...core.schedule import attended_spans, minutes_between, moment_at, said_of
 from ...documents.choice import PlanWishes, local_moment
 from ...store import models as m
 from ...store.plan import plans as store
+from ...store.plan.stopping import LET_GO, answered
 from ...store.plan.work import happened, timed, warmth_of
 from . import shapes
 
@@ -67,7 +68,18 @@ def plan_shape(session: Session, plan: m.Plan, now: dt.datetime) -> shapes.PlanS
         counts=counts,
         changes=[shapes.ChangeShape.model_validate(c) for c in plan.changes],
         revision=plan.revision,
+        stopping=_stopping(session, plan, slots),
     )
+
+
+def _stopping(session: Session, plan: m.Plan, slots: list[m.Slot]) -> shapes.StoppingShape | None:
+    if sum(s.run_id is not None for s in slots) < 2:
+        return None
+    found = answered(session, plan)
+    return shapes.StoppingShape(
+        said=found.said, answered=found.state.answered, made=found.state.made, planned=found.state.planned,
+        minutes_left=found.minutes_left, let_go=sum(s.state == LET_GO for s in slots),
+    )  # fmt: skip
 
 
 def _schedule(plan: m.Plan, wishes: PlanWishes, slots: list[m.Slot], zone: ZoneInfo) -> shapes.ScheduleShape:

@@ -213,7 +213,7 @@ def _block(runs: Sequence[Contender], material: Material) -> Block:
     kit: Phone | None = material.phones.get(runs[0].levels["phone"])
     wired = tuple(r for r in runs if is_wired(r))
     by_coil = [r for r in runs if not is_wired(r)]
-    window = _window(by_coil, material.question.to)
+    window = window_of(by_coil, material.question.to)
     fit = [r for r in by_coil if window is not None and not unfit(r, window)]
     left = [LeftOut(r, _why_unfit(r, window, material.question.to)) for r in by_coil if r not in fit]
     comparison, single = None, tuple(fit)
@@ -264,7 +264,7 @@ def _most(runs: Sequence[Contender]) -> Contender:
     return max(runs, key=lambda r: sum(map(bool, _conditions(r))))
 
 
-def _window(runs: Sequence[Contender], to: float) -> Window | None:
+def window_of(runs: Sequence[Contender], to: float) -> Window | None:
     """The window of a block, up to the percentage of the question: that which covers most points of most runs."""
     capped = [(s[0], min(s[1], to)) for r in runs if (s := span(r.course.readings)) is not None and s[0] < to]
     reaching = [c for c in capped if c[1] >= to]

@@ -12,9 +12,9 @@ from ..schedule.attended_hours import minutes_between
 from ..schedule.problem import Begun, Problem, Task
 from .expected import still_warm_k
 
-SlotState = Literal["planned", "draining", "drained", "running", "done", "void"]
+SlotState = Literal["planned", "draining", "drained", "running", "done", "void", "let go"]
 OPEN: frozenset[SlotState] = frozenset({"planned", "draining", "drained"})
-OVER: frozenset[SlotState] = frozenset({"done", "void"})
+OVER: frozenset[SlotState] = frozenset({"done", "void", "let go"})
 LATE_MIN = 15.0
 """Grace of a run that should be over, and delay from which something is late (our own)."""
 
@@ -272,7 +272,7 @@ def may(h: Happened) -> list[Happening]:
         allowed.insert(0, "drained")
     if h.ended is not None and h.cool is None and h.state in OVER:
         allowed.insert(0, "cool")
-    if h.state != "void":
+    if h.state not in {"void", "let go"}:
         allowed.append("void")
     return allowed
 

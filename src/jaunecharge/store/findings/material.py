@@ -28,7 +28,7 @@ from ..packs import packs
 from ..runs.readings import kit_used
 from ..versus import contender_of
 
-DROPPED, VOID = "dropped", "void"
+DROPPED, VOID = "let go", "void"
 USED = ("course", "output", "levels", "ribbon")
 """Parts of a summary that a finding uses."""
 

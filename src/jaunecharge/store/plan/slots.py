@@ -12,6 +12,7 @@ from ...core.plan import Happened, Happening, happens, run_said, slot_filled_by
 from .. import models as m
 from ..errors import NotThere
 from .plans import for_change, open_slots, reschedule, slots_of
+from .stopping import stop_if_answered
 from .work import happened, placed
 
 MOMENTS = ("drain_began_at", "drained_at", "began_at", "ended_at", "cool_at")
@@ -193,6 +194,7 @@ def fill_slot(
     session.flush()
     if replan:
         reschedule(session, plan, now)
+        stop_if_answered(session, plan.id, now)
     return slot
 
 

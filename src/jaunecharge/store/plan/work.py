@@ -186,7 +186,7 @@ Moments = dict[str, tuple[float, float]]
 def warmth_of(slots: list[m.Slot]) -> tuple[Moments, dict[str, str], dict[str, float], dict[str, float]]:
     """When the slots of a plan begin and end [min], on which charger, how far above its room that ends [K], and its
     time constant [min]."""
-    known = [(s, s.start_at, s.end_at) for s in slots if s.state != "void"]
+    known = [(s, s.start_at, s.end_at) for s in slots if s.state not in {"void", "let go"}]
     timed = [(s, begins, ends) for s, begins, ends in known if begins is not None and ends is not None]
     if not timed:
         return {}, {}, {}, {}

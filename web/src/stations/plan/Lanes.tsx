@@ -110,7 +110,7 @@ export function Lanes({ plan, chosen, onChoose }: Props) {
 }
 
 function leftOf(slots: Slot[]): string {
-  const left = slots.filter((s) => !['done', 'void'].includes(s.state)).length
+  const left = slots.filter((s) => !['done', 'void', 'let go'].includes(s.state)).length
   const done = slots.filter((s) => s.state === 'done').length
   return left ? `${String(left)} of ${String(left + done)} to go` : 'all done'
 }
@@ -135,7 +135,8 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
   const cool = slot.cool_end ? xAt(slot.cool_end, frame) : null
   const band: Frame = { left: x, width, origin: 0, minutes: slot.ribbon.minutes, middle: MIDDLE_PX, halfHeight: HALF_PX, fullWatts }
   const shape = outline(slot.ribbon, band)
-  const from = drain && slot.state !== 'void' ? Math.min(x, drain[0] ?? x) : x - 2
+  const off = slot.state === 'void' || slot.state === 'let go'
+  const from = drain && !off ? Math.min(x, drain[0] ?? x) : x - 2
   const [on = '', ...rest] = slot.said.split(', ')
   return (
     <>
@@ -167,7 +168,7 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
         className="stroke-base-content fill-none opacity-0 group-focus-visible:opacity-100"
       />
       {chosen && <rect x={x - 4} width={width + 8} y={4} height={60} className="stroke-base-content fill-none" strokeWidth="2" rx="3" />}
-      {drain && slot.state !== 'void' && (
+      {drain && !off && (
         <rect
           x={drain[0]}
           width={Math.max(2, (drain[1] ?? 0) - (drain[0] ?? 0))}
@@ -177,10 +178,10 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
           strokeDasharray="2 2.5"
         />
       )}
-      {cool !== null && slot.state !== 'void' && (
+      {cool !== null && !off && (
         <line x1={x + width} x2={cool} y1={MIDDLE_PX} y2={MIDDLE_PX} className="stroke-secondary" strokeWidth="4" />
       )}
-      <path d={shape} className={`stroke-base-content ${FILLS[slot.state]}`} strokeWidth={slot.closing ? 1.8 : 1.1} />
+      <path d={shape} className={`stroke-base-content ${FILLS[slot.state]}`} strokeWidth={slot.closing ? 1.8 : 1.1} strokeDasharray={slot.state === 'let go' ? '3 4' : undefined} />
       {slot.state === 'void' && <path d={shape} fill="url(#void)" />}
       {ticks(slot.ribbon, band)
         .filter((t) => t.label)
@@ -192,7 +193,12 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
       <text x={x} y={76} className="fill-base-content text-[11px]">
         {cut(on, room)}
       </text>
-      {rest.length > 0 && !slot.closing && slot.state !== 'void' && (
+      {slot.state === 'let go' && (
+        <text x={x} y={88} className="fill-secondary text-[10.5px]">
+          {cut('let go', room)}
+        </text>
+      )}
+      {rest.length > 0 && !slot.closing && !off && (
         <text x={x} y={88} className="fill-secondary text-[10.5px]">
           {cut(rest.join(', '), room)}
         </text>
@@ -202,7 +208,7 @@ function SlotBox({ slot, frame, zone, fullWatts, room, first, chosen, onChoose }
           {cut(`void: ${slot.void_reason}`, Math.max(room, 90))}
         </text>
       )}
-      {slot.closing && slot.state !== 'void' && (
+      {slot.closing && !off && (
         <text x={x} y={88} className="fill-secondary text-[10.5px]">
           {cut([...rest, 'again, for drift'].join(', '), room)}
         </text>
@@ -219,6 +225,7 @@ const FILLS: Record<Slot['state'], string> = {
   running: 'fill-primary',
   done: 'fill-base-300',
   void: 'fill-base-100',
+  'let go': 'fill-none',
 }
 
 const labelled = (s: Slot, zone: string) =>

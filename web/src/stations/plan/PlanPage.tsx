@@ -11,6 +11,7 @@ import { NoPlan } from './NoPlan'
 import { PlanFacts } from './PlanFacts'
 import { PlanList } from './PlanList'
 import { OtherPlans, PlanMenu } from './PlanMenu'
+import { PlanAnswered } from './PlanAnswered'
 import { PlanShows } from './PlanShows'
 import { SlotPanel } from './SlotPanel'
 import { clockAt, momentAt } from '../../ui/times'
@@ -105,6 +106,7 @@ function Shown({ plan }: { plan: Plan }) {
           </button>
         </p>
       )}
+      <PlanAnswered plan={plan} />
       <PlanShows plan={plan} />
       <div className="mt-1">
         {listed ? <PlanList plan={plan} chosen={chosen} onChoose={setChosen} /> : <Lanes plan={plan} chosen={chosen} onChoose={setChosen} />}

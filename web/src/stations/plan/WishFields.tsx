@@ -118,6 +118,17 @@ export function WishFields({ draft, onDraft }: Props) {
           onEmpty={() => { set({ at_once: null }) }}
         />
       </div>
+      <label className="mt-1.5 flex w-fit items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={wishes.stop_when_answered}
+          onChange={(e) => {
+            set({ stop_when_answered: e.target.checked })
+          }}
+        />
+        let the rest go by itself once the question is answered
+      </label>
     </fieldset>
   )
 }

@@ -34,6 +34,7 @@ export function newDraft(card: Card): Draft {
     },
     wishes: {
       start: soon(zone), zone, attended: [{ begins: '08:00', ends: '22:00', days: DAYS }], meters: 1, plugs: 1, end: null, at_once: null,
+      stop_when_answered: false,
     },
     revision: 0,
   }
