@@ -1,10 +1,18 @@
 """Findings through the API: drawn up from a plan, edited, out of date, drawn up again, left and brought back."""
 
+import html
 import uuid
+from urllib.parse import urlsplit
+
+import httpx
 
 from jaunecharge.demo.findings import FAN
 from jaunecharge.demo.plan import QUESTION
+from jaunecharge.store import people
 from tests.api.test_runs import ApiTest
+from tests.serving import ON_THE_NETWORK, PASSPHRASE
+
+LOOKING = "lamps to look at"
 
 
 class FindingsTest(ApiTest):
@@ -196,3 +204,90 @@ class Advised(FindingsTest):
         self.assertIn("none of those compared suits", told(tier="15 W", budget=3)[0]["words"])
         self.assertTrue(any("Col bank 10" in s["words"] for s in told(where="on the way")))
         self.assertEqual(self.web.get(f"/api/findings/{self.id}/advice", params={"budget": "nan"}).status_code, 422)
+
+
+class Shared(FindingsTest):
+    """A link without signing in, while the application listens on the network."""
+
+    network = ON_THE_NETWORK
+
+    @classmethod
+    def fill(cls):
+        super().fill()
+        with cls.database.session() as session:
+            people.add_person(session, "bench", "change", PASSPHRASE)
+            people.add_person(session, "Ben", "look", LOOKING)
+
+    def setUp(self):
+        self.assertEqual(self.web.post("/api/sign-in", json={"name": "", "passphrase": PASSPHRASE}).status_code, 204)
+        super().setUp()
+        self.stranger = self.enterContext(httpx.Client(base_url=self.address, timeout=60))
+        self.addCleanup(self.web.delete, f"/api/findings/{self.id}/link")
+
+    def shared(self):
+        answer = self.web.put(f"/api/findings/{self.id}/link")
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer.json(), urlsplit(answer.json()["url"]).path
+
+    def test_whoever_has_the_link_reads_that_finding_and_nothing_else(self):
+        self.assertEqual(self.web.get(f"/api/findings/{self.id}/link").json()["url"], "")
+        link, path = self.shared()
+        self.assertEqual(self.shared()[1], path, "asked twice, it is the same link")
+        self.assertTrue(link["url"].startswith("http"))
+        self.assertIn("Not encrypted", link["note"])
+        seen = self.stranger.get(path)
+        self.assertEqual(seen.status_code, 200)
+        self.assertIn(html.escape(self.shown()["draft"]["answer"][0]["words"].split("*")[0].strip()), seen.text)
+        self.assertEqual(seen.headers["cache-control"], "no-store")
+        self.assertIn("default-src 'none'", seen.headers["content-security-policy"])
+        self.assertIn("sandbox", seen.headers["content-security-policy"])
+        self.assertNotRegex(seen.text, r"<script|href=\"(?!#|data:)|src=\"(?!data:)")
+        token = path.rpartition("/")[2]
+        for other in (
+            f"/api/findings/{self.id}",
+            "/api/findings",
+            f"/api/findings/{self.id}/files/report.pdf",
+            "/api/runs",
+        ):
+            with self.subTest(other):
+                self.assertEqual(
+                    self.stranger.get(other, headers={"Authorization": f"Bearer {token}"}).status_code, 401
+                )
+        for method in ("POST", "PUT", "DELETE"):
+            self.assertIn(self.stranger.request(method, path).status_code, (404, 405))
+
+    def test_a_link_that_was_taken_back_shows_nothing_and_the_next_is_another(self):
+        _, path = self.shared()
+        self.assertEqual(self.stranger.get(path).status_code, 200)
+        self.assertEqual(self.web.delete(f"/api/findings/{self.id}/link").status_code, 204)
+        gone = self.stranger.get(path)
+        self.assertEqual((gone.status_code, "no longer" in gone.text), (404, True))
+        again = self.shared()[1]
+        self.assertNotEqual(again, path)
+        self.assertEqual(self.stranger.get(path).status_code, 404)
+        self.assertEqual(self.stranger.get(again).status_code, 200)
+
+    def test_a_finding_that_is_laid_aside_is_not_shown_until_it_is_back(self):
+        _, path = self.shared()
+        self.assertEqual(self.web.delete(f"/api/findings/{self.id}").status_code, 204)
+        self.assertEqual(self.stranger.get(path).status_code, 404)
+        self.web.post(f"/api/findings/{self.id}/restored")
+        self.assertEqual(self.stranger.get(path).status_code, 200)
+
+    def test_guesses_show_nothing(self):
+        self.shared()
+        for guess in ("x", "%00", "a" * 100, "a" * 101, self.id):
+            with self.subTest(guess):
+                self.assertIn(self.stranger.get(f"/shared/{guess}").status_code, (404, 400, 422))
+
+    def test_words_that_are_edited_are_shown(self):
+        _, path = self.shared()
+        key = self.shown()["draft"]["answer"][0]["key"]
+        first = self.shown()["draft"]["answer"][0]["words"]
+        self.call("PUT", "words", key=key, words=f"Mind you: {first}")
+        self.assertIn("Mind you:", self.stranger.get(path).text)
+
+    def test_who_may_look_may_not_share(self):
+        looker = self.enterContext(httpx.Client(base_url=self.address, timeout=60))
+        looker.post("/api/sign-in", json={"name": "Ben", "passphrase": LOOKING})
+        self.assertEqual(looker.put(f"/api/findings/{self.id}/link").status_code, 403)

@@ -1,14 +1,19 @@
 """Findings in the store: an older database gets their table; a look at the list reads no run that was not touched."""
 
 import datetime as dt
+import tempfile
 import unittest
+import zipfile
+from pathlib import Path
 
 from sqlalchemy import event, text
 
 from jaunecharge.demo import hut
 from jaunecharge.documents.finding import FindingDocument
+from jaunecharge.store.backup import backup, restore
 from jaunecharge.store.finding_models import Finding
 from jaunecharge.store.findings import findings as store
+from jaunecharge.store.findings.links import link_of, share, shared_by
 from tests.serving import fresh_database
 
 NOW = dt.datetime(2027, 3, 1, tzinfo=dt.UTC)
@@ -52,3 +57,17 @@ class Kept(unittest.TestCase):
             self.assertEqual(found.draft.packs[0].key, "pack|col bank 10")
             self.assertEqual(found.draft.state, "nothing to compare yet")
             session.rollback()
+
+    def test_a_link_is_in_no_backup_and_ends_when_one_is_restored(self):
+        with self.database.session() as session:
+            finding = store.list_findings(session)[0].id
+            token = share(session, finding, NOW, "Ana").token
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "bench.zip"
+            backup(self.database, file)
+            self.assertFalse([n for n in zipfile.ZipFile(file).namelist() if "link" in n])
+            restore(self.database, file)
+        with self.database.session() as session:
+            self.assertIsNone(shared_by(session, token))
+            self.assertIsNone(link_of(session, finding))
+            self.assertEqual(store.get_finding(session, finding).id, finding)

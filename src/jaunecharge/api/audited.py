@@ -19,7 +19,7 @@ from .sign_in import LOOKING, WORKED_OUT
 from .signed import address_of
 
 log = logging.getLogger(__name__)
-HANDED_OUT = re.compile(r"/api/exports/.*|/api/packages/.*|/api/lanes/[^/]+/link")
+HANDED_OUT = re.compile(r"/api/exports/.*|/api/packages/.*|/api/(lanes|findings)/[^/]+/link")
 SIGN_IN = ("/api/sign-in", "/api/sign-ins")
 NOT_NOTED = re.compile(
     r"/api/hand/[^/]+/echo|/api/uploads.*|/api/packages/uploads|/api/clocks|/api/instruments/try|/api/meter-checks/read"

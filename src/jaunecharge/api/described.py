@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from .door import BODILESS, is_pushed
+from .guard import SHARED
 from .problems import MEDIA_TYPE
 from .sign_in import OPEN_EXACT
 from .signed import COOKIE
@@ -53,7 +54,7 @@ def described(schema: dict[str, Any], reachable: bool) -> dict[str, Any]:
 
 def _describe(path: str, method: str, operation: dict[str, Any], schemas: dict[str, Any], reachable: bool) -> None:
     own = {code: r for code, r in operation["responses"].items() if code[0] in "12" or _is_own(r)}
-    asks = is_pushed(path) or (reachable and path not in OPEN_EXACT and not path.startswith("/api/hand/"))
+    asks = is_pushed(path) or (reachable and path not in OPEN_EXACT and not path.startswith(("/api/hand/", SHARED)))
     for code in sorted({*_can_come(path, method, operation, schemas), *(["401"] if asks else [])}):
         if code not in own:
             own[code] = {"description": SAID[code], "content": {MEDIA_TYPE: {"schema": PROBLEM}}}
@@ -63,6 +64,8 @@ def _describe(path: str, method: str, operation: dict[str, Any], schemas: dict[s
 
 def _is_own(response: dict[str, Any]) -> bool:
     """Whether an error is answered with something else than a problem."""
+    if "text/html" in response.get("content", {}):
+        return True
     shown = response.get("content", {}).get("application/json", {}).get("schema", {})
     return bool(shown) and shown != PROBLEM and not shown.get("$ref", "").endswith("HTTPValidationError")
 

@@ -21,6 +21,15 @@ HEADERS = {
 }
 
 
+SHARED = "/shared/"
+"""Where findings that are shared by a link are shown."""
+
+SHARED_POLICY = (
+    "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; base-uri 'none'; form-action 'none';"
+    " frame-ancestors 'none'; sandbox"
+)
+"""A shared page asks for nothing and runs nothing."""
+
 HSTS = "max-age=31536000"
 
 
@@ -40,6 +49,10 @@ class Guard:
         more = dict(HEADERS)
         if scope.get("path", "").startswith("/api/"):
             more["Cache-Control"] = "no-store"
+        if scope.get("path", "").startswith(SHARED):
+            more |= {
+                "Cache-Control": "no-store", "Content-Security-Policy": SHARED_POLICY, "X-Robots-Tag": "noindex",
+            }  # fmt: skip
         if scope.get("scheme") == "https":
             more["Strict-Transport-Security"] = HSTS
 

@@ -1,4 +1,5 @@
-"""Signing in: asked of everybody once the application listens on the network, but for a lane in the hand."""
+"""Signing in: asked of everybody once the application listens on the network, but for a lane in the hand, and for
+whoever has the link to a finding."""
 
 import datetime as dt
 import uuid
@@ -18,6 +19,7 @@ from ..store import sign_ins as store
 from ..store.database import LOOKS_ONLY
 from .context import about, context_of
 from .door import is_pushed
+from .guard import SHARED
 from .network import Network
 from .numbers import Counted
 from .problems import LOOKS_ONLY as LOOKS_ONLY_SAID
@@ -25,7 +27,7 @@ from .problems import Problem, answer_to, response
 from .signed import SLOT_WITHIN_S, WHO, Known, Who, address_of, cookie_name, token_of, who_of
 from .strict import make_router
 
-OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", "/favicon")
+OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", SHARED, "/favicon")
 OPEN_EXACT = frozenset({"/sign-in", "/api/sign-in", "/api/network", "/api/health"})
 LOOKING = frozenset({"GET", "HEAD", "OPTIONS"})
 WORKED_OUT = frozenset(

@@ -27,10 +27,10 @@ from .failures import failure
 FORMAT = "jaunecharge backup 1"
 MANIFEST = "manifest.json"
 OLD_MAGIC = b"PGDMP"
-PRIVATE = frozenset({"people", "secrets", "sign_ins"})
-"""Tables that no backup holds, and that restoring leaves as they are; sign-ins end."""
+PRIVATE = frozenset({"finding_links", "people", "secrets", "sign_ins"})
+"""Tables that no backup holds, and that restoring leaves as they are; sign-ins and links to findings end."""
 
-ENDED = frozenset({"sign_ins"})
+ENDED = frozenset({"finding_links", "sign_ins"})
 SCHEMA_VERSION = "alembic_version"
 RELOAD = "reload"
 """Notification to listeners of the bench once everything has changed."""

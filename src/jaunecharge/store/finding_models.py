@@ -1,6 +1,7 @@
 """Table of findings."""
 
 import datetime as dt
+import uuid
 from typing import Any
 
 from sqlalchemy import DateTime, Text
@@ -34,3 +35,15 @@ class Finding(Base):
 
     document = Kept("document_json", FindingDocument)
     draft = Kept("draft_json", DraftDocument)
+
+
+class FindingLink(Base):
+    """A link to a finding (`finding_id`, which a restored backup may leave without one) that shows it to whoever has
+    it, until it is taken back. In no backup and in no package."""
+
+    __tablename__ = "finding_links"
+
+    finding_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    token: Mapped[str] = mapped_column(Text, unique=True)
+    made_at: Moment = mapped_column(DateTime(timezone=True))
+    made_by: Mapped[str] = mapped_column(Text, default="")

@@ -77,6 +77,15 @@ class Published(BaseModel):
     revision: Revision
 
 
+class SharedShape(BaseModel):
+    """The link by which a finding is shared; empty where it is not."""
+
+    url: str
+    note: str = Field(description="who can open it, and who can read along")
+    since: dt.datetime | None
+    by: str
+
+
 class FindingListed(BaseModel):
     """A finding in the list."""
 

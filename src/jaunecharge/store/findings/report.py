@@ -61,7 +61,7 @@ def _used(session: Session, runs: Sequence[m.Run]) -> list[UsedRun]:
     counted = (
         select(m.Correction.run_id, func.count()).where(m.Correction.run_id.in_(ids)).group_by(m.Correction.run_id)
     )
-    corrections = Counter(dict(session.execute(counted).tuples().all()))
+    corrections = Counter({run: n for run, n in session.execute(counted)})
     return [
         UsedRun(
             str(r.id), r.label, _began(r), "" if r.card is None else r.card.name, tuple(files.get(r.id, ())),

@@ -4,6 +4,7 @@ import { asProblem, Refused } from '../../api/client'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { PackageButton } from './Packages'
+import { ShareButton } from './ShareButton'
 import type { Finding } from './useFinding'
 
 const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
@@ -57,6 +58,7 @@ export function Files({ finding }: { finding: Finding }) {
         Texts
       </button>
       <PackageButton finding={finding.id} text="Data package" />
+      <ShareButton id={finding.id} />
       <span className="sr-only" role="status">
         {fetched.isPending ? `${fetched.variables.name} is being made` : ''}
       </span>
