@@ -11,6 +11,7 @@ memory    the highest resident memory of a process that does that import and not
 reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
 versus    400 simulated pairs whose difference is known; 200 runs each with each; twelve stacked ribbons drawn
 packs     600 random load tests read, and one of 100,000 samples
+findings  60 runs of 600,000 samples as a data package, out and in; their finding as a PDF
 startup   commands and a killed server, until they answer; the simulator's loop against the same in plain Python
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
@@ -166,6 +167,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         file.write(f"{MILLION + 10},9.0,1.5\n")
     # The simulator is no part of an import: the process that measures its memory does not load it.
     from benchmarks.bench import results as bench_results
+    from benchmarks.findings import results as finding_results
     from benchmarks.packs import results as pack_results
     from benchmarks.plan import figures, worst
     from benchmarks.reading import measure as readings
@@ -229,7 +231,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         ),
         ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
     )
-    results += (*read, *versus_results(), *pack_results(), *bench_results(), *startup_results())
+    results += (*read, *versus_results(), *pack_results(), *finding_results(), *bench_results(), *startup_results())
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)
