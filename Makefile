@@ -44,6 +44,7 @@ build: web/dist/index.html
 types: $(STAMPS)/python $(STAMPS)/web
 	$(BIN)/jaunecharge openapi > openapi.json
 	$(BIN)/python tools/rules.py > web/src/api/rules.ts
+	$(BIN)/python tools/formats.py
 	cd web && npm run --silent types
 
 clean:

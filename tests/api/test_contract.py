@@ -40,6 +40,10 @@ class Generated(unittest.TestCase):
         made = subprocess.run([sys.executable, "tools/rules.py"], cwd=ROOT, capture_output=True, text=True, check=True)
         self.assertEqual(made.stdout, (ROOT / "web/src/api/rules.ts").read_text(), "run `make types`")
 
+    def test_the_formats_are_told_as_they_are(self):
+        done = subprocess.run([sys.executable, "tools/formats.py", "--check"], cwd=ROOT, capture_output=True, text=True)
+        self.assertEqual(done.returncode, 0, done.stderr)
+
     def test_imports_point_one_way(self):
         done = subprocess.run(
             [Path(sys.executable).with_name("lint-imports")], cwd=ROOT, capture_output=True, text=True

@@ -36,6 +36,7 @@ from .guard import Guard
 from .network import Network
 from .packages import shapes as packages_shapes
 from .plan import shapes as plan_shapes
+from .reference import make_reference
 from .shelf import shapes as kit_shapes
 from .sign_in import SignInGuard
 from .signed import Known
@@ -133,6 +134,7 @@ def make_app(
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
+    app.include_router(make_reference(openapi))
     if pages is not None:
         _serve_pages(app, pages)
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
