@@ -67,6 +67,12 @@ def packs(page: Page, address: str, shot: Callable[[str], None]) -> None:
     shot("packs")
 
 
+def finding(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    page.goto(f"{address}/findings")
+    page.get_by_role("img", name=re.compile("on Ostrel Max")).first.wait_for()
+    shot("finding")
+
+
 def versus(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """Everything on one phone against each other, what it costs, and phones × chargers."""
     page.goto(f"{address}/versus")
@@ -150,7 +156,6 @@ def main() -> None:
 
         page.goto(address)
         page.get_by_text("to read your first run").wait_for()
-        shot("runs-empty")
         load(database)
         page.reload()
         page.get_by_role("listitem").first.wait_for()
@@ -189,6 +194,7 @@ def main() -> None:
         shot("heat")
         versus(page, address, shot)
         packs(page, address, shot)
+        finding(page, address, shot)
         page.goto(f"{address}/runs/read")
         path = Path(folder) / "hut-3-bunk.csv"
         path.write_text(METER, encoding="utf-8")

@@ -1,12 +1,20 @@
 """The station of findings: from a plan to a published page, edits, out of date, another draft, both themes, keys."""
 
 import re
+import tempfile
+import uuid
+from pathlib import Path
 
 from playwright.sync_api import expect
+from sqlalchemy import select
 
 from jaunecharge.demo.findings import FAN
 from jaunecharge.demo.plan import LENDING, QUESTION
+from jaunecharge.store.finding_models import Finding
+from jaunecharge.store.models import Run
+from jaunecharge.store.packages.going_out import export_package
 from tests.browser.base import AXE, Audit, BrowserTest
+from tests.serving import fresh_database
 
 
 class Findings(BrowserTest):
@@ -146,6 +154,51 @@ class Findings(BrowserTest):
         page.get_by_role("button", name="Save and draft again").click()
         expect(page.get_by_label("claims", exact=True)).to_contain_text("“never over 30 °C”")
 
+    def test_a_link_is_made_opened_and_taken_back(self):
+        page = self.open(FAN)
+        page.get_by_role("button", name="Share").click()
+        dialog = page.get_by_role("dialog", name="share by a link")
+        dialog.get_by_role("button", name="Make a link").click()
+        url = dialog.get_by_label("link").input_value()
+        stranger = self.browser.new_page()
+        self.addCleanup(stranger.close)
+        asked = []
+        stranger.on("request", lambda request: asked.append(request.url))
+        stranger.goto(url)
+        expect(stranger.get_by_role("heading", level=1, name=FAN)).to_be_visible()
+        self.assertEqual([a for a in asked if not a.startswith("data:")], [url])
+        dialog.get_by_role("button", name="Take it back").click()
+        expect(dialog.get_by_role("button", name="Make a link")).to_be_visible()
+        stranger.reload()
+        expect(stranger.get_by_role("heading", name="This link shows nothing, or no longer")).to_be_visible()
+
+    def test_a_stranger_s_package_comes_in_with_its_finding_and_what_differs_is_asked(self):
+        """Made on another bench of the same demonstration, where somebody renamed a phone; a broken one is refused."""
+        with tempfile.TemporaryDirectory() as folder, fresh_database(with_demo=True) as other:
+            package, broken = Path(folder) / "theirs.zip", Path(folder) / "broken.zip"
+            with other.session() as session:
+                mine = session.scalars(select(Finding).where(Finding.question == FAN)).one()
+                mine.id, mine.question = uuid.uuid4(), "Which dock do strangers like?"
+                mine.document = mine.document.model_copy(update={"question": mine.question})
+                run = session.get_one(Run, mine.document.runs[0])
+                run.label, run.revision, changed = "a stranger's run", run.revision + 1, run.label
+            export_package(other, package)
+            broken.write_bytes(package.read_bytes()[:5000])
+            page = self.goto("/findings")
+            page.get_by_label("data package to import").set_input_files(broken)
+            expect(page.get_by_role("alert").filter(has_text="no data package")).to_be_visible()
+            page.get_by_label("data package to import").set_input_files(package)
+            asked = page.get_by_role("alert", name="changed here and there")
+            expect(asked).to_contain_text(changed)
+            expect(page.get_by_role("link", name="Which dock do strangers like?")).to_be_visible()
+            asked.get_by_role("button", name="Take theirs").click()
+            expect(asked).to_have_count(0)
+            page.get_by_role("link", name="Which dock do strangers like?").click()
+            expect(page.get_by_label("chargers by phone")).to_contain_text("Serac dock 15")
+        with self.database.session() as session:
+            taken = session.scalars(select(Run).where(Run.label == "a stranger's run")).one()
+            self.assertTrue(taken.summary.ribbon.watts)
+
 
 class AuditOfFindings(Audit):
     def test_every_screen_in_both_themes(self):
@@ -153,6 +206,10 @@ class AuditOfFindings(Audit):
             page = self.goto("/findings")
             expect(page.get_by_role("heading", level=1, name=QUESTION)).to_be_visible()
             self.audit("finding")
+            page.get_by_role("button", name="Share").click()
+            expect(page.get_by_role("button", name="Make a link")).to_be_visible()
+            self.audit("share")
+            page.keyboard.press("Escape")
             page.get_by_role("button", name="question, claims, disclosure").click()
             expect(page.get_by_label("claim 1", exact=True)).to_be_visible()
             self.audit("what it asks")

@@ -47,15 +47,18 @@ export function BringIn() {
   const field = useRef<HTMLInputElement>(null)
   const [told, setTold] = useState('')
   const [upload, setUpload] = useState<string | null>(null)
+  // They stand there until they are settled, also while that is being done, or where it fails.
+  const [conflicts, setConflicts] = useState<Told['conflicts']>([])
   const bring = useMutation({
     mutationFn: async ({ id, take }: { id: string; take: '' | 'theirs' | 'mine' }) =>
       lines<Told>('/api/packages/imports', { upload: id, take }, (line) => { setTold(`Importing ${percent(line.fraction)}`) }, over),
     onSuccess: async (done) => {
       await client.invalidateQueries()
+      setConflicts(done.conflicts)
       if (done.conflicts?.length) return
       setUpload(null)
-      const came = counted(done.new)
-      say({ text: came ? `Came in: ${came}.` : 'All of it was here already.' })
+      const came = [['Came in', counted(done.new)], ['Taken', counted(done.taken)]].filter(([, what]) => what)
+      say({ text: came.length ? came.map(([how, what]) => `${String(how)}: ${String(what)}.`).join(' ') : 'All of it was here already.' })
     },
     onSettled: () => {
       setTold('')
@@ -65,10 +68,10 @@ export function BringIn() {
     mutationFn: async (file: File) => sendPackage(file, (share) => { setTold(`Sending ${percent(share)}`) }),
     onSuccess: (sent) => {
       setUpload(sent.id)
+      setConflicts([])
       bring.mutate({ id: sent.id, take: '' })
     },
   })
-  const conflicts = bring.data?.conflicts ?? []
   return (
     <div className="mt-2">
       <label className={`${plain} w-full`}>
@@ -88,7 +91,7 @@ export function BringIn() {
         />
       </label>
       {(send.error ?? bring.error) && <ProblemLine error={send.error ?? bring.error} />}
-      {upload !== null && conflicts.length > 0 && (
+      {upload !== null && conflicts && conflicts.length > 0 && (
         <div className="border-warning mt-2 border-l-4 px-2 py-1 text-sm" role="alert" aria-label="changed here and there">
           <p className="font-semibold">Changed here and there, left as it is here:</p>
           <ul>
