@@ -80,17 +80,20 @@ export function Told({ sentence, className = '', plain = false, stays = false }:
               <span key={i}>{unbroken(piece.text)}</span>
             )
           ) : (
-            <button
-              key={i}
-              className="reading decoration-base-content/40 hover:decoration-base-content cursor-pointer underline underline-offset-4"
-              aria-expanded={open === piece.figure}
-              title="how is this worked out?"
-              onClick={() => {
-                setOpen(open === piece.figure ? null : piece.figure)
-              }}
-            >
-              {unbroken(piece.text)}
-            </button>
+            <span key={i} className="whitespace-nowrap">
+              {piece.before}
+              <button
+                className="reading decoration-base-content/40 hover:decoration-base-content cursor-pointer underline underline-offset-4"
+                aria-expanded={open === piece.figure}
+                title="how is this worked out?"
+                onClick={() => {
+                  setOpen(open === piece.figure ? null : piece.figure)
+                }}
+              >
+                {unbroken(piece.text)}
+              </button>
+              {piece.after}
+            </span>
           ),
         )}
         {'. '}
