@@ -11,7 +11,14 @@ from jaunecharge.core.noise import NO_DIFFERENCE
 from jaunecharge.core.packs import MODES, Restart
 from jaunecharge.core.reading import CAUSES, MOVED_ABOUT, NO_DIP
 from jaunecharge.core.safety import THRESHOLDS_C, WARN_C
-from jaunecharge.formats.drawings.scale import COLOUR_STOPS, FULL_PACE, HEAT_STOPS, UNMEASURED
+from jaunecharge.formats.drawings.scale import (
+    COLOUR_STOPS,
+    FULL_PACE,
+    HEAT_STOPS,
+    LABEL_ROOM_PX,
+    LEAST_HALF_PX,
+    UNMEASURED,
+)
 
 
 def rules() -> Mapping[str, tuple[str, object]]:
@@ -35,6 +42,8 @@ def rules() -> Mapping[str, tuple[str, object]]:
         "HEAT_STOPS": ("The heat scale: °C and colour, its lightness falling steadily.", HEAT_STOPS),
         "UNMEASURED": ("Fill of a ribbon where nobody measured.", UNMEASURED),
         "COLOUR_STOPS": ("Stops of a ribbon's colour at most.", COLOUR_STOPS),
+        "LEAST_HALF_PX": ("Half the height of a band at least, pixels.", LEAST_HALF_PX),
+        "LABEL_ROOM_PX": ("Pixels between two labels of ticks at least.", LABEL_ROOM_PX),
         "FULL_PACE": ("Points a minute at which the band of a run without a meter is as high as it may be.", FULL_PACE),
         "NO_DIP": ("What a reader says of a stretch that was no dip.", NO_DIP),
     }

@@ -81,6 +81,12 @@ export const UNMEASURED = "#E7E2D3" as const
 /** Stops of a ribbon's colour at most. */
 export const COLOUR_STOPS = 80 as const
 
+/** Half the height of a band at least, pixels. */
+export const LEAST_HALF_PX = 0.7 as const
+
+/** Pixels between two labels of ticks at least. */
+export const LABEL_ROOM_PX = 20.0 as const
+
 /** Points a minute at which the band of a run without a meter is as high as it may be. */
 export const FULL_PACE = 1.5 as const
 

@@ -1,6 +1,6 @@
 import { area, curveMonotoneX } from 'd3-shape'
 import type { Shape } from '../api/client'
-import { CAUSES, COLOUR_STOPS, FULL_PACE, MILESTONES } from '../api/rules'
+import { CAUSES, COLOUR_STOPS, FULL_PACE, LABEL_ROOM_PX, LEAST_HALF_PX, MILESTONES } from '../api/rules'
 import { heatColour, UNMEASURED } from './heat'
 
 export type RibbonData = Shape['RibbonDocument']
@@ -25,9 +25,7 @@ export interface Tick {
   half: number
 }
 
-const LEAST_HALF_PX = 0.7
 const LABELLED: readonly number[] = MILESTONES
-const LABEL_ROOM_PX = 20
 
 export const xOf = (minute: number, frame: Frame) => frame.left + ((minute - frame.origin) / frame.minutes) * frame.width
 
