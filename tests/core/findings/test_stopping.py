@@ -121,3 +121,8 @@ class Said(unittest.TestCase):
     def test_what_is_open_names_its_phones(self):
         told = stopping_said(stopping(cells(plan(2)[:4])), 14, 900.0)
         self.assertRegex(told, r"Not answered yet on .*Ostrel Max.*: 14 runs to come")
+
+    def test_runs_that_have_no_time_leave_it_open_and_that_is_said(self):
+        state = stopping(cells([]))
+        self.assertIn("no run of it is planned any more", stopping_said(state, 0, 0.0))
+        self.assertNotIn("fastest", stopping_said(state, 0, 0.0))

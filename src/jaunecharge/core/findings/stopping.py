@@ -227,6 +227,8 @@ def stopping_said(state: Stopping, to_come: int, minutes_left: float) -> str:
         return "Nothing to tell apart: no phone has two chargers"
     if not state.answered:
         waiting = [strong(p.phone) for p in state.phones if not p.settled]
+        if not to_come:
+            return f"Not answered on {listed(waiting)}, and no run of it is planned any more"
         return f"Not answered yet on {listed(waiting)}: {counted(to_come, 'run')} to come"
     answers = []
     for phone in state.phones:
