@@ -95,6 +95,7 @@ REFERS = frozenset(
     {
         "slot",
         "upload",
+        "finding",
         "survey",
         "phones",
         "chargers",

@@ -20,7 +20,7 @@ export function PlanAnswered({ plan }: { plan: Plan }) {
     })
   }
   return (
-    <section className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-label="is the question answered">
+    <section className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-label="is it answered">
       <p className="max-w-3xl">
         <Strong text={stopping.said} />
       </p>

@@ -127,7 +127,7 @@ export function WishFields({ draft, onDraft }: Props) {
             set({ stop_when_answered: e.target.checked })
           }}
         />
-        stop by itself once the question is answered
+        stop by itself once it is answered
       </label>
     </fieldset>
   )
