@@ -155,9 +155,11 @@ export function PacksPage() {
               ))}
             </span>
           </span>
-          <Link className={plain} to={newFindingPath({ packs: rows.map((r) => r.label) })}>
-            Finding
-          </Link>
+          {rows.length > 0 && (
+            <Link className={plain} to={newFindingPath({ packs: rows.map((r) => r.label) })}>
+              Finding
+            </Link>
+          )}
           {first && (
             <button className="btn btn-primary btn-sm" disabled={!pack} onClick={() => { if (pack) openForm(first, pack.label) }}>
               {first.button}
