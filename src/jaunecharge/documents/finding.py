@@ -236,11 +236,8 @@ class SourceMark(BaseModel):
     reader: int | None = None
 
 
-class FindingDocument(Document):
-    """Question of a finding, its runs and packs, and what people wrote into it."""
-
-    VERSION: ClassVar[int] = 1
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False, frozen=True)
+class AskedOfFinding(BaseModel):
+    """Question of a finding, its runs and packs, claims, figures of others, disclosure: what somebody asks."""
 
     question: Line
     audience: Audience = "buyer"
@@ -251,6 +248,14 @@ class FindingDocument(Document):
     claims: list[ClaimTypedDocument] = Field(default_factory=list, max_length=MOST_CLAIMS)
     foreign: list[ForeignDocument] = Field(default_factory=list, max_length=MOST_FOREIGN)
     disclosed: list[DisclosedDocument] = Field(default_factory=list, max_length=MOST_RUNS)
+
+
+class FindingDocument(AskedOfFinding, Document):
+    """Question of a finding, its runs and packs, and what people wrote into it."""
+
+    VERSION: ClassVar[int] = 1
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False, frozen=True)
+
     edits: dict[str, EditDocument] = Field(default_factory=dict)
     hidden: list[str] = Field(default_factory=list, description="keys of sentences that are left out")
     published_at: dt.datetime | None = None

@@ -2,22 +2,13 @@
 
 import datetime as dt
 import uuid
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ...core.findings import Audience
 from ...documents.finding import (
-    MOST_CLAIMS,
-    MOST_FOREIGN,
-    MOST_PACKS,
-    MOST_RUNS,
-    ClaimTypedDocument,
-    DisclosedDocument,
+    AskedOfFinding,
     DraftDocument,
-    ForeignDocument,
-    Line,
-    Name,
     SentenceDocument,
 )
 from ...documents.ribbon import RibbonDocument
@@ -26,20 +17,10 @@ from ..numbers import Revision
 Key = Annotated[str, Field(max_length=2000)]
 
 
-class Asked(BaseModel):
+class Asked(AskedOfFinding):
     """Question of a finding, and its runs and packs; the runs of its plan count besides."""
 
     model_config = ConfigDict(extra="forbid")
-
-    question: Line
-    audience: Audience = "buyer"
-    degrees: Literal["C", "F"] = "C"
-    runs: list[uuid.UUID] = Field(default_factory=list, max_length=MOST_RUNS)
-    plan: uuid.UUID | None = None
-    packs: list[Name] = Field(default_factory=list, max_length=MOST_PACKS)
-    claims: list[ClaimTypedDocument] = Field(default_factory=list, max_length=MOST_CLAIMS)
-    foreign: list[ForeignDocument] = Field(default_factory=list, max_length=MOST_FOREIGN)
-    disclosed: list[DisclosedDocument] = Field(default_factory=list, max_length=MOST_RUNS)
 
 
 class AskedAnew(Asked):
