@@ -35,6 +35,8 @@ fuzz: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 # 200 kills of the application, 30 of the database, 10 full disks (as root), under load: about an hour and a half.
 faults: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python -m benchmarks.faults $(FAULTS)
+	@PHONE_STEPS=100 $(BIN)/python -m unittest -v tests.browser.test_phone_reports
+	@INSTRUMENT_SECONDS=600 $(BIN)/python -m unittest -v tests.live.test_many_instruments
 
 shots: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python tools/shots.py
@@ -55,7 +57,7 @@ $(STAMPS)/system:
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/system-tests: $(STAMPS)/system
-	@tools/system-packages.sh chromium libreoffice-calc-nogui
+	@tools/system-packages.sh chromium libreoffice-calc-nogui mosquitto
 	@touch $@
 
 $(BIN)/python:

@@ -45,7 +45,7 @@ from jaunecharge.store.packages.coming_in import import_package
 from jaunecharge.store.packages.going_out import export_package
 from jaunecharge.store.runs.runs import NewRun, add_run
 
-PHONES, CHARGERS, REPEATS, SAMPLES = 5, 4, 3, 10_000
+PHONES, CHARGERS, REPEATS, SAMPLES = 6, 5, 2, 10_000
 MOST_OUT_S, MOST_IN_S, MOST_PDF_S, MOST_MB, PAGES = 8.0, 12.0, 6.0, 500.0, 20
 Row = tuple[str, str, str, str, bool]
 BEGAN = dt.datetime(2027, 3, 1, 8, tzinfo=dt.UTC)

@@ -7,7 +7,7 @@ import json
 import sys
 from pathlib import Path
 
-from jaunecharge.formats.package.rows import OLDEST, SERIES, SINCE_2, TABLES, TOLD, VERSION
+from jaunecharge.formats.package.rows import OLDEST, SERIES, SINCE, TABLES, TOLD, VERSION
 from jaunecharge.formats.package.schema import json_schema, table_schema
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -23,8 +23,8 @@ described in `/api/openapi.json`, and to read at `/api/reference`.
     jaunecharge import FOLDER|FILE.zip [--take theirs|mine]
 
 A folder or a ZIP that follows the Data Package standard, version 2: `datapackage.json` names every file with its
-size, SHA-256 and schema, units in the schema (`unit`). This is version {VERSION} of it; version {OLDEST} is read as
-well, newer ones are refused.
+size, SHA-256 and schema, units in the schema (`unit`). This is version {VERSION} of it; older ones, from version
+{OLDEST} on, are read as well, newer ones are refused.
 
 - **Tables of facts** are JSON Lines (`NAME.jsonl`), a row a line, keys sorted, in a fixed order: what was stored,
   with its UUIDs and moments (RFC 3339).
@@ -63,14 +63,15 @@ def tables() -> str:
     """Every table with its fields, kinds and units."""
     lines = []
     for name, row in (TABLES | TOLD).items():
-        since = "" if name not in SINCE_2 else " Since version 2."
+        since = f" Since version {SINCE[name]}." if name in SINCE else ""
         about = " ".join((row.__doc__ or "").split())
         lines += [f"\n### {name}\n", f"{about}{since}\n", "| field | kind | unit |", "| --- | --- | --- |"]
         lines += [f"| {f['name']} | {f['type']} | {f.get('unit', '')} |" for f in table_schema(row)["fields"]]
     lines.append("\n## Tables of figures\n")
     for name, columns in SERIES.items():
         cells = ", ".join(f"{column} [{unit}]" if unit else column for column, _, unit in columns)
-        lines.append(f"- **{name}**: {cells}")
+        since = f" (since version {SINCE[name]})" if name in SINCE else ""
+        lines.append(f"- **{name}**{since}: {cells}")
     return "\n".join(lines) + "\n"
 
 

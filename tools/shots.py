@@ -53,6 +53,7 @@ def chain(page: Page, address: str, charger: str, phone: str) -> None:
     page.wait_for_timeout(300)
 
 
+PHONE = {"width": 390, "height": 844}
 LANES = (
     ({"phone": "Ostrel Mini", "charger": "Cairn disc 15", "adapter": "Plug 20"}, 27.0, 60, 9.0),
     ({"phone": "Ostrel Max", "charger": "Serac dock 15", "adapter": "Plug 20"}, 30.0, 60, 14.0),
@@ -85,10 +86,6 @@ def versus(page: Page, address: str, shot: Callable[[str], None]) -> None:
     assert box is not None
     page.mouse.move(box["x"] + 520, box["y"] + 12)
     shot("versus")
-    page.mouse.move(5, 5)
-    page.get_by_role("tab", name="Energy and price").click()
-    page.get_by_role("tablist").evaluate("e => e.scrollIntoView()")
-    shot("versus-value")
     page.goto(f"{address}/versus/table")
     page.get_by_text("place 1").first.wait_for()
     page.get_by_label("plan Cairn disc 15 on Quill Lite").click()
@@ -124,12 +121,38 @@ def bench(page: Page, address: str, database: Database, shot: Callable[[str], No
         page.goto(f"{address}/bench?lane={lane['name']}")
         page.get_by_text("drain it further").wait_for()
         shot("bench-setting")
+        web.post(f"/api/lanes/{lane['id']}/ended", json={"outcome": "void", "reason": "not today"})
+        page.set_viewport_size(PHONE)
+        page.goto(f"{address}/bench?lane=A")
+        page.get_by_label("lane B", exact=False).first.wait_for()
+        page.wait_for_timeout(500)
+        shot("narrow-bench")
         token = web.get(f"/api/lanes/{made[0]}/link").json()["token"]
-        page.set_viewport_size({"width": 390, "height": 844})
         page.goto(f"{address}/hand/{token}")
         for key in "47":
             page.get_by_role("button", name=key, exact=True).click()
         shot("bench-hand")
+
+
+def narrow(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The main views on a phone."""
+    page.set_viewport_size(PHONE)
+    page.goto(f"{address}/runs")
+    page.get_by_role("listitem").first.locator("svg").wait_for()
+    shot("narrow-runs")
+    open_narrow(page, "Larch")
+    page.get_by_role("button", name="of 29", exact=False).first.click()
+    shot("narrow-run")
+    chain(page, f"{address}/shelf", "Cairn disc 15", "Ostrel Max")
+    shot("narrow-shelf")
+    page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def open_narrow(page: Page, label: str) -> None:
+    page.get_by_label("filter the runs").fill(label)
+    page.get_by_role("listitem").first.get_by_role("link").click()
+    page.get_by_label("what this run says").wait_for()
+    page.wait_for_timeout(400)
 
 
 def address_of(database: Database, lane: str) -> str:
@@ -162,25 +185,12 @@ def main() -> None:
         shot("runs")
         chain(page, f"{address}/shelf", "Moraine magnet pad", "Ostrel Max")
         shot("shelf")
-        page.goto(f"{address}/shelf/kit")
-        page.get_by_label("add kit in one line").fill("puck Knoll disc Qi2 15W asks 9V2.22A $39 fan")
-        page.get_by_text("“Knoll disc”").wait_for()
-        shot("kit")
-        chain(page, f"{address}/shelf", "Cairn disc 15", "Ostrel Mini")
-        page.get_by_role("button", name="Rehearse this chain").click()
-        page.locator("canvas").nth(1).wait_for()
-        page.wait_for_timeout(400)
-        shot("rehearsal")
         page.goto(f"{address}/plan")
         page.locator("[data-slot]").first.wait_for()
         page.wait_for_timeout(1500)
         page.get_by_role("progressbar").wait_for(state="detached", timeout=40_000)
         page.locator("[data-slot]").first.wait_for()
         shot("plan")
-        page.keyboard.press("e")
-        page.get_by_role("table", name="matrix").wait_for()
-        page.get_by_text("Would detect a difference").wait_for()
-        shot("plan-making")
         page.goto(f"{address}/runs")
         open_run(page, "heat cost Mini")
         page.get_by_label("what this run says").get_by_role("button", name="Heat slowed it").click()
@@ -204,6 +214,7 @@ def main() -> None:
         page.get_by_text("4 check-ins").wait_for()
         shot("read-a-file")
         page.keyboard.press("Escape")
+        narrow(page, address, shot)
         bench(page, address, database, shot)
         page.set_viewport_size({"width": 1280, "height": 800})
         page.evaluate("localStorage.setItem('jaunecharge.theme', 'night')")

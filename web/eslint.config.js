@@ -13,6 +13,15 @@ export default tseslint.config(
   { ignores: ['src/api/schema.d.ts'] },
   ...tseslint.configs.strict,
   hooks.configs.flat['recommended-latest'],
+  {
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        { object: 'crypto', property: 'randomUUID', message: 'a page that came without TLS has none: use v4 of uuid' },
+        { object: 'navigator', property: 'clipboard', message: 'a page that came without TLS has none: use copyText' },
+      ],
+    },
+  },
   ...STATIONS.map((station) =>
     without(
       [`src/stations/${station}/**`],

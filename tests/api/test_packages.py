@@ -7,6 +7,7 @@ import zipfile
 from sqlalchemy import text
 
 from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.formats.package.rows import VERSION
 from jaunecharge.store.kit import add_all
 from tests.serving import ServedTest
 
@@ -59,5 +60,5 @@ class Packages(ServedTest):
 
     def test_the_schema_is_given_out(self):
         schema = self.web.get("/api/packages/schema.json").json()
-        self.assertEqual(schema["version"], 2)
+        self.assertEqual(schema["version"], VERSION)
         self.assertIn("runs", schema["properties"])

@@ -70,7 +70,7 @@ class Reading(ApiTest):
         self.assertEqual(offered["mapping"]["name"], "Kitchen meter")
         choice = {"columns": offered["mapping"]["columns"], "time_form": offered["mapping"]["time_form"]}
         answer = self.web.post(f"/api/uploads/{offered['id']}/understanding", json=choice)
-        self.assertEqual((answer.json()["gives"], answer.json()["problems"]), (["meter"], []))
+        self.assertEqual((answer.json()["gives"], answer.json()["problems"]), (["meter", "socket"], []))
         self.assertIsNone(self.sent(METER.replace("time_s,volts,amps", "when,x,z"), "other.csv")["mapping"])
         self.web.put("/api/mappings", json={**mapping, "name": "kitchen METER", "comma": False})
         self.assertEqual([m["name"] for m in self.web.get("/api/mappings").json()], ["kitchen METER"])
@@ -108,7 +108,7 @@ class Reading(ApiTest):
         heat = self.sent((folder / "heat.csv.gz").read_bytes(), "heat.csv.gz")
         self.assertTrue(meter["understanding"]["comma"])
         self.assertEqual(
-            [u["understanding"]["gives"] for u in (meter, battery, heat)], [["meter"], ["checkins"], ["heat"]]
+            [u["understanding"]["gives"] for u in (meter, battery, heat)], [["meter", "socket"], ["checkins"], ["heat"]]
         )
         uses = [{"upload": u["id"], "roles": [r]} for u, r in ((meter, "meter"), (battery, "checkins"), (heat, "heat"))]
         answer = self.web.post("/api/runs", json={"files": uses, "case": {**CASE, "ambient_c": 25}})
@@ -155,7 +155,7 @@ class Reading(ApiTest):
         self.assertTrue(upload["understanding"]["problems"])
         choice = {"columns": {"1": {"quantity": "volts"}, "2": {"quantity": "amps", "unit": "mA"}}}
         found = self.web.post(f"/api/uploads/{upload['id']}/understanding", json=choice).json()
-        self.assertEqual((found["problems"], found["gives"]), ([], ["meter"]))
+        self.assertEqual((found["problems"], found["gives"]), ([], ["meter", "socket"]))
         use = {"upload": upload["id"], "roles": ["meter"], "choice": choice}
         run = self.web.post("/api/runs", json={"files": [use]}).json()
         self.assertAlmostEqual(run["summary"]["best_settled_w"], 13.5)

@@ -54,6 +54,14 @@ class BrowserTest(ServedTest):
         self.page.goto(self.address + path)
         return self.page
 
+    def answers_late(self, part, ms=1500):
+        """Every call whose address holds ``part`` takes ``ms`` longer; for pages opened from now on."""
+        self.page.add_init_script(
+            "const fetched = window.fetch; window.fetch = (...asked) => String(asked[0]?.url ?? asked[0])"
+            f".includes('{part}') ? new Promise((go) => setTimeout(go, {ms})).then(() => fetched(...asked))"
+            " : fetched(...asked)"
+        )
+
     def drop(self, target, name, content):
         content = content.encode() if isinstance(content, str) else content
         self.page.evaluate(DROP, [target, name, base64.b64encode(content).decode()])
@@ -89,12 +97,15 @@ class Audit(BrowserTest):
             yield page
 
     def audit(self, what):
+        self.assertEqual(self.serious(), [], what)
+
+    def serious(self):
+        """Serious and critical findings on the page as it stands."""
         # The page's policy runs no foreign script; the audit is evaluated from outside instead.
         self.page.evaluate(AXE.read_text())
         found = self.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
-        serious = [
+        return [
             f"{v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0].get('failureSummary', '')[:200]}"
             for v in found["violations"]
             if v["impact"] in ("serious", "critical")
         ]
-        self.assertEqual(serious, [], what)

@@ -154,6 +154,31 @@ class Findings(BrowserTest):
         page.get_by_role("button", name="Save and draft again").click()
         expect(page.get_by_label("claims", exact=True)).to_contain_text("“never over 30 °C”")
 
+    def test_a_slow_answer_is_not_waited_for_and_nothing_typed_is_lost(self):
+        question = "Which dock on a slow evening?"
+        plan = next(p for p in self.web.get("/api/plans").json() if p["question"] == QUESTION)
+        self.web.post("/api/findings", json={"question": question, "plan": plan["id"]}).raise_for_status()
+        self.answers_late("/api/")
+        page = self.open(question)
+        page.get_by_role("button", name="question, claims, disclosure").click()
+        page.get_by_label("claim 1", exact=True).fill("cool to the touch")
+        page.get_by_label("for whom").select_option(label="an engineer")
+        expect(page.get_by_label("for whom")).to_have_value("engineer")
+        # The second is begun while the first is still on its way.
+        for part, words in (("how sure", "Made on a quiet day"), ("not shown", "Nothing was left open")):
+            part = page.get_by_label(part)
+            part.locator(".group").first.hover()
+            part.get_by_role("button", name="edit").first.click()
+            part.get_by_label("words of the sentence").fill(words)
+            part.get_by_label("words of the sentence").press("Enter")
+        for part, words in (("how sure", "Made on a quiet day"), ("not shown", "Nothing was left open")):
+            expect(page.get_by_label(part)).to_contain_text(f"{words}. edited by somebody")
+        expect(page.get_by_label("words of the sentence")).to_have_count(0)
+        expect(page.get_by_label("claim 1", exact=True)).to_have_value("cool to the touch")
+        page.reload()
+        expect(page.get_by_label("for whom")).to_have_value("engineer")
+        expect(page.get_by_label("how sure")).to_contain_text("Made on a quiet day")
+
     def test_a_link_is_made_opened_and_taken_back(self):
         page = self.open(FAN)
         page.get_by_role("button", name="Share").click()

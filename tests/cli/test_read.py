@@ -53,6 +53,14 @@ class Read(FolderTest):
         for words in ("80 % after", "plateau", "taper", "energy in, metered", "Wh", "k = 2", "Be careful"):
             self.assertIn(words, done.stdout)
 
+    def test_a_plugs_log_beside_the_meters(self):
+        plug = "time_s,watts\n" + "".join(f"{t},{20 if t > 60 else 1}\n" for t in range(0, 40000, 10))
+        (self.folder / "plug.csv").write_text(plug)
+        found = json.loads(self.read("--socket", "plug.csv", "--json").stdout)
+        self.assertEqual([p["from"] for p in found["along_chain"]["through"]][:1], ["socket"])
+        self.assertTrue([w for w in found["warnings"] if "begin with the log beside it" in w])
+        self.assertNotIn("along_chain", json.loads(self.read("--json").stdout))
+
     def test_the_meter_alone_can_be_read(self):
         found = json.loads(self.read("--json").stdout)
         self.assertEqual((found["milestones"], found["energy_battery_wh"], found["heat"]), ([], None, None))

@@ -46,6 +46,9 @@ class StandIn(unittest.TestCase):
             (("--fault", "fire"), "“fire” is no fault"),
             (("--push", "tea"), "“tea” is not pushed"),
             (("--speed", "500"), "less than or equal to 120"),
+            (("--kind", "phone"), "give the token of its code"),
+            (("--kind", "plug", "--broker", "hut:1"), "is no broker with a topic"),
+            (("--kind", "plug", "--broker", "mqtt://127.0.0.1:1/t"), "no broker answers"),
         ):
             with self.subTest(options):
                 process = self.start(*options)

@@ -15,6 +15,7 @@ from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.log import zone_named
 from jaunecharge.core.log.clock import ClockKind
 from jaunecharge.core.log.phone_reports import besides
+from jaunecharge.core.reading.along_chain import along_chain
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
 from jaunecharge.core.report.sentences import sentences
 from jaunecharge.documents.case import Case
@@ -50,6 +51,36 @@ class Assembling(FolderTest):
             reading.energy_in.bridged.value, 15.2 * 55 / 60 + 6.1 * 35 / 60 + 10.65 * 5 / 60, places=1
         )
         self.assertGreater(reading.energy_in.bridged.expanded, 0.05)
+
+    def test_a_plugs_log_beside_the_meters_lies_where_its_times_say(self):
+        at = dt.datetime(2027, 3, 1, 8, 0, tzinfo=dt.UTC)
+        dated = "time,volts,amps\n" + "".join(
+            f"{(at + dt.timedelta(seconds=t)).isoformat()},9.0,{1.5 if t >= 60 else 0.05}\n" for t in range(4000)
+        )
+        # Switched on two minutes before the meter, it reads every ten seconds.
+        plug = "time,watts\n" + "".join(
+            f"{(at + dt.timedelta(seconds=t)).isoformat()},{18.0 if t >= 60 else 0.6}\n" for t in range(-120, 4000, 10)
+        )
+        for meter, log, remarks in ((dated, plug, 0), (METER, "seconds,watts\n0,0.6\n60,18\n120,18\n3990,18\n", 1)):
+            with self.subTest(remarks=remarks):
+                found = assemble([self.part("m.csv", meter, "meter"), self.part("p.csv", log, "socket"),
+                                  self.part("b.csv", BATTERY, "checkins")])  # fmt: skip
+                self.assertEqual(found.log.socket.start_s, -120.0 if not remarks else 0.0)
+                self.assertEqual(len([r for r in found.remarks if "begin with the log beside it" in r]), remarks)
+        share = along_chain(read_run(assemble([
+            self.part("m.csv", dated, "meter"), self.part("p.csv", plug, "socket"),
+        ]).log, Conditions())).passage("socket", "meter").share  # fmt: skip
+        self.assertAlmostEqual(share.value, 0.75, places=2)
+
+    def test_a_plugs_log_and_percentages_without_a_meter(self):
+        plug = "time_s,watts\n" + "".join(f"{t},18\n" for t in range(0, 3700, 10))
+        found = assemble([self.part("p.csv", plug, "socket"), self.part("b.csv", BATTERY, "checkins")])
+        self.assertEqual((found.log.trace.metered, found.log.socket.end_s), (False, 3690.0))
+        alone = [self.part("p.csv", plug, "socket")]
+        with self.assertRaisesRegex(CannotRead, "nothing in it to read"):
+            assemble(alone)
+        with self.assertRaisesRegex(CannotRead, "whose clock"):
+            assemble(alone, "0 10\n20 30\n60 70", ClockKind.AFTER_PLACING)
 
     def test_a_table_without_headings(self):
         rows = "".join(f"{m}\t{min(100, 10 + m)}\t{15.2 - m / 20}\n" for m in range(0, 90, 5))

@@ -70,6 +70,8 @@ HEADINGS = (
     ("D+ (V)", "ignore", None),
     ("D-[V]", "ignore", None),
     ("CC1 (V)", "ignore", None),
+    ("T (°C)", "celsius", "°C"),
+    ("t (s)", "time", "s"),
     ("No.", "ignore", None),
     ("#", "ignore", None),
     ("remark", None, None),

@@ -1,6 +1,7 @@
 """The parts of the live bench one by one: the spool, the inbox, a lane's state, what the keeper sees, typed lines."""
 
 import datetime as dt
+import sys
 import tempfile
 import threading
 import unittest
@@ -41,7 +42,8 @@ def lane(**more):
         "factors": {"phone": "Ostrel Max", "charger": "Cairn disc", "adapter": "Plug 20", "case": "none"},
         "case": Case(),
         "card": ready("From ten to full"), "chain": Expectation(), "setup": {}, "meter": "", "probe": "",
-        "meter_address": "", "probe_address": "", "speed": 1.0, "simulated": False, "token": "t", "zone": "UTC",
+        "meter_address": "", "probe_address": "", "socket_address": "", "room_address": "",
+        "speed": 1.0, "simulated": False, "token": "t", "zone": "UTC",
         "opened_at": NOW, "placed_s": 60.0, "outcome": "", "reason": "", "created_by": "", "tick": 1,
     }  # fmt: skip
     return b.Lane(**(facts | more))
@@ -51,7 +53,17 @@ def row(t_s, watts=None, celsius=None, percent=None, position="", tick=1):
     volts = None if watts is None else 9.0
     amps = None if watts is None else watts / 9.0
     return SimpleNamespace(
-        t_s=t_s, watts=watts, volts=volts, amps=amps, celsius=celsius, percent=percent, position=position, tick=tick
+        t_s=t_s,
+        watts=watts,
+        volts=volts,
+        amps=amps,
+        celsius=celsius,
+        percent=percent,
+        position=position,
+        tick=tick,
+        point="",
+        humidity=None,
+        charging=None,
     )
 
 
@@ -289,10 +301,41 @@ class Keeping(unittest.TestCase):
 
     def test_each_address_is_asked_once_for_all_its_lanes(self):
         one, two = uuid.uuid4(), uuid.uuid4()
-        found = wanted([Hangs(one, "m:1", "p:1", 1.0), Hangs(two, "m:1", "", 60.0)])
-        self.assertEqual(found["m:1"].lanes, (one, two))
-        self.assertEqual((found["m:1"].meter, found["m:1"].probe, found["p:1"].probe), (True, False, True))
+        found = wanted([Hangs(one, {"meter": "m:1", "probe": "p:1"}, 1.0), Hangs(two, {"meter": "m:1"}, 60.0)])
+        self.assertEqual(found["m:1"].lanes, ((one, frozenset({"meter"})), (two, frozenset({"meter"}))))
+        self.assertEqual((found["m:1"].power, found["p:1"].power), (True, False))
         self.assertEqual((every_s(1.0), every_s(60.0), every_s(120.0)), (1.0, 0.1, 0.1))
+
+
+class Meanwhile(unittest.TestCase):
+    def test_steps_are_read_while_others_come(self):
+        """Three readers and one that adds, changing over as often as they can."""
+        steps, over, wrong = Steps(1.0, 1200.0), threading.Event(), []
+
+        def read():
+            while not over.is_set():
+                try:
+                    times, values = steps.arrays()
+                    wrong.extend(v for v in values if v != 1.0)
+                    if len(times) != len(values):
+                        wrong.append(len(times))
+                except Exception as error:
+                    wrong.append(error)
+
+        before = sys.getswitchinterval()
+        self.addCleanup(sys.setswitchinterval, before)
+        sys.setswitchinterval(1e-5)
+        readers = [threading.Thread(target=read, daemon=True) for _ in range(3)]
+        for reader in readers:
+            reader.start()
+        for t in range(8000):
+            steps.add(float(t), 1.0, t)
+            steps.forget_before(t - 1200.0)
+        over.set()
+        for reader in readers:
+            reader.join(30)
+        self.assertEqual(wrong[:3], [])
+        self.assertEqual(steps.arrays()[0][-1], 7999.5)
 
 
 class TypedLines(unittest.TestCase):

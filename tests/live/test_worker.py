@@ -13,7 +13,8 @@ import psycopg
 from sqlalchemy import exc, text
 
 from jaunecharge.core.simulator.circumstances import Circumstances
-from jaunecharge.instruments.scpi import InstrumentError, Scpi
+from jaunecharge.instruments.errors import InstrumentError
+from jaunecharge.instruments.scpi import Scpi
 from jaunecharge.live import practice
 from jaunecharge.live import worker as workers
 from jaunecharge.live.health import Health

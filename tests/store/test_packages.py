@@ -29,6 +29,7 @@ from jaunecharge.documents.case import Case
 from jaunecharge.documents.finding import FindingDocument
 from jaunecharge.documents.pack_test import LoadSeen
 from jaunecharge.formats.package.opened import entries
+from jaunecharge.formats.package.rows import SINCE
 from jaunecharge.store import models as m
 from jaunecharge.store.findings.findings import add_finding, list_findings
 from jaunecharge.store.kit import add_all, shelf
@@ -364,9 +365,22 @@ class Refused(PackageTest):
             archive.writestr(info, "/etc/passwd")
         self.refused("is a link", link)
 
-    def test_a_package_of_the_version_before_is_read(self):
-        """Version 1 had neither lanes nor findings."""
+    def test_packages_of_the_versions_before_are_read(self):
+        """Version 1 had neither lanes nor findings, version 2 no meter at the socket."""
+        for version in (2, 1):
+            with self.subTest(version=version), fresh_database() as other:
+
+                def older(described, version=version):
+                    described["jaunecharge"]["version"] = version
+                    later = {
+                        f"{name}{end}" for name, since in SINCE.items() if since > version for end in (".csv", ".jsonl")
+                    }
+                    described["resources"] = [r for r in described["resources"] if r["path"] not in later]
+
+                self.redescribe(older)
+                self.assertEqual(import_package(other, self.package).new["runs"], 1)
+                self.assertEqual(contents(self.out(other, "again"))["runs.jsonl"], contents(self.package)["runs.jsonl"])
+
+    def test_a_table_that_its_version_did_not_have_is_refused(self):
         self.redescribe(lambda d: d["jaunecharge"].update(version=1))
-        with fresh_database() as other:
-            self.assertEqual(import_package(other, self.package).new["runs"], 1)
-            self.assertEqual(contents(self.out(other, "again"))["runs.jsonl"], contents(self.package)["runs.jsonl"])
+        self.refused("is no part of version 1")

@@ -32,7 +32,17 @@ import { SignInPage } from './ui/SignInPage'
 import { Shell } from './ui/Shell'
 import { UndoProvider } from './ui/Undo'
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } })
+const queries = new QueryClient({ defaultOptions: {
+  // The bench stands in this house: it may be reached although the browser believes to be without a network.
+  queries: { retry: 1, refetchOnWindowFocus: true, networkMode: 'always' },
+  mutations: { networkMode: 'always' },
+} })
+
+// Only pages that came with TLS, or from this machine, can be kept to open while the bench is away.
+if ('serviceWorker' in navigator && import.meta.env.PROD)
+  navigator.serviceWorker.register('/sw.js').catch(() => {
+    // Without it nothing opens while the bench is away; all else is as it was.
+  })
 
 const router = createBrowserRouter([
   { path: 'hand/:token', element: <HandPage /> },

@@ -25,8 +25,9 @@ from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.runs.uploads import Uploads
-from . import bench, findings, packages, packs, plan, problems, runs, shapes, shelf, sign_in, versus
+from . import bench, findings, packages, packs, plan, problems, runs, shapes, shelf, sign_in, trust, versus
 from .audited import Audited
+from .bench import levels
 from .bench import shapes as bench_shapes
 from .bench.pushed import PushDoor
 from .context import Context
@@ -126,6 +127,7 @@ def make_app(
                 kit_shapes.CoverageProgress,
                 plan_shapes.PlanProgress,
                 *bench_shapes.TOLD,
+                *levels.TOLD,
             ):
                 own = shape.model_json_schema(ref_template="#/components/schemas/{model}")
                 document["components"]["schemas"] |= own.pop("$defs", {})
@@ -134,6 +136,7 @@ def make_app(
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
+    app.include_router(trust.router)
     app.include_router(make_reference(openapi))
     if pages is not None:
         _serve_pages(app, pages)

@@ -25,6 +25,9 @@ SAID = {
     "503": "the database does not answer, or too much is asked at once",
     "507": "the disk is full",
 }
+LEVEL = "/api/hand/{token}/level"
+"""Where a phone sends its level: an address whose token is over is answered like one that never was."""
+
 NO_STORE = frozenset({"/api/bench/help", "/api/network"})
 """Addresses that need no database."""
 
@@ -55,9 +58,10 @@ def described(schema: dict[str, Any], reachable: bool) -> dict[str, Any]:
 def _describe(path: str, method: str, operation: dict[str, Any], schemas: dict[str, Any], reachable: bool) -> None:
     own = {code: r for code, r in operation["responses"].items() if code[0] in "12" or _is_own(r)}
     asks = is_pushed(path) or (reachable and path not in OPEN_EXACT and not path.startswith(("/api/hand/", SHARED)))
+    said = SAID | ({"401": "the token is over"} if path == LEVEL else {})
     for code in sorted({*_can_come(path, method, operation, schemas), *(["401"] if asks else [])}):
         if code not in own:
-            own[code] = {"description": SAID[code], "content": {MEDIA_TYPE: {"schema": PROBLEM}}}
+            own[code] = {"description": said[code], "content": {MEDIA_TYPE: {"schema": PROBLEM}}}
     operation["responses"] = own
     operation["security"] = ([{"lane": []}] if is_pushed(path) else [{"session": []}]) if asks else []
 
@@ -79,7 +83,9 @@ def _can_come(path: str, method: str, operation: dict[str, Any], schemas: dict[s
         yield "404"
     if names & {"revision", "change_key"}:
         yield "409"
-    if path.startswith(("/api/lanes/{lane_id}", "/api/hand/{token}", "/api/bench/lines")):
+    if path == LEVEL:
+        yield "401"
+    elif path.startswith(("/api/lanes/{lane_id}", "/api/hand/{token}", "/api/bench/lines")):
         yield "410"
     if method not in BODILESS:
         yield from ("408", "413", "507")

@@ -10,7 +10,8 @@ from .problems import Problem, response
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:;"
-    " font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    " font-src 'self'; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'self';"
+    " frame-ancestors 'none'"
 )
 HEADERS = {
     "Content-Security-Policy": POLICY,
@@ -53,7 +54,8 @@ class Guard:
             more |= {
                 "Cache-Control": "no-store", "Content-Security-Policy": SHARED_POLICY, "X-Robots-Tag": "noindex",
             }  # fmt: skip
-        if scope.get("scheme") == "https":
+        # An authority of its own may be made anew; a browser that insists on TLS would then let nobody by.
+        if scope.get("scheme") == "https" and self._network.authority is None:
             more["Strict-Transport-Security"] = HSTS
 
         async def send_guarded(message: Message) -> None:

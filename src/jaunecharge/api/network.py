@@ -14,7 +14,8 @@ class Network:
 
     reachable : whether it listens on the network; secure : whether what is sent cannot be read there; address : where
     others find it, empty where they do not; names : hosts that it answers to beside those of this machine alone;
-    certificate : with which it serves, where it does so with TLS.
+    certificate : with which it serves, where it does so with TLS; authority, fingerprint : where that is its own, which
+    devices are to trust, and its SHA-256.
     """
 
     reachable: bool = False
@@ -22,6 +23,8 @@ class Network:
     address: str = ""
     names: tuple[str, ...] = ()
     certificate: Path | None = None
+    authority: Path | None = None
+    fingerprint: str = ""
 
     @property
     def hosts(self) -> tuple[str, ...]:

@@ -14,7 +14,7 @@ from starlette.routing import Match
 from ..core.errors import CannotRead, Impossible
 from ..core.kit import Flaw, Flawed
 from ..formats.read.apart import Busy
-from ..instruments.scpi import InstrumentError
+from ..instruments.errors import InstrumentError
 from ..store.errors import ChangedMeanwhile, LaneAside, LaneOver, NotThere
 from ..store.failures import failure, looked_only, no_room
 

@@ -1,24 +1,15 @@
 """The API's description as a page to read: made here, without a script, and nothing in it is fetched."""
 
 from collections.abc import Callable, Iterator
-from functools import lru_cache
 from http import HTTPStatus
-from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Response
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from .templates import template
 
 METHODS = ("get", "post", "put", "patch", "delete")
 Described = dict[str, Any]
-
-
-@lru_cache
-def _environment() -> Environment:
-    return Environment(
-        loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined, trim_blocks=True,
-        lstrip_blocks=True,
-    )  # fmt: skip
 
 
 def reference(description: Described) -> str:
@@ -37,8 +28,9 @@ def reference(description: Described) -> str:
         for name, shape in sorted(description["components"]["schemas"].items())
     ]  # fmt: skip
     about = description["info"]
-    template = _environment().get_template("reference.html")
-    return template.render(title=about["title"], version=about["version"], stations=stations, shapes=shapes)
+    return template("reference.html").render(
+        title=about["title"], version=about["version"], stations=stations, shapes=shapes
+    )
 
 
 def _operation(path: str, method: str, said: Described) -> Described:

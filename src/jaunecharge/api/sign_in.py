@@ -27,8 +27,13 @@ from .problems import Problem, answer_to, response
 from .signed import SLOT_WITHIN_S, WHO, Known, Who, address_of, cookie_name, token_of, who_of
 from .strict import make_router
 
-OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", SHARED, "/favicon")
-OPEN_EXACT = frozenset({"/sign-in", "/api/sign-in", "/api/network", "/api/health"})
+OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", SHARED, "/favicon", "/icon-")
+OPEN_EXACT = frozenset(
+    {
+        "/sign-in", "/api/sign-in", "/api/network", "/api/health", "/trust", "/authority.crt", "/authority.pem",
+        "/manifest.webmanifest", "/sw.js",
+    }
+)  # fmt: skip
 LOOKING = frozenset({"GET", "HEAD", "OPTIONS"})
 WORKED_OUT = frozenset(
     {

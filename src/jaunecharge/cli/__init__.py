@@ -7,6 +7,7 @@ import typer
 
 from ..core.errors import CannotRead, Impossible
 from ..postgres import CannotServe
+from ..secured import AUTO
 from .app import load
 
 __all__ = ["main"]
@@ -20,6 +21,7 @@ IMPOSSIBLE = 3
 
 def main() -> None:
     """The command `jaunecharge`; bad input is one line on standard error and exit 2."""
+    sys.argv[1:] = _whole_tls(sys.argv[1:])
     try:
         raise SystemExit(load(sys.argv[1] if len(sys.argv) > 1 else "")(standalone_mode=False) or 0)
     except UsageError as error:
@@ -35,6 +37,15 @@ def main() -> None:
         _refuse(str(error), CANNOT_SERVE)
     except typer.Abort:
         raise SystemExit(1) from None
+
+
+def _whole_tls(arguments: list[str]) -> list[str]:
+    """`--tls auto` as the pair that the option takes."""
+    whole: list[str] = []
+    for argument in arguments:
+        alone = argument == "auto" and whole[-1:] == ["--tls"]
+        whole += ["--tls", AUTO, AUTO] if argument == "--tls=auto" else [AUTO, AUTO] if alone else [argument]
+    return whole
 
 
 def _refuse(message: str, code: int) -> NoReturn:

@@ -29,6 +29,7 @@ from ..formats.read.logs import (
     timed_readings,
     without_meter,
 )
+from ..formats.read.socket_log import with_socket
 from ..formats.read.source import examine
 from ..formats.read.understanding import understand
 from ..formats.write.report import document
@@ -40,6 +41,7 @@ def read(
     meter: Annotated[
         Path | None, typer.Option(help="the meter's log: any CSV or XLSX with times and volts and amps, or watts")
     ] = None,
+    socket: Annotated[Path | None, typer.Option(help="the log of a meter at the socket, before the adapter")] = None,
     battery: Annotated[Path | None, typer.Option(help="check-ins: time and percentage")] = None,
     heat: Annotated[Path | None, typer.Option(help="temperatures: time, position, °C")] = None,
     battery_clock: Annotated[Whose, typer.Option(help="what the relative times of --battery count from")] = "log",
@@ -88,6 +90,12 @@ def read(
         run, conditions = alone.log, replace(conditions, placed_s=alone.placed_s)
     else:
         run = put_together(log, readings, surfaces, conditions.placed_s, conditions.ambient_c)
+    if socket is not None:
+        clock = log.clock if log is not None else None if readings is None else readings.clock
+        with limited(socket.name):
+            source = examine(socket)
+            run, more = with_socket(run, clock, source, understand(source))
+        remarks += more
     del log  # Of a long log every array counts.
     reading = read_run(run, conditions)
     if as_json:

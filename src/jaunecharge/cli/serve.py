@@ -15,6 +15,7 @@ import typer
 
 from ..core.errors import CannotRead
 from ..postgres import CannotServe, is_free
+from ..secured import keep_renewed, secured_by
 from .app import command
 
 if TYPE_CHECKING:
@@ -29,9 +30,11 @@ def serve(
     demo: Annotated[bool, typer.Option(help="load the demonstration's runs, if they are not there yet")] = False,
     lan: Annotated[bool, typer.Option("--lan", help="listen on the network; everybody has to sign in")] = False,
     tls: Annotated[
-        tuple[Path, Path] | None, typer.Option(metavar="CERT KEY", help="a certificate and its key, for https")
+        tuple[str, str] | None,
+        typer.Option(metavar="auto | CERT KEY", help="https: by an authority of its own, or your certificate and key"),
     ] = None,
 ) -> None:
+    from ..api.network import Network, on_the_network
     from ..service import kept_alive, ready_database
     from ..settings import settings
 
@@ -48,11 +51,9 @@ def serve(
     where = settings()
     if not is_free(where.port):
         raise CannotServe(f"port {where.port} is taken: stop what listens there, or set JAUNECHARGE_PORT to another")
-    for file in tls or ():
-        if not file.is_file():
-            raise CannotRead(
-                "there is no such file", "name the certificate and its key: --tls CERT KEY", file=str(file)
-            )
+    network = on_the_network(where.port, tls is not None) if lan else Network()
+    where.make_state()
+    secured = secured_by(tls, network.hosts, where.state) if tls else None
     if not PAGES.exists():
         raise CannotRead("the pages are not built", "run make build", file=str(PAGES))
     # Threads that store and tell readings take turns with the one that answers: short ones keep its answers quick.
@@ -68,7 +69,6 @@ def serve(
         import uvicorn
 
         from ..api.app import make_app
-        from ..api.network import Network, on_the_network
 
         if demo:
             from ..demo.bench import play
@@ -76,15 +76,22 @@ def serve(
 
             typer.echo("demonstration runs …")
             typer.echo(f"demonstration runs: {load(database) or 'already there'}")
-        network = on_the_network(where.port, tls is not None) if lan else Network()
-        network = replace(network, certificate=None if tls is None else tls[0])
+        if secured is not None:
+            network = replace(
+                network, certificate=secured.certificate, authority=secured.authority, fingerprint=secured.fingerprint
+            )
         if lan:
             _have_passphrase(database)
         scheme = "http" if tls is None else "https"
         places = [f"{scheme}://127.0.0.1:{where.port}/", *([f"{network.address}/"] if lan else [])]
         typer.echo(f"\n  Jaunecharge is at {' and '.join(places)}   (Ctrl-C stops it)\n")
-        if lan and tls is None:
-            typer.echo("  Not encrypted: anyone on this network can read along; --tls CERT KEY prevents that.\n")
+        if lan and secured is None:
+            typer.echo("  Not encrypted: anyone on this network can read along; --tls auto prevents that.\n")
+        if secured is not None and secured.said:
+            typer.echo(f"  {secured.said}\n")
+        if secured is not None and secured.authority is not None:
+            typer.echo(f"  Trust it once on each device: {places[-1]}trust")
+            typer.echo(f"  SHA-256 of its authority: {secured.fingerprint}\n")
         folder = None if where.database_url is not None else where.cluster
         application = make_app(database, where.uploads, PAGES, network, folder)
         if demo:
@@ -95,11 +102,18 @@ def serve(
         warm_up.daemon = True
         warm_up.start()
         with kept_alive(where, typer.echo):
-            uvicorn.run(
+            config = uvicorn.Config(
                 application, host="0.0.0.0" if lan else "127.0.0.1", port=where.port, log_level="warning",
-                timeout_graceful_shutdown=3, ssl_certfile=None if tls is None else tls[0],
-                ssl_keyfile=None if tls is None else tls[1],
+                timeout_graceful_shutdown=3, ssl_certfile=None if secured is None else secured.certificate,
+                ssl_keyfile=None if secured is None else secured.key,
             )  # fmt: skip
+            config.load()
+            if secured is not None and secured.authority is not None and config.ssl is not None:
+                keep_renewed(config.ssl, network.hosts, where.state, typer.echo)
+            server = uvicorn.Server(config)
+            server.run()
+            if not server.started:
+                raise CannotServe(f"the web server did not start on port {where.port}")
 
 
 def _warm_up() -> None:

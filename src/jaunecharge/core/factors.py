@@ -19,8 +19,11 @@ START_SLACK = 5.0
 """Points by which a start may miss the one that is meant (own choice)."""
 
 NO_CASE = "none"
+DARK_PAGE, SCREEN_ON = "screen on, dark page", "screen on"
+"""Phone states of a run whose phone reports from its own browser: a lit screen warms it and drains it."""
+
 OWN_FAN = "charger's own fan"
-SHORT = {OWN_FAN: "own fan", "fan on the phone": "fan", NO_CASE: "no case"}
+SHORT = {OWN_FAN: "own fan", "fan on the phone": "fan", NO_CASE: "no case", DARK_PAGE: "dark page"}
 """Levels as runs and cells are told apart by them, where their full name is long or says too little."""
 
 
@@ -47,7 +50,7 @@ FACTORS: tuple[Factor, ...] = (
     Factor("cable", "cable", common=True),
     Factor("case", "case or magnet ring", "none, thin case", common=True),
     Factor("airflow", "airflow", "still air, fan on the phone", common=True),
-    Factor("phone_state", "phone state", "off, idle, in use", common=True),
+    Factor("phone_state", "phone state", f"off, idle, in use, {DARK_PAGE}", common=True),
     Factor("ambient", "ambient", "22 °C, 30 °C", common=True),
     Factor("software", "phone's software version", "6.1, 6.2"),
     Factor("place", "place on a multi-charger", "left, right"),
@@ -73,6 +76,15 @@ def said_of(name: str) -> str:
 
 Levels = Mapping[str, str]
 """Factors that were stated, each level written as equal ones are: without capitals and needless spaces."""
+
+_NOTHING = frozenset({"nothing", "none", "no", "-", "–"})
+
+
+def more_on_adapter(factors: Mapping[str, str]) -> bool:
+    """Whether a run states that something else hung on its adapter."""
+    level = levels_of(factors).get("shares", "")
+    return bool(level) and level not in _NOTHING
+
 
 _NO_CASE = frozenset({"no", "none", "no case", "off", "without", "bare"})
 _BEFORE_UNIT = re.compile(r"(?<=\d)\s+(?=[a-zµ°%])")

@@ -44,8 +44,10 @@ SHELF = (
     "pack Moraine trail 27 27000mAh 3.6V 5V3A 20V5A claims 100W 89EUR 610g",
     "meter Inline A 0.5%",
     "meter Inline B 1% step_s:2",
+    "meter Hut plug socket 1%",
     "probe Bead 0.5K thermocouple",
     'probe Hut camera 2K sensor:"thermal camera"',
+    "probe Bunk room air 0.5K",
     "case Thin case 1.2mm magnets",
     "case Rubber case 3.5mm",
     "case Ring case 1.6mm magnets",
@@ -71,6 +73,8 @@ class Scene:
     note: str = ""
     changed: Changed = lambda scenario: scenario
     cable: str = "Braided 1.5"
+    plugged: bool = False
+    """Whether a plug metered the socket too."""
 
 
 BEGAN = {
@@ -114,7 +118,7 @@ SCENES = (
     ),
     Scene(
         "Tarn 9", "Larch twin stand", "Plug 30 twin", 17, replace(ROOM, ambient_c=22.0, tail_min=120.0),
-        note="Left pad; nothing on the other.",
+        note="Left pad; nothing on the other.", plugged=True,
     ),
     Scene(
         "Quill Lite", "Gully puck 10", "Plug 18", 18, replace(ROOM, ambient_c=29.0, interval_min=15.0), "Rubber case",
@@ -183,7 +187,8 @@ def _add(session: Session, scene: Scene, kit: dict[str, Kit], now: dt.datetime) 
     if isinstance(charger, Pack):
         charger = as_charger(charger)
     phone, adapter, cable, case = (kit.get(x) for x in (scene.phone, scene.adapter, scene.cable, scene.case))
-    meter = kit["Inline A"]
+    meter, plug = kit["Inline A"], kit["Hut plug socket"] if scene.plugged else None
+    assert plug is None or isinstance(plug, Meter)
     assert isinstance(phone, Phone) and isinstance(meter, Meter)
     chain = as_fed(
         Chain(
@@ -196,7 +201,9 @@ def _add(session: Session, scene: Scene, kit: dict[str, Kit], now: dt.datetime) 
     )
     prepared = prepare(chain, scene.around)
     prepared = replace(prepared, scenario=scene.changed(prepared.scenario))
-    new = NewRehearsal(chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone=ZONE, origin=ORIGIN)
+    new = NewRehearsal(
+        chain, scene.around, scene.seed, meter, note=scene.note, by=WARDEN, zone=ZONE, origin=ORIGIN, socket=plug
+    )
     days, at = BEGAN[scene.seed]
     zone = ZoneInfo(ZONE)
     day = now.astimezone(zone).date() - dt.timedelta(days=days)

@@ -36,6 +36,8 @@ class Case(Document):
     )
     interval_min: float | None = Field(None, gt=0, le=1440, description="minutes between check-ins")
     meter: Meter = Field(default_factory=Meter)
+    socket_meter: Meter | None = Field(None, description="the meter at the socket, where one stood there")
+    socket_shared: bool = Field(False, description="whether that fed other chains as well")
     shared_with: str = Field("", description="what else the meter fed: its watts are then credited to nobody")
     simulated: bool = Field(False, description="whether it comes from the simulator")
 
@@ -68,4 +70,6 @@ class Case(Document):
             self.meter.spec(),
             self.simulated,
             self.shared_with,
+            socket_meter=MeterSpec(None) if self.socket_meter is None else self.socket_meter.spec(),
+            socket_shared=self.socket_shared,
         )

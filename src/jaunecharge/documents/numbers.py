@@ -4,7 +4,7 @@ from typing import Any, Self
 
 from pydantic import BaseModel, Field
 
-from ..core.measured import Measured
+from ..core.measured import Measured, Part
 
 
 def number(value: float | None, places: int = 4) -> float | None:
@@ -22,6 +22,10 @@ class MeasuredDocument(BaseModel):
     def of(cls, value: Measured) -> Self:
         """Of a value of the core, in one unit."""
         return cls(value=round(value.value, 4), expanded=number(value.stated))
+
+    def measured(self, source: str) -> Measured:
+        """The same for the core, its uncertainty from one source; one that is not known is kept as none at all."""
+        return Measured(self.value, (Part(source, (self.expanded or 0.0) / 2.0),))
 
 
 def measured(value: Measured | None) -> dict[str, Any] | None:

@@ -7,8 +7,8 @@ import numpy as np
 from pydantic import BaseModel, Field, ValidationError
 
 from ..core.log import CheckIns, Flow, Milestone, Stretch, metered_idle
-from ..core.measured import Measured, Part
-from ..core.reading import Reading, ribbon, throttle_verdict
+from ..core.measured import Measured
+from ..core.reading import Reading, along_chain, ribbon, throttle_verdict
 from ..core.report import headline
 from ..core.units import MINUTE_S
 from ..core.versus import Course, Power, Warm, course_of
@@ -115,6 +115,7 @@ class CourseDocument(BaseModel):
     holds: list[Span]
     contacts: list[Span]
     flow: FlowDocument | None = None
+    through_adapter: MeasuredDocument | None = None
 
     @classmethod
     def of(cls, course: Course) -> Self:
@@ -135,6 +136,7 @@ class CourseDocument(BaseModel):
             holds=[(round(a, 2), round(b, 2)) for a, b in course.holds],
             contacts=[(round(a, 2), round(b, 2)) for a, b in course.contacts],
             flow=None if readings is None else FlowDocument.of(readings.flow),
+            through_adapter=_known(course.through_adapter),
         )
 
     @classmethod
@@ -145,9 +147,7 @@ class CourseDocument(BaseModel):
     def course(self, band: RibbonDocument | None = None) -> Course:
         """The same for the core. Without its ribbon it has no power, and its heat is known as a whole."""
         table = np.array(self.checkins, dtype=float).reshape(-1, 2)
-        lost = self.lost_min
-        # An uncertainty that is not known is kept as none at all.
-        unsure = 0.0 if lost is None or lost.expanded is None else lost.expanded / 2.0
+        lost, through = self.lost_min, self.through_adapter
         return Course(
             CheckIns(table[:, 0] * MINUTE_S, table[:, 1], flow=None if self.flow is None else self.flow.flow())
             if len(table)
@@ -156,10 +156,11 @@ class CourseDocument(BaseModel):
             self.start_c,
             self.room_c,
             self._warm(band),
-            None if lost is None else Measured(lost.value, (Part("heat", unsure),)),
+            None if lost is None else lost.measured("heat"),
             tuple(self.losses),
             tuple(self.holds),
             tuple(self.contacts),
+            None if through is None else through.measured("adapter's share, as measured"),
         )
 
     def _warm(self, band: RibbonDocument | None) -> Warm | None:
@@ -192,6 +193,8 @@ class RunSummary(Document):
     hottest_c: float | None = None
     energy_in_wh: float | None = Field(None, description="null where nothing was metered")
     efficiency: float | None = None
+    through_adapter: MeasuredDocument | None = None
+    socket_to_battery: MeasuredDocument | None = None
     best_settled_w: float | None = None
     coverage: float = 0.0
     headline: str = Field("", description="five words, the strong ones between asterisks")
@@ -221,6 +224,7 @@ class RunSummary(Document):
         """Of a reading."""
         band, eighty = ribbon(reading), reading.milestone(80)
         heat, readings = reading.phone_heat, reading.log.readings
+        course, along = course_of(reading, band), along_chain(reading)
         return cls(
             ribbon=RibbonDocument.of(band),
             to_80=None if eighty is None else Interval.model_validate(_interval(reading, eighty)),
@@ -229,15 +233,21 @@ class RunSummary(Document):
             hottest_c=None if heat is None else round(heat.max_c, 2),
             energy_in_wh=round(reading.energy_in.bridged.value, 3) if reading.log.trace.metered else None,
             efficiency=None if reading.efficiency is None else round(reading.efficiency.value, 4),
+            through_adapter=_known(course.through_adapter),
+            socket_to_battery=_known(None if along is None else along.socket_to_battery),
             best_settled_w=number(reading.best_settled.watts if reading.best_settled else None, 2),
             coverage=round(reading.log.trace.coverage, 4),
             headline=headline(reading),
             throttle=_throttle(reading),
-            course=CourseDocument.of(course_of(reading, band)),
+            course=CourseDocument.of(course),
             output=_output(reading),
             levels=_levels(reading),
             percent_at=[(minute, round(percent, 1)) for minute, percent in reading.percent_at],
         )
+
+
+def _known(value: Measured | None) -> MeasuredDocument | None:
+    return None if value is None else MeasuredDocument.of(value)
 
 
 def _interval(reading: Reading, milestone: Milestone) -> dict[str, float]:

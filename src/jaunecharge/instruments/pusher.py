@@ -3,53 +3,38 @@
 It numbers its readings, keeps each until it is acknowledged, and sends again what was not.
 """
 
-import http.client
-import json
-import ssl
-import threading
-import urllib.parse
 import uuid
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal
 
+from .background import Background
 from .faults import CLOCK_LEAP_S, LAG_S, Fault, Faults
 from .playback import Playback, Reading
+from .posting import Poster
 
 What = Literal["percent", "meter", "probe"]
 MOST_KEPT = 20_000
 MOST_SENT = 200
 
 
-class Pusher:
+class Pusher(Background):
     """Pushes readings of a playback to a lane until it is stopped, or the lane has ended."""
 
     def __init__(
         self, playback: Playback, address: str, lane: str, token: str, what: What = "percent", every_s: float = 0.5,
         faults: tuple[Fault, ...] = (), name: str = "", trusts: Path | None = None,
     ) -> None:  # fmt: skip
+        super().__init__("a stand-in that pushes")
         self.playback, self.what = playback, what
         self.faults = Faults(faults)
         self.name = name or f"stand-in {what}"
-        self._where = urllib.parse.urlsplit(address)
+        self._poster = Poster(address, trusts)
         self._path, self._token, self._every_s = f"/api/lanes/{lane}/readings", token, every_s
         self._number, self._leap, self._boot = 0, 0.0, uuid.uuid4().hex
-        self._secured = _trusting(trusts) if self._where.scheme == "https" else None
         self._kept: dict[int, dict[str, Any]] = {}
         self.acknowledged: dict[int, float] = {}
         self.restarts = 0
-        self._over = threading.Event()
-        self._thread = threading.Thread(target=self._run, daemon=True)
-
-    def start(self) -> "Pusher":
-        """Begin to push."""
-        self._thread.start()
-        return self
-
-    def stop(self, wait_s: float = 30.0) -> None:
-        """Push no more; what is left is sent once more before."""
-        self._over.set()
-        self._thread.join(wait_s)
 
     def _run(self) -> None:
         while not self._over.wait(self._every_s):
@@ -84,39 +69,13 @@ class Pusher:
         batch = list(self._kept.values())[:MOST_SENT]
         if not batch:
             return 200
-        body = json.dumps({"source": self.name, "boot": self._boot, "readings": batch})
-        headers = {"Content-Type": "application/json", "Authorization": f"Bearer {self._token}"}
-        host, port = self._where.hostname or "", self._where.port
-        connection = (
-            http.client.HTTPConnection(host, port, timeout=5)
-            if self._secured is None
-            else http.client.HTTPSConnection(host, port, timeout=5, context=self._secured)
-        )
-        try:
-            connection.request("POST", self._path, body, headers)
-            answer = connection.getresponse()
-            answered = json.loads(answer.read() or b"{}")
-        except (OSError, http.client.HTTPException, ValueError):
-            return 0
-        finally:
-            connection.close()
-        if answer.status == 200 and answered.get("committed"):
+        body = {"source": self.name, "boot": self._boot, "readings": batch}
+        status, answered = self._poster.post(self._path, body, {"Authorization": f"Bearer {self._token}"})
+        if status == 200 and answered.get("committed"):
             for row in batch:
                 self.acknowledged[row["n"]] = row["clock_s"]
                 self._kept.pop(row["n"], None)
-        return answer.status
-
-
-def _trusting(certificate: Path | None) -> ssl.SSLContext:
-    """TLS that trusts a certificate itself, whoever made it; else as the machine does."""
-    if certificate is None:
-        return ssl.create_default_context()
-    context = ssl.create_default_context(cafile=str(certificate))
-    context.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN
-    context.check_hostname = (
-        False  # It is this very certificate that is trusted, by whatever name the bench is reached.
-    )
-    return context
+        return status
 
 
 SAYS: dict[What, Callable[[Reading], dict[str, float | str]]] = {

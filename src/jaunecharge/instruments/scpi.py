@@ -1,12 +1,14 @@
-"""Meters and probes that speak SCPI over TCP, one line a question and one line an answer (IEEE 488.2 style)."""
+"""Meters and probes that speak SCPI, over TCP or a serial port: one line a question and one line an answer (IEEE 488.2
+style)."""
 
 import math
 import re
-import socket
 import time
 from dataclasses import dataclass
 
-from ..core.kit import host_and_port
+from ..core.kit import address_of
+from .errors import Garbled, InstrumentError, NotReached, OverRange, Silent
+from .wire import Wire, open_wire
 
 TERMINATOR = b"\n"
 LONGEST_ANSWER = 4096
@@ -19,26 +21,6 @@ NOT_A_NUMBER = 9.91e37
 INFINITE = 9.9e37
 """SCPI's answer where there is no number, or too much of one (SCPI-1999, volume 1, 7.2.1.4 and 7.2.1.5, from
 memory)."""
-
-
-class InstrumentError(Exception):
-    """An instrument that does not do what it should; the message says what was seen."""
-
-
-class NotReached(InstrumentError):
-    """Nobody answers at the address, or the connection was dropped."""
-
-
-class Silent(InstrumentError):
-    """The instrument is connected and does not answer in time."""
-
-
-class Garbled(InstrumentError):
-    """The answer is none that the question allows."""
-
-
-class OverRange(InstrumentError):
-    """The instrument says that it cannot read: open input, or over its range."""
 
 
 @dataclass(frozen=True)
@@ -95,9 +77,9 @@ class Scpi:
 
     def __init__(self, address: str, timeout_s: float = TIMEOUT_S) -> None:
         self.address = address
-        self._where = host_and_port(address)
+        address_of(address)
         self._timeout_s = timeout_s
-        self._socket: socket.socket | None = None
+        self._wire: Wire | None = None
         self._rest = b""
 
     def ask(self, question: str) -> str:
@@ -107,11 +89,10 @@ class Scpi:
         ------
         NotReached, Silent, Garbled
         """
-        connection = self._connected()
+        wire = self._connected()
         try:
-            connection.settimeout(self._timeout_s)
-            connection.sendall(question.encode("ascii") + TERMINATOR)
-            return self._line(connection)
+            wire.send(question.encode("ascii") + TERMINATOR)
+            return self._line(wire)
         except TimeoutError as error:
             self.close()
             raise Silent(f"{self.address} does not answer {question} within {self._timeout_s:g} s") from error
@@ -130,7 +111,7 @@ class Scpi:
         NotReached
         """
         try:
-            self._connected().sendall(command.encode("ascii") + TERMINATOR)
+            self._connected().send(command.encode("ascii") + TERMINATOR)
         except OSError as error:
             self.close()
             raise NotReached(f"{self.address} dropped the connection") from error
@@ -170,27 +151,20 @@ class Scpi:
         """Temperature just now [°C]."""
         return self.number("MEAS:TEMP?")
 
-    def _connected(self) -> socket.socket:
-        if self._socket is None:
-            try:
-                self._socket = socket.create_connection(self._where, timeout=self._timeout_s)
-                self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-            except OSError as error:
-                raise NotReached(f"nobody answers at {self.address}") from error
+    def _connected(self) -> Wire:
+        if self._wire is None:
+            self._wire = open_wire(self.address, self._timeout_s)
             self._rest = b""
-        return self._socket
+        return self._wire
 
-    def _line(self, connection: socket.socket) -> str:
+    def _line(self, wire: Wire) -> str:
         received = self._rest
         # The time is for the whole answer: one that trickles in letter by letter is none.
         until = time.monotonic() + self._timeout_s
         while TERMINATOR not in received:
             if (left := until - time.monotonic()) <= 0.0:
                 raise TimeoutError
-            connection.settimeout(left)
-            block = connection.recv(4096)
-            if not block:
-                raise ConnectionResetError
+            block = wire.receive(left)
             received += block
             if len(received) > LONGEST_ANSWER:
                 raise Garbled(f"{self.address} answers without an end")
@@ -204,6 +178,6 @@ class Scpi:
 
     def close(self) -> None:
         """Close the connection; the next question opens another."""
-        if self._socket is not None:
-            self._socket.close()
-        self._socket, self._rest = None, b""
+        if self._wire is not None:
+            self._wire.close()
+        self._wire, self._rest = None, b""

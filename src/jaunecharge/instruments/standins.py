@@ -96,6 +96,10 @@ class StandIn:
                     connection.shutdown(socket.SHUT_RDWR)
         self._thread.join(10)
 
+    def close(self) -> None:
+        """Let the port go, where it never began to answer."""
+        self._server.server_close()
+
     def _serve(self, line: bytes, write: Callable[[bytes], object]) -> bool:
         """Answer one line; whether the connection stays."""
         now = self.playback.seconds

@@ -27,12 +27,13 @@ from ..store.errors import LaneAside, LaneOver
 from ..store.failures import failure
 from .inbox import Inbox
 from .lane_state import LaneState
+from .shown import LaneFull, LaneView
 from .steady import now
 from .told import Aside, Told, figures, loaded
-from .view import LaneFull, LaneView, full, view
+from .view import full, view
 from .worker import Turn, Worker
 
-GATHER_S = 0.03
+GATHER_S = 0.01
 """Time that notifications are gathered before the changes are read."""
 
 VIEWS_EVERY_S = 1.0

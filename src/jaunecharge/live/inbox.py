@@ -15,7 +15,7 @@ from .spool import Spool, SpoolFull
 from .worker import Turn, Worker
 
 log = logging.getLogger(__name__)
-GATHER_S = 0.03
+GATHER_S = 0.01
 """Time that the first reading waits for others to be stored with it."""
 
 MOST_BATCHES = 2000

@@ -9,13 +9,26 @@ import logging
 import time
 import uuid
 from contextlib import suppress
+from typing import Literal
 
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
-from ..core.bench import PACK_ALONE, SILENT_STEPS, Alarm, Seen, SoFar, changes, pack_watch, silent_limit_s, watch
+from ..core.bench import (
+    PACK_ALONE,
+    SILENT_STEPS,
+    Alarm,
+    Seen,
+    SoFar,
+    changes,
+    pack_watch,
+    report_every_s,
+    silent_limit_s,
+    watch,
+)
 from ..core.errors import CannotRead
-from ..core.log import LASTING_S, LEAST_JUMP_W, latest_rise, power_trace
+from ..core.kit import ROLES, Role
+from ..core.log import LASTING_S, LEAST_JUMP_W, SOCKET, latest_rise, power_trace
 from ..core.reading import LEAST_S
 from ..core.units import MINUTE_S
 from ..store.bench import lanes as store
@@ -197,9 +210,7 @@ class Keeper:
 
     def _why(self, state: LaneState, alarm: Alarm) -> str:
         """Fault of the instrument itself, where it is silent."""
-        address = {"meter silent": state.lane.meter_address, "probe silent": state.lane.probe_address}.get(
-            alarm.key, ""
-        )
+        address = next((a for role, a in _addresses(state).items() if alarm.key == f"{role} silent"), "")
         fault = self.faults().get(address, "") if address else ""
         return f" ({fault})" if fault else ""
 
@@ -242,7 +253,18 @@ class Keeper:
 
 def _reached(state: LaneState) -> Hangs:
     lane = state.lane
-    return Hangs(lane.id, lane.meter_address, lane.probe_address, lane.speed, lane.simulated)
+    return Hangs(lane.id, _addresses(state), lane.speed, lane.simulated)
+
+
+def _beside(state: LaneState) -> dict[Literal["socket", "room"], float | None]:
+    """The meter at the socket and what measures the room, where there are any, and when each was last heard [s]."""
+    heard: dict[Literal["socket", "room"], float | None] = {"socket": state.last_s(SOCKET), "room": state.room_s}
+    return {role: at for role, at in heard.items() if at is not None or _addresses(state)[role]}
+
+
+def _addresses(state: LaneState) -> dict[Role, str]:
+    """Addresses of a lane's instruments, by what they measure."""
+    return {role: getattr(state.lane, f"{role}_address") for role in ROLES}
 
 
 def missed(state: LaneState, at: dt.datetime) -> tuple[float, str] | None:
@@ -310,4 +332,7 @@ def seen_of(state: LaneState, at: dt.datetime, shared: bool = False) -> Seen:
         off=state.off or shared,
         known=SoFar() if lane.kind in PACK_ALONE else known_of(state, state.now_s(at), no_load_w(state), shared),
         kind=lane.kind,
+        reported_s=state.reported[-1][0] if state.reported else None,
+        report_every_s=report_every_s(list(state.latest_reports)),
+        beside=_beside(state),
     )

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import math
+from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -10,56 +11,19 @@ import numpy as np
 
 from ..core.arrays import Array
 from ..core.bench import Entered, LevelEntered, Now, SoFar, by_hand, pack_levels
-from ..core.log import is_phone, is_room
+from ..core.log import METER, SOCKET, is_phone, is_room
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, item_of, lane_s
+from .steps import Steps
 
 STEP_S = 10.0
 """Seconds of the lane in one step of its ribbon."""
 
+LATEST_REPORTS = 40
+HUMIDITY = "humidity"
+
 FINE_S = 1.0
 FINE_KEPT_S = 1200.0
-
-
-class Steps:
-    """Means over steps of equal length, each with the count of the change that touched it last."""
-
-    def __init__(self, step_s: float) -> None:
-        self.step_s = step_s
-        self._sums: dict[int, list[float]] = {}
-        self._arrays: tuple[Array, Array] | None = None
-
-    def add(self, t_s: float, value: float, tick: int) -> None:
-        """One value more."""
-        index = int(t_s // self.step_s)
-        self._arrays = None
-        sums = self._sums.get(index)
-        if sums is None:
-            self._sums[index] = [value, 1.0, tick]
-        else:
-            sums[0] += value
-            sums[1] += 1.0
-            sums[2] = tick
-
-    def forget_before(self, t_s: float) -> None:
-        """Let old steps go."""
-        least = int(t_s // self.step_s)
-        if len(self._sums) > 1.2 * FINE_KEPT_S / self.step_s:
-            for index in [i for i in self._sums if i < least]:
-                del self._sums[index]
-            self._arrays = None
-
-    def arrays(self) -> tuple[Array, Array]:
-        """Middle [s] and mean of each step, in order."""
-        if self._arrays is None:
-            order = sorted(self._sums)
-            middles = np.array([(i + 0.5) * self.step_s for i in order])
-            self._arrays = middles, np.array([self._sums[i][0] / self._sums[i][1] for i in order])
-        return self._arrays
-
-    def since(self, tick: int) -> list[tuple[int, float]]:
-        """Index and mean of every step that was touched after a change."""
-        return [(i, s[0] / s[1]) for i, s in sorted(self._sums.items()) if s[2] > tick]
 
 
 @dataclass
@@ -68,12 +32,19 @@ class LaneState:
 
     lane: b.Lane
     watts: Steps = field(default_factory=lambda: Steps(STEP_S))
-    fine: Steps = field(default_factory=lambda: Steps(FINE_S))
+    fine: Steps = field(default_factory=lambda: Steps(FINE_S, FINE_KEPT_S))
     volts: Steps = field(default_factory=lambda: Steps(STEP_S))
     heat: dict[str, Steps] = field(default_factory=dict)
     entries: dict[Any, b.LaneEntry] = field(default_factory=dict)
     reported: list[tuple[float, float]] = field(default_factory=list)
+    latest_reports: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=LATEST_REPORTS))
+    charging: tuple[float, bool] | None = None
     last: dict[str, tuple[float, float]] = field(default_factory=dict)
+    """The newest watts, volts, amps, watts at other points, humidity: (at [s], figure)."""
+
+    last_c: dict[str, tuple[float, float]] = field(default_factory=dict)
+    """The newest temperature of each place: (at [s], °C)."""
+
     lowest_w: float = float("inf")
     spacing_s: float = 1.0
     newest_s: float = 0.0
@@ -86,7 +57,9 @@ class LaneState:
     def take(self, readings: Iterable[Any]) -> None:
         """Readings that are new; rows of the store, with `tick`."""
         for r in readings:
-            if r.watts is not None:
+            if r.watts is not None and r.point != METER:
+                _newest(self.last, r.point, r.t_s, r.watts)
+            elif r.watts is not None:
                 self.watts.add(r.t_s, r.watts, r.tick)
                 self.fine.add(r.t_s, r.watts, r.tick)
                 if r.volts is not None:
@@ -94,26 +67,28 @@ class LaneState:
                 before = self.last.get("watts")
                 if before is not None and 0 < r.t_s - before[0] < 600:
                     self.spacing_s += 0.05 * (r.t_s - before[0] - self.spacing_s)
-                self._latest("watts", r.t_s, r.watts)
+                _newest(self.last, "watts", r.t_s, r.watts)
                 self.lowest_w = min(self.lowest_w, r.watts)
                 for name in ("volts", "amps"):
                     if (value := getattr(r, name)) is not None:
-                        self._latest(name, r.t_s, value)
+                        _newest(self.last, name, r.t_s, value)
             if r.celsius is not None:
                 place = r.position or "back"
                 self.heat.setdefault(place, Steps(STEP_S)).add(r.t_s, r.celsius, r.tick)
-                self._latest(place, r.t_s, r.celsius)
+                _newest(self.last_c, place, r.t_s, r.celsius)
             if r.percent is not None:
                 self._report(r.t_s, r.percent)
-            self.newest_s = max(self.newest_s, r.t_s)
+            if r.humidity is not None:
+                _newest(self.last, HUMIDITY, r.t_s, r.humidity)
+            if r.charging is not None and (self.charging is None or self.charging[0] <= r.t_s):
+                self.charging = (r.t_s, r.charging)
+            if r.point == METER:
+                self.newest_s = max(self.newest_s, r.t_s)
         self.fine.forget_before(self.newest_s - FINE_KEPT_S)
-
-    def _latest(self, name: str, t_s: float, value: float) -> None:
-        if name not in self.last or self.last[name][0] <= t_s:
-            self.last[name] = (t_s, value)
 
     def _report(self, t_s: float, percent: float) -> None:
         """A percentage that the phone reports; of a run of equal ones the first and the last are kept."""
+        self.latest_reports.append((t_s, percent))
         rows = self.reported
         if rows and t_s < rows[-1][0]:
             rows.append((t_s, percent))
@@ -144,7 +119,7 @@ class LaneState:
     @property
     def celsius(self) -> dict[str, tuple[float, float]]:
         """The last temperature of each place: (at [s], °C)."""
-        latest = {k: v for k, v in list(self.last.items()) if k not in {"watts", "volts", "amps"}}
+        latest = dict(self.last_c)
         for e in self.standing:
             if (c := item_of(e).celsius) is not None and (e.text not in latest or latest[e.text][0] <= e.t_s):
                 latest[e.text] = (e.t_s, c)
@@ -192,6 +167,12 @@ class LaneState:
         return max(((at, watts) for at, watts, _, _ in rows), default=None)
 
     @property
+    def socket_w(self) -> float | None:
+        """The watts at the socket that were heard or typed last [W]; None where none were."""
+        typed = [(e.t_s, e.value) for e in self.standing if e.kind == "socket watts" and e.value is not None]
+        return max([*typed, *([self.last[SOCKET]] if SOCKET in self.last else [])], default=(0.0, None))[1]
+
+    @property
     def typed_v(self) -> tuple[float, float] | None:
         """The volts that were typed last: (at [s], V); None where none were."""
         volts = [(e.t_s, e.value) for e in self.standing if e.kind == "meter" and e.unit == "v" and e.value is not None]
@@ -219,6 +200,16 @@ class LaneState:
                 on.pop(e.unit, None)
         return list(on.values())
 
+    def last_s(self, name: str) -> float | None:
+        """When a figure was heard last [s]; None where it never was."""
+        return self.last[name][0] if name in self.last else None
+
+    @property
+    def room_s(self) -> float | None:
+        """When an instrument told anything of the room last [s]; None where none did."""
+        times = [at for place, (at, _) in self.last_c.items() if is_room(place)]
+        return max([*times, *([self.last[HUMIDITY][0]] if HUMIDITY in self.last else [])], default=None)
+
     def now_s(self, at: dt.datetime) -> float:
         """A moment on the lane's clock [s]."""
         return lane_s(self.lane, at)
@@ -227,3 +218,8 @@ class LaneState:
     def metered(self) -> bool:
         """Whether a meter is to be asked, or has pushed."""
         return bool(self.lane.meter_address) or "watts" in self.last
+
+
+def _newest(of: dict[str, tuple[float, float]], name: str, t_s: float, value: float) -> None:
+    if name not in of or of[name][0] <= t_s:
+        of[name] = (t_s, value)

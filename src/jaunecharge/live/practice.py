@@ -9,12 +9,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.chain import Chain
-from ..core.kit import Pack
+from ..core.kit import Pack, Tcp, address_of
 from ..core.simulator import Circumstances, prepare, program_of, scenario_of
+from ..instruments.errors import InstrumentError
 from ..instruments.pack_playback import PackPlayback
 from ..instruments.playback import Playback
 from ..instruments.pusher import Pusher
-from ..instruments.scpi import InstrumentError, Scpi
+from ..instruments.scpi import Scpi
 from ..instruments.standins import MAKER, StandIn
 
 ASKED_WITHIN_S = 1.0
@@ -31,6 +32,8 @@ class Stand:
 
 def stand_in_at(address: str) -> Stand | None:
     """The stand-in that answers at an address; None where a real instrument does, or nobody."""
+    if not isinstance(address_of(address), Tcp):
+        return None  # No stand-in is looked for where a port would have to be taken for it.
     instrument = Scpi(address, ASKED_WITHIN_S)
     with contextlib.closing(instrument), contextlib.suppress(InstrumentError, ValueError):
         identity = instrument.identify()

@@ -11,7 +11,8 @@ from ..core.log import is_phone
 from ..store import bench_models as b
 from ..store.bench import lanes as store
 from .lane_state import LaneState
-from .view import LaneView, traced
+from .shown import LaneView
+from .view import traced
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,7 @@
 """A lane as every window shows it: figures, phase, next check-in, finish, alarms, steps, last entries."""
 
 import datetime as dt
-import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ..core.bench import (
     PACK_ALONE,
@@ -26,165 +24,17 @@ from ..core.bench import (
     tens_reached,
 )
 from ..core.factors import WIRED
-from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, idle_level, idle_now, is_phone, is_room
+from ..core.log import HOLE_FLOOR_S, HOLE_STEPS, MOST_NO_LOAD_W, PHONE, idle_level, idle_now, is_phone, is_room
 from ..core.plan import in_words
 from ..core.units import MINUTE_S
 from ..store import bench_models as b
 from ..store.bench.entries import SYSTEM, entry_said, first_of, first_said, item_of, told_of, wanted_of
 from .known import known_of
-from .lane_state import STEP_S, LaneState
+from .lane_state import HUMIDITY, STEP_S, LaneState
+from .shown import AlarmView, DueView, EntryView, FinishView, Ghost, LaneFull, LaneView, PlaceView, StepView, Traced
 
 LAST_ENTRIES = 8
 NO_LOAD_OVER_S, NO_LOAD_BEFORE_S, DRAWN_OVER_S = 60.0, 600.0, 10.0
-
-
-@dataclass(frozen=True)
-class AlarmView:
-    """An alarm that is on: since when [s], how bad (0 note, 1 warn, 2 stop), what was seen, what to do."""
-
-    key: str
-    level: int
-    since_s: float
-    seen: str
-    do: str
-
-
-@dataclass(frozen=True)
-class StepView:
-    """A step of setting the bench."""
-
-    key: str
-    said: str
-    state: str
-    value: str
-    odd: str
-    reason: str
-
-
-@dataclass(frozen=True)
-class EntryView:
-    """An entry of the log: when [s], in words, as it is typed, and its first value where it was corrected."""
-
-    id: uuid.UUID
-    t_s: float
-    kind: str
-    said: str
-    line: str
-    by: str
-    first: str
-    undone: bool
-
-
-@dataclass(frozen=True)
-class DueView:
-    """The next check-in: quiet, due, late or none; its moment [s]."""
-
-    state: str
-    at_s: float | None
-
-
-@dataclass(frozen=True)
-class FinishView:
-    """When a percentage will be reached [s on the lane's clock], with its range; None: not to be expected."""
-
-    percent: int
-    low_s: float | None
-    likely_s: float | None
-    high_s: float | None
-    pace: float
-
-
-@dataclass(frozen=True)
-class PlaceView:
-    """The last temperature of one place [°C], when [s], and whether it is on the phone."""
-
-    place: str
-    t_s: float
-    celsius: float
-    phone: bool
-
-
-@dataclass(frozen=True)
-class LaneView:
-    """A lane. Times [s] are on its own clock, which stood at `now_s` at the moment `at`."""
-
-    id: uuid.UUID
-    name: str
-    state: str
-    label: str
-    kind: str
-    pack: str
-    pack_level: str
-    pack_test: uuid.UUID | None
-    phone: str
-    chain: str
-    method: str
-    method_said: str
-    start_percent: float
-    interval_min: float
-    speed: float
-    simulated: bool
-    zone: str
-    meter: str
-    probe: str
-    shared_with: list[str]
-    survey: uuid.UUID | None
-    run: uuid.UUID | None
-    outcome: str
-    at: dt.datetime
-    opened_at: dt.datetime
-    now_s: float
-    placed_s: float | None
-    percent: float | None
-    percent_s: float | None
-    watts: float | None
-    watts_s: float | None
-    silent_s: float
-    volts: float | None
-    places: list[PlaceView]
-    hottest_c: float | None
-    phase: str
-    phase_said: str
-    due: DueView
-    checkins: list[tuple[float, float]]
-    ticks: list[tuple[int, float]]
-    finish: FinishView | None
-    alarms: list[AlarmView]
-    steps: list[StepView]
-    next_step: str
-    phone_on: bool
-    entries: list[EntryView]
-    off: bool
-
-
-@dataclass(frozen=True)
-class Traced:
-    """The ribbon of a lane so far: [index of a step, mean] of the watts, and of the phone's hottest place.
-
-    A hole longer than `hole_s` [s] is not metered time.
-    """
-
-    step_s: float
-    hole_s: float
-    watts: list[tuple[int, float]]
-    celsius: list[tuple[int, float]]
-
-
-@dataclass(frozen=True)
-class Ghost:
-    """Forecast: minutes after placing between steps, and watts."""
-
-    step_min: float
-    watts: list[float]
-
-
-@dataclass(frozen=True)
-class LaneFull:
-    """A lane with its ribbon so far and its forecast."""
-
-    view: LaneView
-    traced: Traced
-    ghost: Ghost | None
 
 
 def no_load_w(state: LaneState) -> float | None:
@@ -292,11 +142,15 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         pack_level=state.pack_level_said, pack_test=lane.pack_test_id,
         chain=chain_said(lane), method=card.name, method_said=method, start_percent=card.starts_at,
         interval_min=interval, speed=lane.speed, simulated=lane.simulated, zone=lane.zone, meter=lane.meter,
-        probe=lane.probe, shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,
+        probe=lane.probe, socket=lane.socket, room=lane.room,
+        shared_with=list(shared_with), survey=lane.survey, run=lane.run_id, outcome=lane.outcome,
         at=at, opened_at=lane.opened_at, now_s=round(now_s, 2), placed_s=placed,
         percent=last[1] if last else None, percent_s=last[0] if last else None,
         watts=watts[1] if watts else None, watts_s=watts[0] if watts else None,
         silent_s=silent_limit_s(state.spacing_s, lane.speed), volts=volts[1] if volts else None,
+        socket_w=state.socket_w, phone_w=_last(state, PHONE), humidity=_last(state, HUMIDITY),
+        reported_s=state.reported[-1][0] if state.reported else None,
+        reports=reports, charging=state.charging[1] if reports and state.charging is not None else None,
         places=[PlaceView(p, t, c, is_phone(p)) for p, (t, c) in sorted(places.items())],
         hottest_c=max(phone_places, default=None), phase=kind, phase_said=words,
         due=DueView(due.state, due.at_s),
@@ -307,6 +161,11 @@ def view(state: LaneState, at: dt.datetime, shared_with: Sequence[str] = ()) -> 
         next_step=following.key if following else "", phone_on=lane.state == "setting" and on_bench(state).phone_on,
         entries=[entry_view(e, lane.name) for e in last_entries(state)], off=state.off,
     )  # fmt: skip
+
+
+def _last(state: LaneState, name: str) -> float | None:
+    newest = state.last.get(name)
+    return None if newest is None else round(newest[1], 3)
 
 
 def reason(lane: b.Lane, key: str) -> str:

@@ -58,6 +58,10 @@ class Lane(Base):
     probe: Mapped[str] = mapped_column(Text, default="")
     meter_address: Mapped[str] = mapped_column(Text, default="")
     probe_address: Mapped[str] = mapped_column(Text, default="")
+    socket: Mapped[str] = mapped_column(Text, default="", server_default="")
+    socket_address: Mapped[str] = mapped_column(Text, default="", server_default="")
+    room: Mapped[str] = mapped_column(Text, default="", server_default="")
+    room_address: Mapped[str] = mapped_column(Text, default="", server_default="")
     speed: Mapped[float] = mapped_column(Float, default=1.0)
     simulated: Mapped[bool] = mapped_column(default=False)
     survey: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True))
@@ -99,7 +103,8 @@ class LaneSource(Base):
 class LaneReading(Base):
     """One reading as it arrived; its source and number make it unique, however often it is sent.
 
-    No foreign key, as with the samples of runs. Once the lane is closed they stand in its run, and go from here.
+    `point` says where power was metered (`core.log.POINTS`; empty: by the inline meter). No foreign key, as with the
+    samples of runs. Once the lane is closed they stand in its run, and go from here.
     """
 
     __tablename__ = "lane_readings"
@@ -116,6 +121,9 @@ class LaneReading(Base):
     celsius: Mapped[float | None] = mapped_column(Float)
     position: Mapped[str] = mapped_column(Text, default="")
     percent: Mapped[float | None] = mapped_column(Float)
+    point: Mapped[str] = mapped_column(Text, default="", server_default="")
+    humidity: Mapped[float | None] = mapped_column(Float)
+    charging: Mapped[bool | None]
     tick: Mapped[int] = mapped_column(BigInteger)
 
 

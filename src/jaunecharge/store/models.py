@@ -264,6 +264,38 @@ class PhoneWatts(Base):
     watts: Mapped[float] = mapped_column(Float)
 
 
+class SocketSample(Base):
+    """One sample of a meter at the socket; keyed by run first, as those of the inline meter."""
+
+    __tablename__ = "socket_samples"
+
+    run_id: Id = mapped_column(UUID(as_uuid=True), primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    watts: Mapped[float] = mapped_column(Float)
+    volts: Mapped[float | None] = mapped_column(Float)
+    amps: Mapped[float | None] = mapped_column(Float)
+
+
+class Humidity(Base):
+    """The room's humidity at one moment."""
+
+    __tablename__ = "humidities"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    percent: Mapped[float] = mapped_column(Float)
+
+
+class Charging(Base):
+    """Whether the phone itself said that it charges."""
+
+    __tablename__ = "charging"
+
+    run_id: Id = of_run(primary_key=True)
+    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
+    charges: Mapped[bool]
+
+
 class Light(Base):
     """The charger's light, as it was seen."""
 

@@ -25,6 +25,7 @@ TYPED = {
     "a 9020mV 1970mA": ("a 9.02v 1.97a", ["9.02 V", "1.97 A"]),
     "a 47 41.2c 17.8w": ("a 47% 41.2c back 17.8w", ["battery 47 %", "back 41.2 °C", "17.8 W"]),
     "a 12.5w phone": ("a 12.5w phone", ["phone says 12.5 W"]),
+    "a 18w 22,5w socket": ("a 18w 22.5w socket", ["18 W", "at the socket 22.5 W"]),
     "a note moved it a bit": ("a note moved it a bit", ["note: moved it a bit"]),
     "d2 light OFF": ("d2 light off", ["charger's light off"]),
     "a off": ("a off", ["off the charger"]),
@@ -95,7 +96,7 @@ class Understood(unittest.TestCase):
         self.assertIn("104.0 °F", said(item, in_fahrenheit=True))
 
     def test_a_correction_becomes_what_it_corrects(self):
-        for text in ("46%", "41.2c pad", "12w phone", "9.1v", "note two words"):
+        for text in ("46%", "41.2c pad", "12w phone", "14w socket", "9.1v", "note two words"):
             [fix] = parse(f"a fix {text}").items
             [plain] = parse(f"a {text}").items
             self.assertEqual(corrected_by(fix), plain)
@@ -126,9 +127,9 @@ class Names(unittest.TestCase):
 
 
 TOKENS = (
-    "a", "b", "d2", "47", "41,2c", "106f", "9.02v", "1970ma", "17.8w", "phone", "pad", "back", "room", "note", "light",
-    "on", "off", "no", "charge", "fix", "u", "placed", "end", "void", "early", "@14:30", "@-5", "%", "c", "−3", "+4",
-    "0.000001mv", "999999",
+    "a", "b", "d2", "47", "41,2c", "106f", "9.02v", "1970ma", "17.8w", "phone", "socket", "pad", "back", "room", "note",
+    "light", "on", "off", "no", "charge", "fix", "u", "placed", "end", "void", "early", "@14:30", "@-5", "%", "c",
+    "−3", "+4", "0.000001mv", "999999",
 )  # fmt: skip
 WORD = st.one_of(st.sampled_from(TOKENS), st.text(max_size=6))
 

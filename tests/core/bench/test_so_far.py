@@ -5,8 +5,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from jaunecharge.core.bench.alarms import Seen, watch
+from jaunecharge.core.bench.alarms import watch
 from jaunecharge.core.bench.phase_now import phase_now
+from jaunecharge.core.bench.seen import Seen
 from jaunecharge.core.bench.so_far import SoFar, lower_said, paced_now, so_far, stop_said
 from tests.cases import steps
 from tests.core.small_runs import PLACED, cycles, follow, read

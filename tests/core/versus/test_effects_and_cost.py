@@ -114,6 +114,23 @@ class Money(unittest.TestCase):
         self.assertAlmostEqual(found.year_kwh, 2.0)
         self.assertGreater(found.hut_wh.expanded, 2 * 0.1 / 0.5, "the share itself is not known exactly")
 
+    def test_what_a_meter_at_the_socket_measured_stands_in_the_place_of_the_assumed_share(self):
+        habits, seen = Habits(adapter_share=0.8, hut_share=0.6), Measured(0.9, (Part("plug", 0.009),))
+        power = {"power": powered(12, 200)}
+        assumed = charge(Measured(18.0), habits)
+        found = charge(Measured(18.0), habits, seen)
+        self.assertAlmostEqual(found.wall_wh.value, 20.0)
+        self.assertAlmostEqual(found.hut_wh.value, 20.0 / 0.75)
+        self.assertLess(found.wall_wh.expanded, assumed.wall_wh.expanded)
+        self.assertEqual((found.wall_measured, assumed.wall_measured), (True, False))
+        rows = versus([
+            run("a", 100, charger("a"), course=power | {"through_adapter": seen}),
+            run("b", 100, charger("b"), course=power),
+        ])  # fmt: skip
+        charges = [cell_charge(rows, n, habits) for n in range(2)]
+        self.assertEqual([c.wall_measured for c in charges], [True, False])
+        self.assertAlmostEqual(charges[0].wall_wh.value, charges[0].meter_wh.value / 0.9)
+
     def test_habits_that_cannot_be(self):
         for wrong in (
             {"adapter_share": 0.0},

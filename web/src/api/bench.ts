@@ -1,3 +1,5 @@
+import { keepShown, lastShown } from './shownLast'
+import { v4 as newId } from 'uuid'
 import { api, byHeader, Refused, taken, type Shape } from './client'
 
 export type LaneView = Shape['LaneView']
@@ -81,20 +83,27 @@ export class LiveBench {
   private async begin() {
     try {
       const answer = await fetch(this.origin.all, { headers: byHeader() })
+      keepShown({ method: 'GET', url: this.origin.all }, answer)
       if (answer.status === 410) {
         this.set({ lanes: [], known: true, reached: true })
         return
       }
       if (!answer.ok) throw new Error(String(answer.status))
-      const found = (await answer.json()) as Shape['BenchShape'] | LaneFull
-      const fulls = 'lanes' in found ? found.lanes : [found]
-      const rest = 'lanes' in found ? { tick: found.tick, away: found.away, waiting: found.waiting, aside: found.aside } : {}
-      this.set({ lanes: fulls.map(laneOf), known: true, reached: true, ...rest })
+      await this.show(answer, true)
       this.listen()
     } catch {
       this.set({ reached: false })
+      const kept = this.bench.known ? null : await lastShown({ method: 'GET', url: this.origin.all })
+      if (kept) await this.show(kept, false)
       this.again()
     }
+  }
+
+  private async show(answer: Response, reached: boolean) {
+    const found = (await answer.json()) as Shape['BenchShape'] | LaneFull
+    const fulls = 'lanes' in found ? found.lanes : [found]
+    const rest = 'lanes' in found ? { tick: found.tick, away: found.away, waiting: found.waiting, aside: found.aside } : {}
+    this.set({ lanes: fulls.map(laneOf), known: true, reached, ...rest })
   }
 
   private again() {
@@ -212,7 +221,7 @@ export const benchApi = {
     taken(
       await api.PATCH('/api/lanes/{lane_id}/entries/{entry_id}', {
         params: { path: { lane_id: id, entry_id: entry } },
-        body: { line, id: crypto.randomUUID() },
+        body: { line, id: newId() },
       }),
     ),
   log: async (id: string) => taken(await api.GET('/api/lanes/{lane_id}/log', { params: { path: { lane_id: id } } })),

@@ -2,6 +2,7 @@ import createClient, { type Middleware } from 'openapi-fetch'
 import { inReadersDegrees } from '../reader/degrees'
 import { storedDegrees, storedName } from '../reader/settings'
 import type { components, paths } from './schema'
+import { keepsLast } from './shownLast'
 
 export type Shape = components['schemas']
 export type Problem = Shape['Problem']
@@ -30,12 +31,12 @@ const signed: Middleware = {
     for (const [name, value] of Object.entries(byHeader())) request.headers.set(name, value)
     return request
   },
-  async onResponse({ response }) {
+  async onResponse({ request, response }) {
     // Who is no longer signed in is led there; nothing that was typed in forms is sent.
     if (response.status === 401 && window.location.pathname !== '/sign-in') window.location.assign('/sign-in')
     const degrees = storedDegrees()
     // A finding states its temperatures in the unit in which it was drawn up: it is published as it stands.
-    if (degrees === 'C' || new URL(response.url).pathname.startsWith('/api/findings') || !response.ok || !response.headers.get('content-type')?.startsWith('application/json')) return response
+    if (degrees === 'C' || new URL(request.url).pathname.startsWith('/api/findings') || !response.ok || !response.headers.get('content-type')?.startsWith('application/json')) return response
     const answer: unknown = await response.json()
     return new Response(JSON.stringify(inReadersDegrees(answer, degrees)), { status: response.status, headers: { 'content-type': 'application/json' } })
   },
@@ -43,6 +44,8 @@ const signed: Middleware = {
 
 export const api = createClient<paths>()
 api.use(signed)
+// Asked last of what comes in, so that answers are kept as the bench gave them.
+api.use(keepsLast)
 
 const SILENT: Problem = {
   type: 'about:blank',
@@ -54,6 +57,9 @@ const SILENT: Problem = {
   row: null,
   flaws: [],
 }
+
+/** What the browser itself refuses, said as the application would. */
+export const refused = (detail: string, mend: string) => new Refused({ ...SILENT, title: 'Refused', detail, mend })
 
 /** The data of an answer, or the refusal thrown. */
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {

@@ -1,4 +1,6 @@
+import { v4 as newId } from 'uuid'
 import { byHeader, sayProblem, type Problem, type Shape } from './client'
+import { Stored } from './stored'
 
 type Logged = Shape['Logged']
 type Echo = Shape['Echo']
@@ -43,12 +45,10 @@ const MOST_FAILURES = 3
 const TAKES_BACK = /^(?:([a-z][0-9]{0,2})\s+)?(?:u|undo)$/i
 const LANE = /^([a-z][0-9]{0,2})\s/i
 
-/** Lines on their way to the bench, in the order of typing: typing never waits for them, and none of them is lost.
- *
- * Each stands in this browser's storage under a key of its own until it was logged or thrown away, so that several
- * windows do not write over each other's, and a window that is opened later finds them. */
+/** Lines on their way to the bench, in the order of typing: typing never waits for them, and none of them is lost. */
 export class Outbox {
   private lines: Queued[]
+  private readonly stored: Stored<Queued>
   private readonly listeners = new Set<() => void>()
   private readonly hearers = new Set<(arrived: Arrived) => void>()
   private timer = 0
@@ -57,9 +57,10 @@ export class Outbox {
 
   constructor(
     private readonly path: string,
-    private readonly key: string,
+    key: string,
   ) {
-    this.lines = this.found()
+    this.stored = new Stored(key)
+    this.lines = this.stored.found()
     window.addEventListener('online', () => void this.flush())
     if (this.lines.some((l) => l.state !== 'held')) this.again()
   }
@@ -83,7 +84,7 @@ export class Outbox {
 
   /** Put a line behind those that are on their way; `sure` : what is odd about it was asked already. */
   log(line: string, sure: boolean, fahrenheit: boolean): void {
-    this.put({ id: crypto.randomUUID(), line: line.trim(), sure, fahrenheit, at: new Date().toISOString(), state: 'sending' })
+    this.put({ id: newId(), line: line.trim(), sure, fahrenheit, at: new Date().toISOString(), state: 'sending' })
     void this.flush()
   }
 
@@ -92,7 +93,7 @@ export class Outbox {
     const held = this.lines.find((l) => l.id === id)
     if (held?.state !== 'held') return
     // Another id: under the old one nothing was logged, but it may have been told to somebody.
-    const line: Queued = { id: crypto.randomUUID(), line: meant ?? held.line, sure: true, fahrenheit: held.fahrenheit, at: held.at, state: 'sending' }
+    const line: Queued = { id: newId(), line: meant ?? held.line, sure: true, fahrenheit: held.fahrenheit, at: held.at, state: 'sending' }
     this.drop(id)
     this.put(line)
     void this.flush()
@@ -102,7 +103,7 @@ export class Outbox {
   drop(id: string): string {
     const gone = this.lines.find((l) => l.id === id)
     this.set(this.lines.filter((l) => l.id !== id))
-    this.forget(id)
+    this.stored.forget(id)
     return gone?.line ?? ''
   }
 
@@ -171,43 +172,17 @@ export class Outbox {
   private change(id: string, change: Partial<Queued>) {
     this.set(this.lines.map((l) => (l.id === id ? { ...l, ...change } : l)))
     const changed = this.lines.find((l) => l.id === id)
-    if (changed) this.remember(changed)
+    if (changed) this.stored.keep(changed)
   }
 
   private put(line: Queued) {
     this.set([...this.lines, line])
-    this.remember(line)
+    this.stored.keep(line)
   }
 
   private set(lines: Queued[]) {
     this.lines = lines
     for (const listener of this.listeners) listener()
-  }
-
-  private remember(line: Queued) {
-    try {
-      localStorage.setItem(`${this.key}.${line.id}`, JSON.stringify(line))
-    } catch {
-      // A full storage keeps nothing; the line is still on its way from here.
-    }
-  }
-
-  private forget(id: string) {
-    localStorage.removeItem(`${this.key}.${id}`)
-  }
-
-  /** The lines that an earlier window left, in the order of typing. */
-  private found(): Queued[] {
-    const lines: Queued[] = []
-    for (const key of Object.keys(localStorage)) {
-      if (!key.startsWith(`${this.key}.`)) continue
-      try {
-        lines.push(JSON.parse(localStorage.getItem(key) ?? '') as Queued)
-      } catch {
-        localStorage.removeItem(key)
-      }
-    }
-    return lines.sort((a, b) => a.at.localeCompare(b.at))
   }
 }
 

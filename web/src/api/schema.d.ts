@@ -1585,7 +1585,7 @@ export interface paths {
         put?: never;
         /**
          * Try Instrument
-         * @description Ask an instrument who it is and what it shows.
+         * @description Ask an instrument who it is and what it shows; of one that writes lines, listen to it.
          */
         post: operations["try_instrument_api_instruments_try_post"];
         delete?: never;
@@ -1696,6 +1696,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hand/{token}/reporting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Report From Hand
+         * @description State that the phone on the charger reports its level itself, and with which screen; or no longer does.
+         */
+        put: operations["report_from_hand_api_hand__token__reporting_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lanes/{lane_id}/link": {
         parameters: {
             query?: never;
@@ -1730,6 +1750,26 @@ export interface paths {
         get: operations["lane_code_api_lanes__lane_id__link_svg_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand/{token}/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Log Level
+         * @description Log the level that a phone sends: each once, at the time that it states.
+         */
+        post: operations["log_level_api_hand__token__level_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3491,6 +3531,14 @@ export interface components {
              */
             interval_min?: number | null;
             meter?: components["schemas"]["Meter"];
+            /** @description the meter at the socket, where one stood there */
+            socket_meter?: components["schemas"]["Meter"] | null;
+            /**
+             * Socket Shared
+             * @description whether that fed other chains as well
+             * @default false
+             */
+            socket_shared: boolean;
             /**
              * Shared With
              * @description what else the meter fed: its watts are then credited to nobody
@@ -3689,6 +3737,11 @@ export interface components {
         ChargeShape: {
             meter_wh: components["schemas"]["MeasuredDocument"];
             wall_wh: components["schemas"]["MeasuredDocument"];
+            /**
+             * Wall Measured
+             * @description by a meter at the socket, and not by an assumed share
+             */
+            wall_measured: boolean;
             hut_wh: components["schemas"]["MeasuredDocument"];
             /** Cost */
             cost: number;
@@ -4696,7 +4749,7 @@ export interface components {
              */
             upload: string;
             /** Roles */
-            roles: ("meter" | "checkins" | "heat" | "phone")[];
+            roles: ("meter" | "checkins" | "heat" | "phone" | "socket")[];
             choice?: components["schemas"]["ChoiceShape"];
             /**
              * Whose
@@ -5483,6 +5536,10 @@ export interface components {
         /**
          * LaneView
          * @description A lane. Times [s] are on its own clock, which stood at `now_s` at the moment `at`.
+         *
+         *     watts are the inline meter's; socket_w and phone_w those of other points; reported_s : when the phone last reported
+         *     its level itself; reports :
+         *     whether it does so just now; charging : whether it then says that it charges.
          */
         LaneView: {
             /**
@@ -5526,6 +5583,10 @@ export interface components {
             meter: string;
             /** Probe */
             probe: string;
+            /** Socket */
+            socket: string;
+            /** Room */
+            room: string;
             /** Shared With */
             shared_with: string[];
             /** Survey */
@@ -5560,6 +5621,18 @@ export interface components {
             silent_s: number;
             /** Volts */
             volts: number | null;
+            /** Socket W */
+            socket_w: number | null;
+            /** Phone W */
+            phone_w: number | null;
+            /** Humidity */
+            humidity: number | null;
+            /** Reported S */
+            reported_s: number | null;
+            /** Reports */
+            reports: boolean;
+            /** Charging */
+            charging: boolean | null;
             /** Places */
             places: components["schemas"]["PlaceView"][];
             /** Hottest C */
@@ -5604,6 +5677,45 @@ export interface components {
             left_out: boolean;
             /** Revision */
             revision: number;
+        };
+        /**
+         * LevelLogged
+         * @description A level as it was logged. `committed`: it need not be sent again.
+         */
+        LevelLogged: {
+            /** Committed */
+            committed: boolean;
+            /**
+             * Duplicate
+             * @default false
+             */
+            duplicate: boolean;
+            /** Lane */
+            lane: string;
+            /** Percent */
+            percent: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Said
+             * @description each figure in words
+             */
+            said: string[];
+            /**
+             * Remark
+             * @description what is odd about the time that was sent
+             * @default
+             */
+            remark: string;
+            /**
+             * Left Out
+             * @description names that are not known here
+             * @default []
+             */
+            left_out: string[];
         };
         /**
          * LevelRead
@@ -6066,6 +6178,17 @@ export interface components {
              */
             probe: string;
             /**
+             * Socket
+             * @description label of the meter at the socket
+             * @default
+             */
+            socket: string;
+            /**
+             * Room
+             * @description label of what measures the room; null: the one of the bench; empty: none
+             */
+            room?: string | null;
+            /**
              * Practice
              * @description with stand-ins, so many times as fast
              */
@@ -6394,6 +6517,17 @@ export interface components {
              */
             probe: string;
             /**
+             * Socket
+             * @description label of the meter at the socket
+             * @default
+             */
+            socket: string;
+            /**
+             * Room
+             * @description label of what measures the room; null: the one of the bench; empty: none
+             */
+            room?: string | null;
+            /**
              * Practice
              * @description with stand-ins, so many times as fast
              */
@@ -6674,7 +6808,7 @@ export interface components {
             /** Charges */
             charges: components["schemas"]["ChargesShape"][];
             /** Stages */
-            stages: components["schemas"]["StageShape"][];
+            stages: components["schemas"]["Stage"][];
             /**
              * Per Wh
              * @description price of each watt-hour delivered
@@ -6754,7 +6888,7 @@ export interface components {
             /** Charges */
             charges: components["schemas"]["ChargesShape"][];
             /** Stages */
-            stages: components["schemas"]["StageShape"][];
+            stages: components["schemas"]["Stage"][];
             /**
              * Per Wh
              * @description price of each watt-hour delivered
@@ -7578,6 +7712,17 @@ export interface components {
             origins: components["schemas"]["Given"][];
         };
         /**
+         * Reports
+         * @description The screen with which the phone on the charger reports its level itself; off: it does not, or no longer.
+         */
+        Reports: {
+            /**
+             * Screen
+             * @enum {string}
+             */
+            screen: "dark page" | "on" | "off";
+        };
+        /**
          * Rereading
          * @description Progress of the re-analysis.
          */
@@ -7837,6 +7982,11 @@ export interface components {
             warnings: string[];
             /** Figures */
             figures: components["schemas"]["FigureShape"][];
+            /**
+             * Stages
+             * @description energy along the chain, where two points of it were logged
+             */
+            stages: components["schemas"]["Stage"][];
             /** @description null where no power was metered, or a shared meter credits nobody */
             judged: components["schemas"]["JudgedShape"] | null;
             /** Milestones */
@@ -7986,6 +8136,13 @@ export interface components {
              * @description as the phone itself reports them
              */
             phone_watts: number[];
+            /** Socket Minute */
+            socket_minute: number[];
+            /**
+             * Socket Watts
+             * @description at the socket, before the adapter
+             */
+            socket_watts: number[];
             /** Temperatures */
             temperatures: components["schemas"]["TemperatureSeries"][];
             /**
@@ -8278,10 +8435,11 @@ export interface components {
             seems: string;
         };
         /**
-         * StageShape
-         * @description A stage of the walk of energy.
+         * Stage
+         * @description One stage of energy on its way [Wh], between `low` and `high`; None where nobody can say. at_least : measured,
+         *     but not to the end.
          */
-        StageShape: {
+        Stage: {
             /** Key */
             key: string;
             /** Words */
@@ -8297,7 +8455,10 @@ export interface components {
              * @enum {string}
              */
             stand: "printed" | "measured" | "estimated" | "unknown";
-            /** At Least */
+            /**
+             * At Least
+             * @default false
+             */
             at_least: boolean;
         };
         /**
@@ -8758,8 +8919,16 @@ export interface components {
             volts?: number | null;
             /** Amps */
             amps?: number | null;
+            /** Watts */
+            watts?: number | null;
             /** Celsius */
             celsius?: number | null;
+            /**
+             * Columns
+             * @description what each column of its lines is taken for
+             * @default []
+             */
+            columns: string[];
             /**
              * Stand In
              * @default false
@@ -8807,7 +8976,7 @@ export interface components {
          */
         UnderstandingShape: {
             /** Gives */
-            gives: ("meter" | "checkins" | "heat" | "phone")[];
+            gives: ("meter" | "checkins" | "heat" | "phone" | "socket")[];
             /** Delimiter */
             delimiter: string;
             /** Comma */
@@ -9286,6 +9455,19 @@ export interface components {
              * @default null
              */
             percent: number | null;
+            /**
+             * Point
+             * @description where power is metered: inline before the charger where it is empty
+             * @default
+             * @enum {string}
+             */
+            point: "" | "socket" | "phone";
+            /**
+             * Humidity
+             * @description of the room, %
+             * @default null
+             */
+            humidity: number | null;
         };
         /**
          * ReadingsIn
@@ -9302,6 +9484,65 @@ export interface components {
             boot: string;
             /** Readings */
             readings: components["schemas"]["ReadingIn"][];
+        };
+        /**
+         * LevelIn
+         * @description A level that a phone sends, and what else it knows.
+         */
+        LevelIn: {
+            /**
+             * Percent
+             * @description the battery's level, %
+             */
+            percent: number;
+            /**
+             * Celsius
+             * @description of the battery, °C
+             * @default null
+             */
+            celsius: number | null;
+            /**
+             * Watts
+             * @description into the battery, as the phone says
+             * @default null
+             */
+            watts: number | null;
+            /**
+             * Mv
+             * @description of the battery, mV
+             * @default null
+             */
+            mv: number | null;
+            /**
+             * Ma
+             * @description into the battery, mA
+             * @default null
+             */
+            ma: number | null;
+            /**
+             * Charging
+             * @description whether it charges
+             * @default null
+             */
+            charging: boolean | null;
+            /**
+             * At
+             * @description when it was read: ISO 8601 or epoch; now where it is left out
+             * @default null
+             */
+            at: string | null;
+            /**
+             * Sent
+             * @description when it is sent, by the same clock: tells a wrong clock from a late call
+             * @default null
+             */
+            sent: string | null;
+            /**
+             * Id
+             * @description what is sent twice with one id counts once
+             * @default
+             */
+            id: string;
         };
     };
     responses: never;
@@ -18442,6 +18683,122 @@ export interface operations {
             };
         };
     };
+    report_from_hand_api_hand__token__reporting_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reports"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reports"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the lane has ended */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lane_link_api_lanes__lane_id__link_get: {
         parameters: {
             query?: never;
@@ -18603,6 +18960,135 @@ export interface operations {
             };
             /** @description the database does not answer, or too much is asked at once */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log_level_api_hand__token__level_post: {
+        parameters: {
+            query?: {
+                /** @description all of it may stand in the query as well */
+                percent?: string;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LevelIn"];
+                "application/x-www-form-urlencoded": components["schemas"]["LevelIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelLogged"];
+                };
+            };
+            /** @description the database does not answer: it waits on disk, send it again */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelLogged"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the token is over */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

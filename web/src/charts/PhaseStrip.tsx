@@ -42,7 +42,7 @@ export function PhaseStrip({ phases, range, width, onPhase }: Props) {
         return (
           <button
             key={i}
-            className="border-base-content hover:bg-accent absolute inset-y-0 cursor-pointer overflow-hidden border-l px-1 text-left text-[11px] leading-[18px] whitespace-nowrap"
+            className="border-base-content hover:bg-accent reach absolute inset-y-0 cursor-pointer border-l px-1 text-left text-[11px] leading-[18px] whitespace-nowrap"
             style={{ left: from, width: to - from }}
             title={`${word}: ${duration(p.start)} to ${duration(p.end)}, ${p.mean_w.toFixed(1)} W on average${p.overruled ? ` · ${p.overruled}` : ''}`}
             aria-label={`${word}, ${duration(p.start)} to ${duration(p.end)}`}
@@ -50,8 +50,12 @@ export function PhaseStrip({ phases, range, width, onPhase }: Props) {
               onPhase(phaseKey(i))
             }}
           >
-            {fits && word}
-            {fits && p.overruled && ' *'}
+            {fits && (
+              <span className="block overflow-hidden">
+                {word}
+                {p.overruled && ' *'}
+              </span>
+            )}
           </button>
         )
       })}

@@ -21,6 +21,8 @@ interface Props {
   run: Shape['RunShape']
   lit: [number, number][]
   onPhase: (key: string) => void
+  /** Whether the curves stand under the ribbon. */
+  curves?: boolean
 }
 
 /** A vertical gradient of the heat scale over a chart's temperatures. */
@@ -37,12 +39,13 @@ const heatStroke = (degrees: Degrees) => (u: uPlot) => {
 
 /** Whose watts are drawn: the meter's, and those that the phone reports. */
 function powerTitle(data: Shape['SeriesShape']): string {
-  if (data.minute.length === 0) return 'watts as the phone reports them'
-  return data.phone_minute.length > 0 ? 'power at the meter, W; dashed: as the phone reports' : 'power at the meter, W'
+  const others = [...(data.socket_minute.length > 0 ? ['thin: at the socket'] : []), ...(data.phone_minute.length > 0 ? ['dashed: as the phone reports'] : [])]
+  if (data.minute.length === 0 && others.length === 1) return data.phone_minute.length > 0 ? 'watts as the phone reports them' : 'power at the socket, W'
+  return [data.minute.length > 0 ? 'power at the meter, W' : 'W', ...others].join('; ')
 }
 
 /** Ribbon, power, battery and temperature of a run on one time axis, read by one cursor. */
-export function RunCharts({ run, lit, onPhase }: Props) {
+export function RunCharts({ run, lit, onPhase, curves = true }: Props) {
   const { degrees, theme } = useSettings()
   const [host, width] = useWidth()
   const [zoom, setZoom] = useState<[number, number] | null>(null)
@@ -57,6 +60,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
       data
         ? [
             ...(data.minute.length > 0 ? [{ minute: data.minute, value: data.watts, dots: data.samples < 200 }] : []),
+            ...(data.socket_minute.length > 0 ? [{ minute: data.socket_minute, value: data.socket_watts, dots: data.socket_minute.length < 200, width: 1 }] : []),
             ...(data.phone_minute.length > 0 ? [{ minute: data.phone_minute, value: data.phone_watts, dots: data.phone_minute.length < 200, dashed: true }] : []),
           ]
         : [],
@@ -82,7 +86,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
     [data, degrees],
   )
   const fullWatts = Math.max(...run.summary.ribbon.watts.map((w) => w ?? 0), 5)
-  const powerLimits = useMemo<[number, number]>(() => [0, Math.ceil(Math.max(...(data?.watts ?? []).map((w) => w ?? 0), ...(data?.phone_watts ?? []), 5) * 1.08)], [data])
+  const powerLimits = useMemo<[number, number]>(() => [0, Math.ceil(Math.max(...(data?.watts ?? []).map((w) => w ?? 0), ...(data?.phone_watts ?? []), ...(data?.socket_watts ?? []), 5) * 1.08)], [data])
   const heatLimits = useMemo<[number, number]>(() => {
     const all = (data?.temperatures ?? []).flatMap((t) => t.celsius)
     const [low, high] = [Math.min(24, ...all) - 1, Math.max(47, ...all) + 1.5]
@@ -213,7 +217,7 @@ export function RunCharts({ run, lit, onPhase }: Props) {
           {run.judged && run.judged.phases.length > 0 && (
             <PhaseStrip phases={run.judged.phases} range={range} width={width} onPhase={onPhase} />
           )}
-          {data && (
+          {data && curves && (
             <>
               {power.length > 0 && <TimeChart {...common} name="power" title={powerTitle(data)} curves={power} limits={powerLimits} height={152} />}
               {run.checkins.length > 0 && (

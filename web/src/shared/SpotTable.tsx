@@ -5,6 +5,7 @@ import { useSettings } from '../reader/settings'
 import { clockAt, dateAt } from '../ui/times'
 import { SortHead, useSorted } from '../ui/useSorted'
 import { Simulated } from './Simulated'
+import { Wide } from '../ui/Wide'
 
 type Row = Shape['SpotRow']
 
@@ -26,7 +27,7 @@ export function SpotTable({ rows, dated = false }: { rows: Row[]; dated?: boolea
   const sorted = useSorted(rows, COLUMNS, 'when')
   const most = Math.max(10, ...rows.map((r) => r.settled_w?.value ?? 0))
   return (
-    <table className="w-full text-sm" aria-label="spot checks">
+    <Wide least={34} className="w-full text-sm" aria-label="spot checks">
       <thead>
         <tr className="soft text-left text-xs">
           <SortHead sorted={sorted} by="when" className="w-24 text-left">
@@ -84,7 +85,7 @@ export function SpotTable({ rows, dated = false }: { rows: Row[]; dated?: boolea
           </tr>
         ))}
       </tbody>
-    </table>
+    </Wide>
   )
 }
 

@@ -5,7 +5,7 @@ import { unbroken } from '../ui/text'
 export function Working({ figure }: { figure: Shape['FigureShape'] }) {
   const combined = Math.hypot(...figure.budget.map((p) => p.standard))
   return (
-    <div className="grid gap-x-10 gap-y-2 md:grid-cols-[1fr_auto]">
+    <div className="grid grid-cols-1 gap-x-10 gap-y-2 md:grid-cols-[1fr_auto]">
       <div className="space-y-1">
         <p className="font-semibold">{figure.formula}</p>
         <p>{unbroken(figure.numbers)}</p>

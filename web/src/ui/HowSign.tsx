@@ -11,7 +11,7 @@ export function HowSign({ open, of, onClick }: Props) {
   return (
     <button
       type="button"
-      className={`reading border-base-300 hover:border-base-content inline-grid h-5 w-5 shrink-0 cursor-pointer place-items-center rounded-full border text-xs leading-none ${open ? 'bg-neutral text-neutral-content' : ''}`}
+      className={`reading reach border-base-300 hover:border-base-content inline-grid h-5 w-5 shrink-0 cursor-pointer place-items-center rounded-full border text-xs leading-none ${open ? 'bg-neutral text-neutral-content' : ''}`}
       aria-expanded={open}
       aria-label={of ? `${of}: ${text}` : text}
       title={text}

@@ -15,7 +15,7 @@ export function LiveHeader() {
   const hottest = running.filter((l) => l.view.hottest_c !== null).sort((a, b) => (b.view.hottest_c ?? 0) - (a.view.hottest_c ?? 0))[0]
   const next = running.filter((l) => l.view.due.at_s !== null && l.view.due.state !== 'none').sort((a, b) => away(a) - away(b))[0]
   return (
-    <Link to="/bench" className="flex items-baseline gap-4 text-sm whitespace-nowrap">
+    <Link to="/bench" className="flex items-baseline gap-4 text-sm whitespace-nowrap max-sm:py-2.5">
       <span>
         <b>{running.length}</b> {running.length === 1 ? 'lane' : 'lanes'} running
       </span>

@@ -5,6 +5,7 @@ import { api, taken, type Shape } from '../api/client'
 import { ProblemLine } from './Problem'
 import { useNetwork } from './SignInPage'
 import { whenAt } from './times'
+import { Wide } from './Wide'
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 
@@ -181,9 +182,9 @@ function Lines() {
       {lines.isError && <ProblemLine error={lines.error} />}
       {lines.data && all.length === 0 && <p className="mt-4">Nothing was done yet.</p>}
       {all.length > 0 && (
-        <div className="overflow-x-auto">
-          <table className="table-sm mt-2 table">
-            <thead>
+        <div>
+          <Wide least={34} className="table-sm mt-2 table">
+            <thead className="text-secondary">
               <tr>
                 <th>when</th>
                 <th>who</th>
@@ -207,7 +208,7 @@ function Lines() {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Wide>
         </div>
       )}
       {lines.hasNextPage && all.length >= 200 && (

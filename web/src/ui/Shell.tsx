@@ -1,11 +1,13 @@
 import { useMemo, useRef } from 'react'
-import { Link, NavLink, Outlet, useNavigate } from 'react-router'
+import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { LiveHeader } from './LiveHeader'
 import { RereadingLine } from './RereadingLine'
 import { useNetwork } from './SignInPage'
 import { useSettings } from '../reader/settings'
+import { ShownLast } from './ShownLast'
 import { Troubles } from './Troubles'
 import { useKeys } from './useKeys'
+import { useNarrow } from './useNarrow'
 
 const STATIONS = [
   { name: 'Shelf', key: '1', path: '/shelf' },
@@ -16,6 +18,10 @@ const STATIONS = [
   { name: 'Packs', key: '6', path: '/packs' },
   { name: 'Findings', key: '7', path: '/findings' },
 ]
+
+/** Stations in the bar at the bottom of a narrow screen; the rest stand under More. */
+const IN_BAR = ['/shelf', '/plan', '/bench', '/runs', '/versus']
+const BAR = 'max-sm:min-h-14 max-sm:min-w-0 max-sm:flex-1 max-sm:items-center max-sm:justify-center max-sm:px-0 max-sm:text-sm'
 
 const KEYS: [string, string][] = [
   ['1', 'Shelf'],
@@ -54,6 +60,10 @@ export function Shell() {
   const navigate = useNavigate()
   const network = useNetwork()
   const keys = useRef<HTMLDialogElement>(null)
+  const more = useRef<HTMLDivElement>(null)
+  const { pathname } = useLocation()
+  const narrow = useNarrow()
+  const elsewhere = !IN_BAR.some((path) => pathname.startsWith(path))
   useKeys(
     useMemo(
       () => ({
@@ -73,46 +83,66 @@ export function Shell() {
     ),
   )
   return (
-    <div className="grid h-dvh grid-cols-[118px_minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)] max-sm:grid-cols-1 max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
-      <nav aria-label="stations" className="border-base-300 row-span-2 border-r max-sm:row-span-1 max-sm:flex max-sm:justify-between max-sm:border-r-0 max-sm:border-b">
+    <div className="grid h-dvh grid-cols-[118px_minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)] max-sm:grid-cols-1 max-sm:grid-rows-[auto_minmax(0,1fr)_auto]">
+      <nav aria-label="stations" className="border-base-300 row-span-2 border-r max-sm:order-last max-sm:row-span-1 max-sm:flex max-sm:border-t max-sm:border-r-0 max-sm:pb-[env(safe-area-inset-bottom)] max-sm:[@media(max-height:480px)]:hidden">
         <div className="px-4 py-2.5 font-bold max-sm:sr-only">Jaunecharge</div>
         {STATIONS.map((s) => (
           <NavLink
             key={s.path}
             to={s.path}
             className={({ isActive }) =>
-              `flex justify-between px-4 py-2 max-sm:grow max-sm:justify-center max-sm:px-2 max-sm:py-3 ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`
+              `flex justify-between px-4 py-2 ${IN_BAR.includes(s.path) ? BAR : 'max-sm:hidden'} ${isActive ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`
             }
           >
             {s.name}
             <kbd className="font-sans text-xs opacity-75 max-sm:hidden">{s.key}</kbd>
           </NavLink>
         ))}
+        <button className={`sm:hidden ${BAR} ${elsewhere ? 'bg-neutral text-neutral-content' : ''}`} popoverTarget="more-stations">
+          More
+        </button>
+        <div
+          id="more-stations"
+          ref={more}
+          popover="auto"
+          className="bg-base-100 text-base-content border-base-content inset-auto right-2 bottom-16 w-56 border shadow-lg"
+          aria-label="more"
+        >
+          {[...STATIONS.filter((s) => !IN_BAR.includes(s.path)), { name: 'Log', path: '/people' }].map((s) => (
+            <NavLink key={s.path} to={s.path} className="border-base-300 block border-b px-4 py-3" onClick={() => more.current?.hidePopover()}>
+              {s.name}
+            </NavLink>
+          ))}
+          {narrow && !network.data?.name && (
+            <div className="border-base-300 border-b px-4 py-2.5">
+              <SignedBy name={name} onName={setName} />
+            </div>
+          )}
+          <button className="border-base-300 block w-full border-b px-4 py-3 text-left" onClick={toggleDegrees}>
+            Switch to °{degrees === 'C' ? 'F' : 'C'}
+          </button>
+          <button className="block w-full px-4 py-3 text-left" onClick={toggleTheme}>
+            {theme === 'day' ? 'Night' : 'Day'}
+          </button>
+        </div>
       </nav>
-      <header className="border-base-300 flex items-center justify-end gap-1 border-b px-5 text-sm max-sm:px-3">
+      <header className="border-base-300 flex min-w-0 items-center justify-end gap-1 overflow-hidden border-b px-5 text-sm max-sm:px-3">
         <LiveHeader />
         <RereadingLine />
         {network.data?.reachable && !network.data.secure && (
           <span className="border-warning text-warning ml-4 border-l-4 px-2 text-xs">not encrypted: anyone on this network can read along</span>
         )}
         {network.data?.name ? (
-          <Link to="/people" className="link mr-auto not-first:ml-4">
+          <Link to="/people" className="link mr-auto not-first:ml-4 max-sm:hidden">
             {network.data.name}
             {network.data.role === 'look' && <span className="soft"> may look</span>}
           </Link>
         ) : (
-          <label className="mr-auto flex items-center gap-2 not-first:ml-4">
-            <span className="soft max-sm:sr-only">notes signed by</span>
-            <input
-              className="input input-ghost input-xs w-32 max-sm:w-20"
-              value={name}
-              placeholder="your name"
-              maxLength={60}
-              onChange={(e) => {
-                setName(e.target.value)
-              }}
-            />
-          </label>
+          !narrow && (
+            <div className="mr-auto not-first:ml-4">
+              <SignedBy name={name} onName={setName} />
+            </div>
+          )
         )}
         <Link to="/people" className="btn btn-ghost btn-sm font-normal max-sm:hidden">
           Log
@@ -120,15 +150,16 @@ export function Shell() {
         <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={() => keys.current?.showModal()}>
           <kbd className="font-sans font-semibold">?</kbd> keys
         </button>
-        <button className="btn btn-ghost btn-sm font-normal" onClick={toggleDegrees} aria-label="switch °C and °F">
+        <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={toggleDegrees} aria-label="switch °C and °F">
           °{degrees}
         </button>
-        <button className="btn btn-ghost btn-sm font-normal" onClick={toggleTheme}>
+        <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={toggleTheme}>
           {theme === 'day' ? 'Night' : 'Day'}
         </button>
       </header>
       <div className="flex min-h-0 min-w-0 flex-col">
         <Troubles />
+        <ShownLast />
         <main className="relative min-h-0 min-w-0 flex-1 overflow-auto">
           <Outlet />
         </main>
@@ -154,5 +185,23 @@ export function Shell() {
         </div>
       </dialog>
     </div>
+  )
+}
+
+/** Who notes and changes are signed by, where nobody has to sign in. */
+function SignedBy({ name, onName }: { name: string; onName: (name: string) => void }) {
+  return (
+    <label className="flex items-center gap-2">
+      <span className="soft whitespace-nowrap sm:max-lg:sr-only">notes signed by</span>
+      <input
+        className="input input-ghost input-xs w-32 min-w-0"
+        value={name}
+        placeholder="your name"
+        maxLength={60}
+        onChange={(e) => {
+          onName(e.target.value)
+        }}
+      />
+    </label>
   )
 }

@@ -1,3 +1,4 @@
+import { asProblem, sayProblem } from '../api/client'
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react'
 
 interface Said {
@@ -34,8 +35,10 @@ export function UndoProvider({ children }: { children: ReactNode }) {
               <button
                 className="cursor-pointer font-semibold underline"
                 onClick={() => {
-                  void said.undo?.()
                   setSaid(null)
+                  said.undo?.().catch((error: unknown) => {
+                    setSaid({ text: `It could not be undone: ${sayProblem(asProblem(error))}` })
+                  })
                 }}
               >
                 Undo

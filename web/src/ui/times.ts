@@ -1,5 +1,8 @@
 /** Times by the clock of a zone, wherever the page is looked at. */
 
+/** The zone of this browser. */
+export const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone
+
 const formats = new Map<string, Intl.DateTimeFormat>()
 
 function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import uuid
+from contextlib import closing
 from dataclasses import replace
 
 from fastapi import Request
@@ -13,8 +14,11 @@ from ...core.errors import CannotRead
 from ...core.plan import ready
 from ...core.reading import SPOT_MINUTES, SPOT_MINUTES_USUAL, again_asked, drift_said, spot_seems
 from ...documents.numbers import MeasuredDocument
+from ...instruments.errors import Garbled
 from ...instruments.scpi import Scpi
+from ...live.instruments import instrument_at
 from ...live.steady import now
+from ...live.trying import try_once
 from ...store import bench_models as b
 from ...store.bench import checks as store
 from ...store.bench import lanes as bench
@@ -128,11 +132,15 @@ def _address(session: Session, label: str) -> str:
 
 
 def _watts(address: str) -> float:
-    instrument = Scpi(address)
-    try:
-        return round(instrument.volts() * instrument.amps(), 4)
-    finally:
-        instrument.close()
+    instrument = instrument_at(address, lasting=False)
+    with closing(instrument):
+        if isinstance(instrument, Scpi):
+            return round(instrument.volts() * instrument.amps(), 4)
+    shown = try_once(address)
+    watts = shown.watts if shown.volts is None or shown.amps is None else shown.volts * shown.amps
+    if watts is None:
+        raise Garbled(f"{address} gives no watts")
+    return round(watts, 4)
 
 
 class NewSpot(NewLaneShape):

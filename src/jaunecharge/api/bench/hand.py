@@ -9,7 +9,10 @@ from sse_starlette import EventSourceResponse
 from starlette.concurrency import run_in_threadpool
 
 from ...live.lines import understand
-from ...live.view import LaneFull
+from ...live.shown import LaneFull
+from ...live.steady import now
+from ...store.bench.lanes import lane_for_change
+from ...store.bench.reporting import report_with
 from ...store.errors import LaneOver
 from ..context import Context, context_of, name_of
 from ..downloads import answers
@@ -22,7 +25,8 @@ from .streams import EVENTS, last_seen, stream
 router = make_router("a lane in the hand")
 
 UNREACHED = "only this machine can open it: start with `jaunecharge serve --lan` to reach it from a phone"
-READABLE = "not encrypted: anyone on this network can read along; start with --tls CERT KEY to prevent that"
+READABLE = "not encrypted: anyone on this network can read along; start with --tls auto to prevent that"
+BY_HAND = "by hand-held"
 
 
 def _lane_id(context: Context, token: str) -> uuid.UUID:
@@ -60,7 +64,7 @@ def echo_in_hand(request: Request, token: str, typed: shapes.Typed) -> shapes.Ec
 def log_in_hand(request: Request, token: str, new: shapes.NewLine) -> shapes.Logged:
     """Log a line to that lane."""
     context = context_of(request)
-    return noted(request, new, log(context, new, name_of(request) or "by hand-held", _lane_id(context, token)))
+    return noted(request, new, log(context, new, name_of(request) or BY_HAND, _lane_id(context, token)))
 
 
 @router.get("/hand/{token}/events", response_class=EventSourceResponse, responses=EVENTS)
@@ -69,6 +73,16 @@ async def events_in_hand(request: Request, token: str, after: Counted = None) ->
     context = context_of(request)
     lane_id = await run_in_threadpool(_lane_id, context, token)
     return stream(context.hub, last_seen(request, after), lane_id, lambda: _is_open(context, token))
+
+
+@router.put("/hand/{token}/reporting")
+def report_from_hand(request: Request, token: str, reports: shapes.Reports) -> shapes.Reports:
+    """State that the phone on the charger reports its level itself, and with which screen; or no longer does."""
+    context = context_of(request)
+    with context.database.session() as session:
+        lane = lane_for_change(session, _lane_id(context, token))
+        report_with(session, lane, reports.screen, now(), name_of(request) or BY_HAND)
+    return reports
 
 
 def _link(request: Request, context: Context, lane_id: uuid.UUID) -> tuple[str, str]:
@@ -83,7 +97,8 @@ def lane_link(request: Request, lane_id: uuid.UUID) -> shapes.LaneLinkShape:
     context = context_of(request)
     url, token = _link(request, context, lane_id)
     network = context.network
-    note = UNREACHED if not network.reachable else "" if network.secure else READABLE
+    trust = f"a phone warns until it trusts this bench: {network.address}/trust" if network.authority else ""
+    note = UNREACHED if not network.reachable else trust if network.secure else READABLE
     return shapes.LaneLinkShape(url=url, token=token, reachable=network.reachable, note=note)
 
 

@@ -14,7 +14,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from ...core.errors import CannotRead
 from ...core.log import MOST_PLACES
 from ...documents.document import said as said_wrong
-from ...live.inbox import Refused, Waits
+from ...live.inbox import Outcome, Refused, Waits
 from ...live.spool import SpoolFull
 from ...live.steady import now
 from ...store import bench_models as b
@@ -82,16 +82,11 @@ async def pushed(context: Context, lane_id: uuid.UUID, token: str, body: bytes) 
     if state is not None and len(state.heat.keys() | {r.position for r in sent.readings}) > MOST_PLACES // 2:
         most = f"use at most {MOST_PLACES // 2}"
         return response(problem_of(CannotRead("too many places are named on this lane", most, "position")))
-    rows = tuple(Row(r.n, r.clock_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent) for r in sent.readings)
+    rows = tuple(Row(**r.model_dump()) for r in sent.readings)
     batch = Batch(lane_id, sent.source, lane_s(lane, now()), rows, lane.speed, sent.boot)
-    try:
-        outcome = await asyncio.wait_for(asyncio.wrap_future(context.inbox.put(batch)), STORED_WITHIN_S)
-    except (SpoolFull, TimeoutError) as error:
-        detail = str(error) or "they are not stored yet"
-        return response(Problem(title="Full", status=503, detail=detail, mend="keep them, and send them later"))
-    except Refused as error:
-        detail = f"the database refuses them: {error}"
-        return response(Problem(title="Refused", status=422, detail=detail, mend="they were set aside: see the bench"))
+    outcome = await taken_in(context, batch)
+    if isinstance(outcome, Response):
+        return outcome
     if isinstance(outcome, Waits):
         return JSONResponse({"committed": False, "waiting": outcome.waiting}, 202)
     if outcome.over:
@@ -102,6 +97,18 @@ async def pushed(context: Context, lane_id: uuid.UUID, token: str, body: bytes) 
             "tick": outcome.tick, "waiting": 0,
         }
     )  # fmt: skip
+
+
+async def taken_in(context: Context, batch: Batch) -> Outcome | Response:
+    """Outcome of a batch once it is sure; the problem to answer with where it is not taken."""
+    try:
+        return await asyncio.wait_for(asyncio.wrap_future(context.inbox.put(batch)), STORED_WITHIN_S)
+    except (SpoolFull, TimeoutError) as error:
+        detail = str(error) or "what was sent is not stored yet"
+        return response(Problem(title="Full", status=503, detail=detail, mend="keep it, and send it later"))
+    except Refused as error:
+        detail = f"the database refuses what was sent: {error}"
+        return response(Problem(title="Refused", status=422, detail=detail, mend="it was set aside: see the bench"))
 
 
 def _stored_lane(context: Context, lane_id: uuid.UUID) -> b.Lane:

@@ -2,8 +2,7 @@
 
 import uuid
 from collections.abc import Callable
-from contextlib import suppress
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Annotated, Any
 
 from fastapi import Query, Request
@@ -12,12 +11,15 @@ from sse_starlette import EventSourceResponse
 
 from ...core.bench import GRAMMAR, Told, Unclear, parse
 from ...core.errors import CannotRead
+from ...core.kit import ROLES, Role, role_of
 from ...core.plan import run_said
-from ...instruments.scpi import InstrumentError, OverRange, Scpi
+from ...instruments.errors import InstrumentError
 from ...live.lines import Understood, understand
 from ...live.practice import place_at, stand_in_at
+from ...live.shown import EntryView, LaneFull, LaneView
 from ...live.steady import now
-from ...live.view import EntryView, LaneFull, LaneView, entry_view, setting_of
+from ...live.trying import try_once
+from ...live.view import entry_view, setting_of
 from ...store import bench_models as b
 from ...store.bench import lanes as store
 from ...store.bench import log as lanes
@@ -163,16 +165,14 @@ def log(context: Context, new: shapes.NewLine, by: str, only: uuid.UUID | None =
 def open_lane(request: Request, new: shapes.NewLaneShape) -> LaneFull:
     """Open a lane: for a run of a plan, or on the spot."""
     context, by = context_of(request), name_of(request)
-    more: dict[str, Any] = {
-        "meter": new.meter.strip(),
-        "probe": new.probe.strip(),
-        "zone": new.zone,
-        "by": by,
-        "survey": new.survey,
-    }
+    # What a stand-in plays knows of no room but its own.
+    room = "" if new.practice is not None else new.room
+    hung = {"meter": new.meter, "probe": new.probe, "socket": new.socket, "room": room}
+    more: dict[str, Any] = {role: text if text is None else text.strip() for role, text in hung.items()}
+    more |= {"zone": new.zone, "by": by, "survey": new.survey}
     with context.database.session() as session:
-        for text, kind in ((new.meter, "meter"), (new.probe, "probe")):
-            _refuse_unknown(session, text.strip(), kind)
+        for role in ROLES:
+            _refuse_unknown(session, more[role] or "", role)
         if new.slot is not None:
             opening = lane_from_slot(session, new.slot, **more)
         elif new.kind != "charge":
@@ -206,9 +206,10 @@ def open_made(
     return context.hub.full(lane_id)
 
 
-def _refuse_unknown(session: Session, label: str, kind: str) -> None:
-    if label and ((piece := by_label(session, label)) is None or item_of(piece).kind != kind):
-        raise CannotRead(f"there is no {kind} “{label}” on the shelf", "add it there, or choose another", file=kind)
+def _refuse_unknown(session: Session, label: str, role: Role) -> None:
+    if label and ((piece := by_label(session, label)) is None or role_of(item_of(piece)) != role):
+        said = {"socket": "meter at the socket", "room": "probe of the room"}.get(role, role)
+        raise CannotRead(f"there is no {said} “{label}” on the shelf", "add it there, or choose another", file=role)
 
 
 @router.get("/lanes/{lane_id}")
@@ -315,21 +316,9 @@ def _change(request: Request, lane_id: uuid.UUID, change: Callable[[Session, b.L
 
 @router.post("/instruments/try")
 def try_instrument(wanted: shapes.Instrument) -> shapes.Tried:
-    """Ask an instrument who it is and what it shows."""
-    instrument = Scpi(wanted.address)
+    """Ask an instrument who it is and what it shows; of one that writes lines, listen to it."""
     try:
-        identity = instrument.identify()
+        shown = try_once(wanted.address)
     except InstrumentError as error:
         return shapes.Tried(said="", problem=str(error))
-    shown: dict[str, float] = {}
-    for name in ("volts", "amps", "celsius"):
-        with suppress(InstrumentError, OverRange):
-            quick = Scpi(wanted.address, 1.0)
-            try:
-                shown[name] = getattr(quick, name)()
-            finally:
-                quick.close()
-    instrument.close()
-    text = f"{identity.maker} {identity.model}, serial {identity.serial}, firmware {identity.firmware}"
-    problem = "" if shown else "it answers, but gives neither volts and amps nor a temperature"
-    return shapes.Tried(said=text, **shown, stand_in=stand_in_at(wanted.address) is not None, problem=problem)
+    return shapes.Tried(**asdict(shown), stand_in=stand_in_at(wanted.address) is not None)

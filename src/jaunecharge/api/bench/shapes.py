@@ -2,11 +2,12 @@
 
 import datetime as dt
 import uuid
-from typing import Literal, Self
+from typing import Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ...live.view import LaneFull, LaneView
+from ...core.log import BOUNDS
+from ...live.shown import LaneFull, LaneView
 from ..numbers import Moment, Zone
 from ..shapes import Factors
 
@@ -125,6 +126,10 @@ class NewLaneShape(BaseModel):
     ambient_c: float | None = Field(None, ge=-40, le=80)
     meter: str = Field("", max_length=200, description="label of the meter on the shelf; empty: by hand")
     probe: str = Field("", max_length=200)
+    socket: str = Field("", max_length=200, description="label of the meter at the socket")
+    room: str | None = Field(
+        None, max_length=200, description="label of what measures the room; null: the one of the bench; empty: none"
+    )
     practice: float | None = Field(None, ge=1, le=120, description="with stand-ins, so many times as fast")
     reports: bool = Field(True, description="whether the stand-in's phone reports its percentage")
     survey: uuid.UUID | None = None
@@ -163,6 +168,11 @@ class EntryFixed(BaseModel):
     id: uuid.UUID
 
 
+def _bounded(quantity: str, about: str | None = None) -> Any:
+    low, high = BOUNDS[quantity]
+    return Field(None, ge=low, le=high, description=about)
+
+
 class ReadingIn(BaseModel):
     """A reading that is pushed; its number is counted by the source."""
 
@@ -170,12 +180,16 @@ class ReadingIn(BaseModel):
 
     n: int = Field(ge=0, le=2**62)
     clock_s: float | None = Field(None, ge=-1e12, le=1e12, description="the source's own clock, s")
-    volts: float | None = Field(None, ge=0, le=60)
-    amps: float | None = Field(None, ge=-20, le=20)
-    watts: float | None = Field(None, ge=-400, le=400)
-    celsius: float | None = Field(None, ge=-40, le=150)
+    volts: float | None = _bounded("volts")
+    amps: float | None = _bounded("amps")
+    watts: float | None = _bounded("watts")
+    celsius: float | None = _bounded("celsius")
     position: str = Field("", max_length=40)
-    percent: float | None = Field(None, ge=0, le=100)
+    percent: float | None = _bounded("percent")
+    point: Literal["", "socket", "phone"] = Field(
+        "", description="where power is metered: inline before the charger where it is empty"
+    )
+    humidity: float | None = _bounded("humidity", "of the room, %")
 
 
 class ReadingsIn(BaseModel):
@@ -226,6 +240,12 @@ class PutAsideShape(BaseModel):
     last: list[BatchAside]
 
 
+class Reports(BaseModel):
+    """The screen with which the phone on the charger reports its level itself; off: it does not, or no longer."""
+
+    screen: Literal["dark page", "on", "off"]
+
+
 class LaneLinkShape(BaseModel):
     """Link by which a phone in the hand reaches a lane."""
 
@@ -247,7 +267,9 @@ class Tried(BaseModel):
     said: str
     volts: float | None = None
     amps: float | None = None
+    watts: float | None = None
     celsius: float | None = None
+    columns: list[str] = Field([], description="what each column of its lines is taken for")
     stand_in: bool = False
     problem: str = ""
 

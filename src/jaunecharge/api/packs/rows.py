@@ -68,7 +68,7 @@ def row_of(pack: Pack, tests: PackListed = NOTHING, found: Overview | None = Non
         claimed_w=pack.claimed_w, has_coil=bool(pack.gives), has_cord="cord" in ways(pack),
         delivered=None if delivered is None else MeasuredDocument(value=delivered.value, expanded=delivered.stated),
         at_least=found.at_least, share=None if delivered is None else delivered.value / rated.wh,
-        charges=[charges_shape(c) for c in found.charges], stages=[shapes.StageShape(**vars(s)) for s in found.stages],
+        charges=[charges_shape(c) for c in found.charges], stages=list(found.stages),
         per_wh=found.per_wh, grams_per_wh=found.grams_per_wh, cabin=cabin_class(rated.wh), verdict=found.verdict,
         cabin_said=cabin_said(rated).text, cabin_source=CABIN_SOURCE,
         counts=tests.counts,

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from ...core.packs import Basis, Cabin, Stand, Way
+from ...core.packs import Basis, Cabin, Stage, Way
 from ...documents.numbers import MeasuredDocument
 from ...documents.pack_test import (
     ChargeRead,
@@ -36,18 +36,6 @@ __all__ = [
     "RechargeRead",
     "StandbyRead",
 ]
-
-
-class StageShape(BaseModel):
-    """A stage of the walk of energy."""
-
-    key: str
-    words: str
-    wh: float | None
-    low: float | None
-    high: float | None
-    stand: Stand
-    at_least: bool
 
 
 class ChargesShape(BaseModel):
@@ -92,7 +80,7 @@ class PackRow(BaseModel):
     at_least: bool
     share: float | None = Field(description="delivered, as a share of the rated energy")
     charges: list[ChargesShape]
-    stages: list[StageShape]
+    stages: list[Stage]
     per_wh: float | None = Field(description="price of each watt-hour delivered")
     grams_per_wh: float | None
     cabin: Cabin

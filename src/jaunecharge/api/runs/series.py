@@ -70,13 +70,21 @@ def series(
                 celsius=np.round(c[few], 3).tolist(),
             )
         )
-    besides = log.besides
-    inside_told = (besides.time_s >= from_s) & (besides.time_s <= to_s)
-    told_s, told_w = besides.time_s[inside_told], besides.watts[inside_told]
-    few = thinned(told_s, told_w, points)
+
+    def beside(time_s: Array, watts: Array) -> tuple[list[float], list[float]]:
+        """Watts of another point than the meter: (minutes, W)."""
+        at = (time_s >= from_s) & (time_s <= to_s)
+        t, w = time_s[at], watts[at]
+        few = thinned(t, w, points)
+        return np.round((t[few] - placed_s) / MINUTE_S, 4).tolist(), np.round(w[few], 3).tolist()
+
+    phone_minute, phone_watts = beside(log.besides.time_s, log.besides.watts)
+    socket = ([], []) if log.socket is None else beside(log.socket.time_s, log.socket.power_w)
     return shapes.SeriesShape(
-        phone_minute=np.round((told_s[few] - placed_s) / MINUTE_S, 4).tolist(),
-        phone_watts=np.round(told_w[few], 3).tolist(),
+        phone_minute=phone_minute,
+        phone_watts=phone_watts,
+        socket_minute=socket[0],
+        socket_watts=socket[1],
         minute=np.round((times - placed_s) / MINUTE_S, 4).tolist(),
         watts=[None if np.isnan(w) else w for w in np.round(watts, 4).tolist()],
         temperatures=temperatures,

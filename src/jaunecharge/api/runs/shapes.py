@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from ...core.simulator import Given
+from ...core.stages import Stage
 from ...documents.case import Case
 from ...documents.ribbon import RibbonDocument
 from ...documents.run_summary import Interval, MilestoneDocument
@@ -173,6 +174,7 @@ class RunShape(BaseModel):
     sentences: list[SentenceShape]
     warnings: list[str]
     figures: list[FigureShape]
+    stages: list[Stage] = Field(description="energy along the chain, where two points of it were logged")
     judged: JudgedShape | None = Field(description="null where no power was metered, or a shared meter credits nobody")
     milestones: list[MilestoneDocument]
     percent_at: list[CheckInRow]
@@ -226,6 +228,8 @@ class SeriesShape(BaseModel):
     watts: list[float | None]
     phone_minute: list[float]
     phone_watts: list[float] = Field(description="as the phone itself reports them")
+    socket_minute: list[float]
+    socket_watts: list[float] = Field(description="at the socket, before the adapter")
     temperatures: list[TemperatureSeries]
     samples: int = Field(description="samples that the stretch holds")
 

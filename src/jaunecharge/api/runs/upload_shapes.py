@@ -19,7 +19,7 @@ Quantity = Literal[
 ]  # fmt: skip
 
 
-Role = Literal["meter", "checkins", "heat", "phone"]
+Role = Literal["meter", "checkins", "heat", "phone", "socket"]
 
 
 Reference = Literal["after placing", "log"]

@@ -41,7 +41,8 @@ def understanding_shape(understanding: Understanding) -> shapes.UnderstandingSha
     """An understanding for the front end."""
     return shapes.UnderstandingShape.model_validate(
         {
-            "gives": understanding.gives,
+            # What a meter wrote may have been written by one at the socket.
+            "gives": (*understanding.gives, *(("socket",) if "meter" in understanding.gives else ())),
             "delimiter": understanding.layout.delimiter,
             "comma": understanding.comma,
             "sheet": understanding.layout.sheet,

@@ -69,6 +69,7 @@ class ChargeShape(BaseModel):
 
     meter_wh: MeasuredDocument
     wall_wh: MeasuredDocument
+    wall_measured: bool = Field(description="by a meter at the socket, and not by an assumed share")
     hut_wh: MeasuredDocument
     cost: float
     year_cost: float

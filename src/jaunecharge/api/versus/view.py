@@ -135,6 +135,7 @@ def _charge(charge: Charge | None, more_percent: float | None, habits: Habits) -
     return shapes.ChargeShape(
         meter_wh=_known(charge.meter_wh),
         wall_wh=_known(charge.wall_wh),
+        wall_measured=charge.wall_measured,
         hut_wh=_known(charge.hut_wh),
         cost=charge.cost,
         year_cost=charge.year_cost,

@@ -1,7 +1,7 @@
 """A run while it is made: the typed line, the steps of setting up, alarms, the phase, when the next check-in is due and
 when it will be over."""
 
-from .alarms import SILENT_STEPS, Alarm, Seen, changes, silent_limit_s, watch
+from .alarms import changes, watch
 from .arrivals import Figures, Pushed, Source, settle, start_of
 from .doubts import EntryDoubt, Known, doubts
 from .entry_items import (
@@ -19,6 +19,7 @@ from .entry_items import (
 from .entry_line import GRAMMAR, canonical, lane_name, parse
 from .finish_time import Curve, finish, tens_reached
 from .lane_log import Entered, Recorded, by_hand, run_log
+from .level_reports import MOST_PHONE_W, Stamped, phone_side_w, stamped
 from .meter_check import Against, check_said, deviation, gain_after
 from .next_check_in import next_due
 from .outlook import Outlook, around_lane, outlook
@@ -38,12 +39,15 @@ from .pack_lane import (
     pack_steps,
 )
 from .phase_now import Now, phase_now
+from .seen import Alarm, Seen
 from .setup_steps import ON_ALREADY, OnBench, Step, Told, Wanted, check_told, next_step, skipped, steps
+from .silence import SILENT_STEPS, gap_said, report_every_s, report_gaps, silent_limit_s
 from .so_far import SoFar, paced_now, so_far
 
 __all__ = [
     "FIXABLE",
     "GRAMMAR",
+    "MOST_PHONE_W",
     "ON_ALREADY",
     "PACK_ALONE",
     "POSITIONS",
@@ -69,6 +73,7 @@ __all__ = [
     "Seen",
     "SoFar",
     "Source",
+    "Stamped",
     "Step",
     "Told",
     "Unclear",
@@ -84,6 +89,7 @@ __all__ = [
     "doubts",
     "finish",
     "gain_after",
+    "gap_said",
     "given_readings",
     "lane_name",
     "level_before",
@@ -102,12 +108,16 @@ __all__ = [
     "pack_watch",
     "parse",
     "phase_now",
+    "phone_side_w",
+    "report_every_s",
+    "report_gaps",
     "run_log",
     "said",
     "settle",
     "silent_limit_s",
     "skipped",
     "so_far",
+    "stamped",
     "start_of",
     "steps",
     "tens_reached",

@@ -4,13 +4,10 @@ Each rule looks at what was seen and gives an alarm or none. Which are new and w
 that is on needs a little more to go off again than it took to come on, so that nothing flickers.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
-from typing import Literal
+from collections.abc import Sequence
 
 import numpy as np
 
-from ..arrays import Array
 from ..kit.standards import TRANSFER_WATTS
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import same_level_w
@@ -20,14 +17,9 @@ from ..reading.dips import LEAST_LOW_S
 from ..reading.phases import TAPER_FROM_PERCENT, WAKE_WITHIN_S
 from ..safety import STOP_C, WARN_C
 from ..units import MINUTE_S
+from .seen import Alarm, Key, Rule, Seen, minutes
 from .setup_steps import LOW_VOLTS_SHARE
-from .so_far import SoFar
-
-Level = Literal["note", "warn", "stop"]
-Key = Literal[
-    "low class", "no power", "held", "cooling", "restarts", "stuck", "hot", "stop", "steep", "meter silent",
-    "probe silent", "probe off", "full", "low volts", "output off", "pack full", "unattended",
-]  # fmt: skip
+from .silence import PROBE_SILENT_S, meter_silent, phone_silent, probe_silent, room_silent, socket_silent
 
 BACK_K = 1.0
 STEEP_K_MIN, STEEP_OVER_S, STEEP_FROM_C = 1.5, 3 * MINUTE_S, 33.0
@@ -42,65 +34,7 @@ RESTARTS, RESTARTS_WITHIN_S = 3, 15 * MINUTE_S
 STUCK_W = 2.5
 """A percentage that stands still while so much is drawn is odd (our own): gauges step about a minute."""
 
-SILENT_STEPS, SILENT_S, PROBE_SILENT_S = 10.0, 30.0, 10 * MINUTE_S
-WALL_SILENT_S = 4.0
 PROBE_FALL_K, PROBE_FALL_S = 4.0, 90.0
-
-
-def silent_limit_s(spacing_s: float, speed: float = 1.0) -> float:
-    """Silence after which the instruments of a lane are odd [s of the lane].
-
-    spacing_s : between readings so far [s]; speed : how much faster than the clock on the wall the lane runs, as what
-    is late on the way is late by that clock.
-    """
-    return max(SILENT_STEPS * spacing_s, SILENT_S, WALL_SILENT_S * speed)
-
-
-@dataclass(frozen=True)
-class Seen:
-    """State of a lane at a moment; times [s] on the lane's clock.
-
-    time_s, watts : (n,) of the last quarter of an hour; heat_s, celsius : (k,) of the phone's hottest place; percents :
-    (at, %) in order; expected_w [W] : what the chain should draw at the meter; no_load_w [W]; volts : the latest;
-    expected_v : what it was to negotiate; step_s : of the meter; silent_s : how long nothing may come; ends_at : the
-    percentage that the method ends at; soak : whether it goes on after full; off : whether the phone was taken off;
-    known : what the reading says by now; kind : of the lane, as `pack_lane.LaneKind`.
-    """
-
-    now_s: float
-    placed_s: float | None = None
-    time_s: Array = field(default_factory=lambda: np.zeros(0))
-    watts: Array = field(default_factory=lambda: np.zeros(0))
-    heat_s: Array = field(default_factory=lambda: np.zeros(0))
-    celsius: Array = field(default_factory=lambda: np.zeros(0))
-    percents: Sequence[tuple[float, float]] = ()
-    expected_w: float | None = None
-    class_w: float | None = None
-    no_load_w: float | None = None
-    volts: float | None = None
-    expected_v: float | None = None
-    metered: bool = False
-    probed: bool = False
-    silent_s: float = SILENT_S
-    start_percent: float = 10.0
-    ends_at: int | None = 100
-    soak: bool = False
-    off: bool = False
-    known: SoFar = field(default_factory=SoFar)
-    kind: str = "charge"
-
-
-@dataclass(frozen=True)
-class Alarm:
-    """Something odd: which rule, how bad, what was seen, what to do."""
-
-    key: Key
-    level: Level
-    seen: str
-    do: str
-
-
-Rule = Callable[[Seen, bool], Alarm | None]
 
 
 def watch(seen: Seen, on: frozenset[str] = frozenset()) -> list[Alarm]:
@@ -196,7 +130,7 @@ def _no_power(seen: Seen, on: bool) -> Alarm | None:
             "A charge limit may still be on: look into its settings. Or it slipped: seat it until the watts rise.",
         )  # fmt: skip
     return Alarm(
-        "no power", "warn", f"no power since {_minutes(lasts)}" if lasts >= MINUTE_S else "no power",
+        "no power", "warn", f"no power since {minutes(lasts)}" if lasts >= MINUTE_S else "no power",
         "Slipped? Seat the phone until the watts rise; the break is kept in the run.",
     )  # fmt: skip
 
@@ -258,7 +192,7 @@ def _stuck(seen: Seen, on: bool) -> Alarm | None:
         return None
     return Alarm(
         "stuck", "warn",
-        f"{seen.percents[-1][1]:g} % for {_minutes(last.end_s - last.start_s)}"
+        f"{seen.percents[-1][1]:g} % for {minutes(last.end_s - last.start_s)}"
         + (f" while {drawn:.1f} W are drawn" if drawn else ""),
         "Wake the phone's screen and look again; see whether a charge limit is on. If it stays so, note it.",
     )  # fmt: skip
@@ -314,31 +248,6 @@ def _steep(seen: Seen, on: bool) -> Alarm | None:
     )  # fmt: skip
 
 
-def _meter_silent(seen: Seen, on: bool) -> Alarm | None:
-    if not seen.metered:
-        return None
-    last = float(seen.time_s[-1]) if len(seen.time_s) else None
-    lasts = seen.now_s - last if last is not None else seen.now_s
-    if lasts <= seen.silent_s:
-        return None
-    return Alarm(
-        "meter silent", "warn", f"nothing from the meter for {_minutes(lasts)}",
-        "See whether it is on and reachable; the lane keeps running, and the gap stays in the run.",
-    )  # fmt: skip
-
-
-def _probe_silent(seen: Seen, on: bool) -> Alarm | None:
-    if not seen.probed:
-        return None
-    lasts = seen.now_s - float(seen.heat_s[-1]) if len(seen.heat_s) else seen.now_s
-    if lasts <= max(seen.silent_s, 2 * MINUTE_S):
-        return None
-    return Alarm(
-        "probe silent", "warn", f"nothing from the probe for {_minutes(lasts)}",
-        "See whether it is on and plugged in; without it heat cannot be judged.",
-    )  # fmt: skip
-
-
 def _probe_off(seen: Seen, on: bool) -> Alarm | None:
     recent = (seen.heat_s > seen.now_s - PROBE_FALL_S) & (seen.heat_s <= seen.now_s)
     celsius = seen.celsius[recent]
@@ -372,7 +281,7 @@ def _full(seen: Seen, on: bool) -> Alarm | None:
         do = "The method ends here: take the phone off and end the lane."
     else:
         do = "End the lane, or leave it on to see what it draws after full."
-    return Alarm("full", "note", f"{percent:g} % at {_minutes(at - seen.placed_s)}", do)
+    return Alarm("full", "note", f"{percent:g} % at {minutes(at - seen.placed_s)}", do)
 
 
 def _low_volts(seen: Seen, on: bool) -> Alarm | None:
@@ -388,12 +297,9 @@ def _low_volts(seen: Seen, on: bool) -> Alarm | None:
     )  # fmt: skip
 
 
-def _minutes(seconds: float) -> str:
-    return f"{seconds:.0f} s" if seconds < 100 else f"{seconds / MINUTE_S:.0f} min"
-
-
 RULES: dict[Key, Rule] = {
     "stop": _stop, "hot": _hot, "steep": _steep, "no power": _no_power, "held": _held, "cooling": _cooling,
     "low volts": _low_volts, "low class": _low_class, "restarts": _restarts, "stuck": _stuck,
-    "meter silent": _meter_silent, "probe silent": _probe_silent, "probe off": _probe_off, "full": _full,
+    "meter silent": meter_silent, "probe silent": probe_silent, "phone silent": phone_silent,
+    "socket silent": socket_silent, "room silent": room_silent, "probe off": _probe_off, "full": _full,
 }  # fmt: skip

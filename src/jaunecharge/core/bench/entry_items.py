@@ -7,14 +7,17 @@ from ..units import fahrenheit, from_fahrenheit
 
 Outcome = Literal["complete", "stopped early", "void"]
 Kind = Literal[
-    "percent", "celsius", "meter", "phone watts", "pack", "came back", "note", "light", "charger", "no charge",
-    "placed", "not placed", "fix", "undo", "end",
+    "percent", "celsius", "meter", "phone watts", "socket watts", "pack", "came back", "note", "light", "charger",
+    "no charge", "placed", "not placed", "fix", "undo", "end",
 ]  # fmt: skip
 
 POSITIONS = ("back", "front", "contact", "pad", "room")
 DECIMALS = 9
 SAID_UNIT = {"%": "%", "c": "°C", "f": "°F", "v": "V", "a": "A", "w": "W"}
-FIXABLE = frozenset({"percent", "celsius", "meter", "phone watts", "pack", "note"})
+WATTS_OF: dict[str, Kind] = {"phone": "phone watts", "socket": "socket watts"}
+"""Watts of other points than the meter, by the word behind the figure."""
+
+FIXABLE = frozenset({"percent", "celsius", "meter", *WATTS_OF.values(), "pack", "note"})
 
 
 @dataclass(frozen=True)
@@ -60,8 +63,8 @@ def corrected_by(item: EntryItem) -> EntryItem:
         return EntryItem("pack", item.value, item.unit, item.text.removeprefix("pack").strip())
     if item.unit in {"c", "f"}:
         return EntryItem("celsius", item.value, item.unit, item.text or "back")
-    if item.text == "phone":
-        return EntryItem("phone watts", item.value, item.unit)
+    if item.text in WATTS_OF:
+        return EntryItem(WATTS_OF[item.text], item.value, item.unit)
     return EntryItem("percent" if item.unit == "%" else "meter", item.value, item.unit)
 
 
@@ -100,6 +103,8 @@ def said(item: EntryItem, in_fahrenheit: bool = False) -> str:
             return f"{item.value:g} {SAID_UNIT[item.unit]}"
         case "phone watts":
             return f"phone says {item.value:g} W"
+        case "socket watts":
+            return f"at the socket {item.value:g} W"
         case "light":
             return f"charger's light {item.text}"
         case "pack" if item.unit == "%":

@@ -14,6 +14,7 @@ from .entry_items import (
     FIXABLE,
     POSITIONS,
     SAID_UNIT,
+    WATTS_OF,
     EntryItem,
     Kind,
     Line,
@@ -30,7 +31,7 @@ GRAMMAR: tuple[tuple[str, str], ...] = (
     ("b 41.2c", "temperature at the back of the phone; 106f as well"),
     ("b 39c pad", "at another place: back, front, contact, pad, room"),
     ("a 9.02v 1.97a", "what a meter by hand shows; watts alone: 17.8w"),
-    ("a 12.5w phone", "watts that the phone itself reports: kept apart"),
+    ("a 12.5w phone", "watts that the phone itself reports: kept apart; 14.2w socket: those at the wall"),
     ("b pack 75", "level of the battery pack, or of the phone that gives, %"),
     ("b lamps 3", "lamps that are lit on the pack; 3/5 where it has five"),
     ("b back by button", "its output came back by its button; by itself, when unloaded"),
@@ -46,6 +47,8 @@ GRAMMAR: tuple[tuple[str, str], ...] = (
     ("a end", "ends the lane; end early WHY and end void WHY as well"),
 )
 """The help of the entry line: an example, and what it says."""
+
+_POINT = {kind: word for word, kind in WATTS_OF.items()}
 
 NOT_LANES = frozenset("CFU")
 """Letters that the entry line uses for itself: °C, °F, undo."""
@@ -132,8 +135,8 @@ def _items(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
     for word in (w.lower() for w in words):
         if word in POSITIONS and items and items[-1].kind == "celsius":
             items[-1] = EntryItem("celsius", items[-1].value, items[-1].unit, word)
-        elif word == "phone" and items and (items[-1].kind, items[-1].unit) == ("meter", "w"):
-            items[-1] = EntryItem("phone watts", items[-1].value, "w")
+        elif word in WATTS_OF and items and (items[-1].kind, items[-1].unit) == ("meter", "w"):
+            items[-1] = EntryItem(WATTS_OF[word], items[-1].value, "w")
         elif word in {"lamp", "lamps"} and items and items[-1].kind == "percent":
             lit = _lamps([f"{items[-1].value:g}"])
             if isinstance(lit, Unclear):
@@ -262,7 +265,7 @@ def _after(item: EntryItem) -> str:
         return f"note {item.text}"
     if item.kind == "pack":
         return f"pack {item.text}".strip()
-    return "phone" if item.kind == "phone watts" else item.text
+    return _POINT.get(item.kind, item.text)
 
 
 def _end(words: list[str]) -> tuple[EntryItem, ...] | Unclear:
@@ -307,8 +310,8 @@ def _written(item: EntryItem) -> str:
             return figure
         case "celsius":
             return f"{figure} {item.text}".strip()
-        case "phone watts":
-            return f"{figure} phone"
+        case "phone watts" | "socket watts":
+            return f"{figure} {_POINT[item.kind]}"
         case "note" | "light":
             return f"{item.kind} {item.text}"
         case "pack":

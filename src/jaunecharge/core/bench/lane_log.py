@@ -7,6 +7,7 @@ import numpy as np
 
 from ..log.check_ins import CheckIns, make_check_ins
 from ..log.phone_reports import besides
+from ..log.points import METER, PHONE, SOCKET
 from ..log.temperatures import HeatLog, heat_log
 from ..log.trace import PowerTrace, power_trace, unmetered
 from ..reading.read_run import RunLog
@@ -21,7 +22,8 @@ SAME_LINE_S = 1e-6
 
 @dataclass(frozen=True)
 class Recorded:
-    """One reading of a lane, at `t_s` [s] on its clock; what it does not hold is None."""
+    """One reading of a lane, at `t_s` [s] on its clock; what it does not hold is None; point : where its power was
+    metered (`core.log.POINTS`)."""
 
     t_s: float
     volts: float | None = None
@@ -30,6 +32,9 @@ class Recorded:
     celsius: float | None = None
     position: str = ""
     percent: float | None = None
+    point: str = METER
+    humidity: float | None = None
+    charging: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -57,14 +62,23 @@ def run_log(
     """
     since = -np.inf if placed_s is None else placed_s - BEFORE_S
     recent = [e for e in entered if e.t_s >= since]
-    trace = _trace([r for r in recorded if r.t_s >= since], recent)
+    kept = [r for r in recorded if r.t_s >= since]
+    trace = _trace([r for r in kept if r.point == METER], recent)
     readings, heat = levels(recorded, entered, placed_s), _heat(recorded, entered, since, ambient_c)
     log = RunLog(trace, readings, heat) if trace is not None else _without_meter(readings, heat)
-    more = besides(
-        ((e.t_s, e.item.value) for e in recent if e.item.kind == "phone watts" and e.item.value is not None),
-        ((e.t_s, e.item.text == "on") for e in recent if e.item.kind == "light"),
+    told, at_socket = (
+        [(e.t_s, e.item.value) for e in recent if e.item.kind == kind and e.item.value is not None]
+        for kind in ("phone watts", "socket watts")
     )
-    return None if log is None else replace(log, besides=more)
+    more = besides(
+        [*told, *((r.t_s, r.watts) for r in kept if r.point == PHONE and r.watts is not None)],
+        ((e.t_s, e.item.text == "on") for e in recent if e.item.kind == "light"),
+        ((r.t_s, r.charging) for r in kept if r.charging is not None),
+        ((r.t_s, r.humidity) for r in kept if r.humidity is not None),
+    )
+    typed = [Recorded(at, watts=watts) for at, watts in at_socket]
+    socket = _trace([*(r for r in kept if r.point == SOCKET), *typed], [])
+    return None if log is None else replace(log, besides=more, socket=socket)
 
 
 def _trace(recorded: Sequence[Recorded], entered: Sequence[Entered]) -> PowerTrace | None:

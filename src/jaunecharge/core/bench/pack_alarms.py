@@ -4,8 +4,9 @@ from ..packs import FULL_LASTS_S, FULL_SHARE
 from ..safety import STOP_C
 from ..units import HOUR_S, MINUTE_S
 from ..wording import duration
-from .alarms import RULES, Alarm, Key, Rule, Seen, hot_c, stop_c
+from .alarms import RULES, hot_c, stop_c
 from .pack_lane import LOW_LASTS_S, low_since_s
+from .seen import Alarm, Key, Rule, Seen
 
 UNATTENDED_S = 20 * MINUTE_S
 """After so long under load a person is reminded to stay by a pack of which nothing is known (own choice)."""
@@ -70,7 +71,7 @@ def _unattended(seen: Seen, on: bool) -> Alarm | None:
 
 PACK_RULES: dict[Key, Rule] = {
     "stop": _stop, "hot": _hot, "output off": _output_off, "pack full": _pack_full, "unattended": _unattended,
-    "meter silent": RULES["meter silent"], "probe silent": RULES["probe silent"],
+    **{key: RULES[key] for key in ("meter silent", "probe silent", "socket silent", "room silent")},
 }  # fmt: skip
 
 

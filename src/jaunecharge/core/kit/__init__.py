@@ -2,7 +2,8 @@
 typed in; what adapters offer, what standards give.
 """
 
-from .fields import FIELDS, Flawed, host_and_port, item_from, texts_of
+from .addresses import Mqtt, Serial, Tcp, address_of
+from .fields import FIELDS, Flawed, item_from, texts_of
 from .items import (
     MOST_MAH,
     OWN_SOURCE,
@@ -23,6 +24,7 @@ from .items import (
     transmits,
 )
 from .one_line import GRAMMAR, item_of, kit_from_line, typed_kit
+from .roles import ROLES, Role, role_of
 from .standards import TRANSFER_WATTS
 from .summary import in_words
 from .supply import MOST_A, offers, parts, supply_profiles
@@ -35,6 +37,7 @@ __all__ = [
     "MOST_MAH",
     "MOST_TRANSFER_W",
     "OWN_SOURCE",
+    "ROLES",
     "TRANSFER_WATTS",
     "Adapter",
     "Cable",
@@ -45,14 +48,18 @@ __all__ = [
     "Flawed",
     "Kit",
     "Meter",
+    "Mqtt",
     "Pack",
     "Pad",
     "Phone",
     "Probe",
+    "Role",
+    "Serial",
+    "Tcp",
     "Transfer",
+    "address_of",
     "as_charger",
     "flaws",
-    "host_and_port",
     "in_words",
     "item_from",
     "item_of",
@@ -60,6 +67,7 @@ __all__ = [
     "offers",
     "parts",
     "phone_limit_w",
+    "role_of",
     "supply_profiles",
     "texts_of",
     "transfers",

@@ -11,6 +11,8 @@ from typing import Any, Literal, get_args
 
 from ..errors import CannotRead
 from ..labels import label
+from .addresses import HINT as ADDRESS_HINT
+from .addresses import address_of
 from .items import (
     KINDS,
     MOST_MAH,
@@ -21,6 +23,7 @@ from .items import (
     Flaw,
     Kit,
     Magnets,
+    Meter,
     Pad,
     Price,
     Probe,
@@ -193,25 +196,8 @@ def _gives(text: str) -> tuple[Transfer, ...]:
     return transfers(text, "")
 
 
-_ADDRESS = re.compile(r"^(?:tcp://)?(?P<host>\[[0-9a-f:]+\]|[a-z0-9._-]+):(?P<port>[0-9]{1,5})$")
-
-
-def host_and_port(text: str) -> tuple[str, int]:
-    """Host and port of an instrument's address: `192.168.1.40:5025`.
-
-    Raises
-    ------
-    CannotRead
-    """
-    match = _ADDRESS.match(text.strip().lower())
-    if match is None or not 1 <= int(match["port"]) <= 65535:
-        raise CannotRead(f"“{text.strip()}” is no address", "host and port, as 192.168.1.40:5025")
-    return match["host"].strip("[]"), int(match["port"])
-
-
 def _address(text: str) -> str:
-    host_and_port(text)
-    return text.strip().lower().removeprefix("tcp://")
+    return address_of(text).said
 
 
 def _mm(name: str, text: str) -> Field:
@@ -227,6 +213,8 @@ _COMMON = (
     Field("note", "note", lambda t: t.strip()),
 )
 _W = _number(0, 400, "W")
+STANDS = get_args(Meter.__annotations__["stands"])
+MEASURES, SENSORS = (get_args(Probe.__annotations__[name]) for name in ("measures", "sensor"))
 
 FIELDS: dict[str, tuple[Field, ...]] = {
     "phone": (
@@ -291,20 +279,21 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     ),
     "meter": (
         _LABEL,
+        Field("stands", "stands", _one_of(STANDS), choices=STANDS, default="inline"),
         Field("gain_percent", "accuracy", _number(0, 20, "%", False), "% of reading", "not known"),
         Field("counts_v", "counts of volts", _number(0, 5, "V", False), "V", default="0.01"),
         Field("counts_a", "counts of amps", _number(0, 5, "A", False), "A", default="0.01"),
         Field("step_s", "logs every", _number(0, 3600, "s"), "s", default="1"),
         Field("passes_negotiation", "lets devices negotiate", _yes, choices=("yes", "no"), default="yes",
               write=lambda v: "yes" if v else "no"),
-        Field("address", "speaks SCPI at", _address, hint="host:port, where it can be asked over the network"),
+        Field("address", "is asked at", _address, hint=ADDRESS_HINT),
     ),
     "probe": (
         _LABEL,
-        Field("sensor", "sensor", _one_of(get_args(Probe.__annotations__["sensor"])),
-              choices=get_args(Probe.__annotations__["sensor"]), default="not known"),
+        Field("measures", "measures", _one_of(MEASURES), choices=MEASURES, default="phone"),
+        Field("sensor", "sensor", _one_of(SENSORS), choices=SENSORS, default="not known"),
         Field("accuracy_k", "accuracy", _number(0, 20, "K", False), "K", default="1"),
-        Field("address", "speaks SCPI at", _address, hint="host:port, where it can be asked over the network"),
+        Field("address", "is asked at", _address, hint=ADDRESS_HINT),
     ),
     "case": (
         _LABEL,

@@ -187,10 +187,11 @@ class Pack(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Meter(Item):
-    """An inline meter: ±(gain % of reading + counts), None where nobody knows; its step, whether devices negotiate
-    through it, its address."""
+    """A meter: ±(gain % of reading + counts), None where nobody knows; its step, whether devices negotiate through it,
+    its address. stands : inline before the charger, or at the socket, before the adapter."""
 
     kind: Literal["meter"] = "meter"
+    stands: Literal["inline", "socket"] = "inline"
     gain_percent: Annotated[float, Ge(0), Le(20)] | None = None
     counts_v: Annotated[float, Ge(0), Le(5)] = 0.01
     counts_a: Annotated[float, Ge(0), Le(5)] = 0.01
@@ -201,9 +202,11 @@ class Meter(Item):
 
 @dataclass(frozen=True, kw_only=True)
 class Probe(Item):
-    """A probe of temperature: its kind, accuracy [K], and where it answers."""
+    """A probe of temperature: its kind, accuracy [K], and where it answers. measures : the phone, or the room, whose
+    air is that of every lane."""
 
     kind: Literal["probe"] = "probe"
+    measures: Literal["phone", "room"] = "phone"
     sensor: Literal["not known", "thermocouple", "thermistor", "infrared", "thermal camera"] = "not known"
     accuracy_k: Annotated[float, Ge(0), Le(20)] = 1.0
     address: str = ""

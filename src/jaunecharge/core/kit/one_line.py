@@ -72,6 +72,13 @@ WORDS: dict[str, dict[str, tuple[str, str]]] = {
     "case": {"magnets": ("magnets", "yes")},
     "probe": {s: ("sensor", s) for s in ("thermocouple", "thermistor", "infrared")},
 }  # fmt: skip
+_IN_LABEL: dict[str, dict[str, tuple[str, str]]] = {
+    "charger": {w: ("form", f) for w, f in FORMS.items()},
+    "meter": {"socket": ("stands", "socket")},
+    "probe": {"room": ("measures", "room")},
+}
+"""Words that say something and are a part of the label too, before any figure: Larch twin stand, Bunk room air."""
+
 _SILENT = {"asks", "wired", "rated", "claims", "claim", "wireless", "wirelessly"}
 """Words that only say what the figure beside them is."""
 
@@ -138,9 +145,8 @@ def typed_kit(line: str) -> Typed:
                 texts[explicit[1]] = [explicit[2]]
             else:
                 asked.append(_unknown(f"{explicit[1]}:"))
-        elif in_label and kind == "charger" and word.lower() in FORMS:
-            # Before any figure it is a part of the label too: Larch twin stand.
-            texts.setdefault("form", [FORMS[word.lower()]])
+        elif in_label and (both := _IN_LABEL.get(kind, {}).get(word.lower())):
+            texts.setdefault(both[0], [both[1]])
             named.append(word)
         elif (claimed := _CLAIMED.match(word.rstrip(","))) and "claimed_w" in known:
             texts["claimed_w"] = [claimed[1]]

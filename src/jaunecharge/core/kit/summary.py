@@ -32,11 +32,13 @@ def in_words(item: Kit) -> str:
             return f"{item.rated_mah:,.0f} mAh at {item.cell_v:g} V, {item.rated_wh:.1f} Wh{outputs}{claim}{rest}"
         case Meter():
             through = "" if item.passes_negotiation else "; lets no device negotiate"
+            through += "; stands at the socket" if item.stands == "socket" else ""
             counts = f"{item.counts_v:g} V, {item.counts_a:g} A"
             if item.gain_percent is None:
                 return f"accuracy not known, every {item.step_s:g} s{through}"
             return f"±({item.gain_percent:g} % + {counts}), every {item.step_s:g} s{through}"
         case Probe():
-            return f"{item.sensor if item.sensor != 'not known' else 'probe of unknown kind'}, ±{item.accuracy_k:g} K"
+            sensor = item.sensor if item.sensor != "not known" else "probe of unknown kind"
+            return f"{sensor}{' of the room' if item.measures == 'room' else ''}, ±{item.accuracy_k:g} K"
         case Case():
             return f"{item.thickness_mm:g} mm{', ring of magnets' if item.magnets else ''}"

@@ -8,6 +8,7 @@ from .clock import (
     Guess,
     Timeline,
     Whose,
+    moment_of,
     one_clock,
     refuse_backwards,
     unwrapped,
@@ -23,19 +24,25 @@ from .no_load import LEAST_JUMP_W, MOST_NO_LOAD_W, idle_level, idle_now
 from .phone_reports import Besides, besides
 from .placement import LASTING_S, Stretch, find_placement, latest_rise, placed_said
 from .placings import Placing, placings
-from .plausible import refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
+from .plausible import BOUNDS, refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
+from .points import METER, PHONE, POINTS, SOCKET
 from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
 from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, power_trace, unmetered
 from .typed_check_ins import typed_checkins, typed_temperatures
 
 __all__ = [
+    "BOUNDS",
     "HOLE_FLOOR_S",
     "HOLE_STEPS",
     "LASTING_S",
     "LEAST_JUMP_W",
     "LONGEST_BEFORE_S",
+    "METER",
     "MOST_NO_LOAD_W",
     "MOST_PLACES",
+    "PHONE",
+    "POINTS",
+    "SOCKET",
     "Battery",
     "Besides",
     "CheckIns",
@@ -66,6 +73,7 @@ __all__ = [
     "looked_every",
     "make_check_ins",
     "metered_idle",
+    "moment_of",
     "one_clock",
     "placed_said",
     "placings",

@@ -1,5 +1,6 @@
 """One clock for the meter's log, the check-ins and the temperatures of a run."""
 
+import datetime as dt
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Literal
@@ -244,3 +245,31 @@ def zone_named(name: str) -> ZoneInfo:
         raise CannotRead(
             f"“{name[:40]}” is no time zone", "name one as in Europe/Zurich or UTC", file="zone"
         ) from error
+
+
+MILLISECONDS_FROM = 1e11
+"""An epoch of so much counts milliseconds: in seconds it would lie beyond the year 5000."""
+
+
+def moment_of(value: object) -> dt.datetime:
+    """A moment as machines write it: an epoch in seconds or milliseconds, or ISO 8601, without a zone where that has
+    none.
+
+    Raises
+    ------
+    ValueError
+        If it is neither.
+    """
+    if not isinstance(value, bool):
+        try:
+            epoch = float(str(value))
+            return dt.datetime.fromtimestamp(epoch / 1000.0 if abs(epoch) >= MILLISECONDS_FROM else epoch, dt.UTC)
+        except OverflowError:
+            raise ValueError("no clock shows such a time") from None
+        except (ValueError, OSError):
+            pass
+        try:
+            return dt.datetime.fromisoformat(str(value).strip().replace(" ", "T", 1))
+        except ValueError:
+            pass
+    raise ValueError("it is neither ISO 8601 nor an epoch")

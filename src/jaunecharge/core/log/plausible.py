@@ -12,6 +12,12 @@ MOST_AMPS = 20.0
 MOST_WATTS = 400.0
 LEAST_C, MOST_C = -40.0, 150.0
 
+BOUNDS = {
+    "volts": (0.0, 60.0), "amps": (-20.0, 20.0), "watts": (-400.0, 400.0), "celsius": (-40.0, 150.0),
+    "percent": (0.0, 100.0), "humidity": (0.0, 100.0),
+}  # fmt: skip
+"""Least and most that a reading may be [V, A, W, °C, %, %]: what lies outside is no reading of a charge."""
+
 
 def refuse_no_supply(volts: Array | None, amps: Array | None, watts: Array | None, source: Timeline) -> None:
     """Refuse volts, amps or watts : (n,) that no USB supply gives; `source` is as long as they are.

@@ -1,5 +1,6 @@
 """Battery packs: what is printed against what they give, under a load and into phones."""
 
+from ..stages import Stage, Stand
 from .by_eye import SeenByEye, read_by_eye
 from .charge_table import Basis, ChargeCell, charge_cells
 from .charges import (
@@ -88,7 +89,7 @@ from .refill_sentences import (
 )
 from .together import Together, read_together
 from .typed_moments import typed_gauge, typed_given
-from .walk import Loss, Stage, Stand, Way, losses, walk
+from .walk import Loss, Way, losses, walk
 
 __all__ = [
     "CABIN_SOURCE",

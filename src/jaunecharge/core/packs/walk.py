@@ -6,10 +6,10 @@ from itertools import pairwise
 from typing import Literal
 
 from ..measured import Measured
+from ..stages import Stage
 from .charges import Bounds
 from .rating import USUAL_YIELD, Rating
 
-Stand = Literal["printed", "measured", "estimated", "unknown"]
 Way = Literal["coil", "cord"]
 
 YIELD_BOUNDS = (0.6, 0.9)
@@ -23,20 +23,6 @@ USUAL_RECEIVED, RECEIVED_BOUNDS = 0.72, (0.6, 0.85)
 """Share of what leaves the pack's coil that reaches the phone's battery (from memory)."""
 
 WORDS = {"rated": "rated", "socket": "out by cord", "coil": "at the coil", "phone": "in the phone"}
-
-
-@dataclass(frozen=True)
-class Stage:
-    """One stage of a full pack's energy [Wh], between `low` and `high`; None where nobody can say. at_least : measured,
-    but not to the end."""
-
-    key: str
-    words: str
-    wh: float | None
-    low: float | None
-    high: float | None
-    stand: Stand
-    at_least: bool = False
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 decide otherwise counts.
 """
 
+from .along_chain import adapter_share, along_chain, chain_stages
 from .causes import Dip
 from .decisions import NO_DIP, Decision, check_overruling
 from .evidence import Limits, known_limits
@@ -43,7 +44,10 @@ __all__ = [
     "Ribbon",
     "RunLog",
     "Spot",
+    "adapter_share",
     "again_asked",
+    "along_chain",
+    "chain_stages",
     "check_habits",
     "check_overruling",
     "drift_said",

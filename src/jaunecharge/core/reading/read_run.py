@@ -64,6 +64,12 @@ class Conditions:
     source_wh: float | None = None
     """Energy of that source when it is full [Wh], where it is known."""
 
+    socket_meter: MeterSpec = field(default_factory=lambda: MeterSpec(None))
+    """The meter at the socket."""
+
+    socket_shared: bool = False
+    """Whether more than this chain hung on the adapter, or on the meter at the socket."""
+
 
 @dataclass(frozen=True)
 class RunLog:
@@ -76,7 +82,10 @@ class RunLog:
     """Notes of the tester, with its time [s]."""
 
     besides: Besides = field(default_factory=Besides)
-    """Reports of phone and charger."""
+    """Reports of phone, charger and room."""
+
+    socket: PowerTrace | None = None
+    """Power at the socket, before the adapter, where a meter stood there."""
 
 
 @dataclass(frozen=True)

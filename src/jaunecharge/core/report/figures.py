@@ -15,6 +15,7 @@ from ..reading.read_run import Reading
 from ..reading.standby import Habits
 from ..units import MINUTE_S, fahrenheit
 from ..wording import counted, duration, moment, plus_minus, share, temperature, temperature_rise, threshold
+from .chain_figures import chain_figures
 from .figure import Figure
 from .heat_sentences import over_said
 from .judgement_figures import node_figures, output_figures, standby_figures, throttle_figures
@@ -38,7 +39,9 @@ def figures(reading: Reading, in_fahrenheit: bool = False, habits: Habits = Habi
         *output_figures(reading),
         *_levels(reading, clock, in_fahrenheit),
         *_energies(reading, clock),
+        *chain_figures(reading, clock),
         *_heat(reading, clock, in_fahrenheit),
+        *_humidity(reading, clock),
         *node_figures(reading, clock, in_fahrenheit),
         *_standby(reading, clock),
         *standby_figures(reading, habits),
@@ -307,6 +310,31 @@ def _heat(reading: Reading, clock: Clock, in_fahrenheit: bool) -> list[Figure]:
             )
         )
     return rows
+
+
+def _humidity(reading: Reading, clock: Clock) -> list[Figure]:
+    """The room's humidity, where something measured it."""
+    told = reading.log.besides
+    since = told.humidity_s >= reading.placed_s
+    if not since.any():
+        return []
+    percent, times = told.humidity[since], told.humidity_s[since]
+    return [
+        Figure(
+            key="humidity",
+            label="room humidity",
+            unit="%",
+            value=float(percent.mean()),
+            expanded=None,
+            point="room",
+            formula="mean of the readings after placing",
+            numbers=f"{counted(len(percent), 'reading')} from {percent.min():.0f} to {percent.max():.0f} %,"
+            f" {clock(float(times[0]))} to {clock(float(times[-1]))}",
+            source="the sensor's own uncertainty is not stated",
+            start_s=float(times[0]),
+            end_s=float(times[-1]),
+        )
+    ]
 
 
 EXPANDED_NOTE = f"± is the expanded uncertainty, k = {COVERAGE_FACTOR:g}"

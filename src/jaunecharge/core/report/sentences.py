@@ -4,12 +4,13 @@ import numpy as np
 
 from ..log.check_ins import Milestone
 from ..log.energy import metered_idle
-from ..log.phone_reports import phone_watts_said
+from ..log.phone_reports import not_charging, not_charging_said, phone_watts_said
 from ..log.placement import Stretch
 from ..reading.read_run import Reading
 from ..reading.standby import LEAST_SEEN_S, Habits, Standby, standby
 from ..units import MINUTE_S
 from ..wording import counted, duration, moment, plus_minus, share
+from .chain_sentences import chain_sentences
 from .heat_sentences import hottest_said, over_said, read_said
 from .judgement_sentences import five_words, forecast_words, judged_words, output_words, stage_words
 from .pace_sentences import pace_words, paced_words
@@ -34,6 +35,7 @@ def sentences(reading: Reading, fahrenheit: bool = False, habits: Habits = Habit
         *stage_words(reading, fahrenheit),
         *_power(reading),
         *_energy(reading),
+        *chain_sentences(reading),
         *_heat(reading, fahrenheit),
         *forecast_words(reading, fahrenheit),
         *([] if notable else rest),
@@ -49,6 +51,8 @@ def _besides(reading: Reading) -> list[Sentence]:
         lines.append(
             Sentence("phone_watts", *phone_watts_said(besides), float(besides.time_s[0]), float(besides.time_s[-1]))
         )
+    if times := [(max(a, placed_s), b) for a, b in not_charging(besides) if b >= placed_s]:
+        lines.append(Sentence("not_charging", *not_charging_said(times), times[0][0], times[-1][1]))
     if besides.lights:
         seen = [f"{'on' if on else 'off'} at {moment(at - placed_s)}" for at, on in besides.lights]
         words = f"The charger's light: {', '.join(seen)}"

@@ -1,5 +1,6 @@
 """A run before it is made: cell, phone, pad and room stepped in time under circumstances that are stated."""
 
+from .at_socket import socket_trace, socket_watts
 from .circumstances import AIRFLOWS, IDLE_W, Airflow, Circumstances, Event, PhoneState, known_airflow, known_state
 from .fitted import Fitted
 from .pack_on_load import Load, PackOnLoad, PackScenario, program_of, scenario_of
@@ -36,5 +37,7 @@ __all__ = [
     "room_c",
     "scenario_of",
     "simulate",
+    "socket_trace",
+    "socket_watts",
     "warm_up",
 ]

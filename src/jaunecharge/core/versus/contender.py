@@ -11,6 +11,7 @@ from ..factors import Levels, in_order, levels_of, number_in
 from ..log.check_ins import CheckIns
 from ..log.fingerprint import Recording
 from ..measured import Measured, Part
+from ..reading.along_chain import adapter_share, along_chain
 from ..reading.read_run import Reading
 from ..reading.ribbon import Ribbon, ribbon
 from ..units import HOUR_S, MINUTE_S
@@ -105,6 +106,8 @@ class Course:
     losses: tuple[tuple[float, float, float], ...] = ()
     holds: tuple[tuple[float, float], ...] = ()
     contacts: tuple[tuple[float, float], ...] = ()
+    through_adapter: Measured | None = None
+    """Share of the socket's energy that gets to the meter, where both were logged (0–1)."""
 
 
 def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
@@ -139,6 +142,7 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
         ),
         _dips(reading, "hold"),
         _dips(reading, "contact"),
+        None if (found := along_chain(reading)) is None else adapter_share(found),
     )
 
 

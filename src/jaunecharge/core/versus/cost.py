@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..factors import NO_ADAPTER, WIRED
-from ..measured import Measured, Part
+from ..measured import Measured, Part, total
 from ..reading.standby import Habits
 from .compare import Pair, Versus
 from .sentences import battery_key, cell_energy, minutes_said, window_said
@@ -14,7 +14,8 @@ from .sentences import battery_key, cell_energy, minutes_said, window_said
 @dataclass(frozen=True)
 class Charge:
     """Energy of one charge over the window. meter_wh : at the meter; wall_wh : from the socket, the adapter's own
-    losses included; hut_wh : from a hut's battery through inverter and adapter; cost : of one, and of a year."""
+    losses included, wall_measured : by a meter there, and not by an assumed share; hut_wh : from a hut's battery
+    through inverter and adapter; cost : of one, and of a year."""
 
     meter_wh: Measured
     wall_wh: Measured
@@ -22,9 +23,10 @@ class Charge:
     cost: float
     year_cost: float
     year_kwh: float
+    wall_measured: bool = False
 
 
-def charge(meter_wh: Measured, habits: Habits) -> Charge:
+def charge(meter_wh: Measured, habits: Habits, through_adapter: Measured | None = None) -> Charge:
     """Money and watt-hours of one charge.
 
     Parameters
@@ -33,18 +35,24 @@ def charge(meter_wh: Measured, habits: Habits) -> Charge:
         At the inline meter, behind the adapter.
     habits : Habits
         Tariff, charges a year, and what share of the energy gets to the meter from socket and hut battery.
+    through_adapter : Measured or None
+        Share of the socket's energy that gets to the meter, where that was measured (0–1).
     """
 
-    def through(share: float, what: str) -> Measured:
-        value = meter_wh.scaled(1.0 / share)
+    def through(energy: Measured, share: float, what: str) -> Measured:
+        value = energy.scaled(1.0 / share)
         return Measured(value.value, (*value.parts, Part(what, value.value * habits.share_u / share)))
 
-    wall, hut = (
-        through(habits.adapter_share, "adapter's share"),
-        through(habits.hut_share, "share from the hut battery"),
-    )
+    if through_adapter is None:
+        wall = through(meter_wh, habits.adapter_share, "adapter's share")
+        hut = through(meter_wh, habits.hut_share, "share from the hut battery")
+    else:
+        wall = meter_wh.over(through_adapter)
+        # Of the share from the hut battery only the inverter's is still assumed.
+        hut = through(wall, habits.hut_share / habits.adapter_share, "inverter's share")
     cost = wall.value / 1000.0 * habits.tariff
-    return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year)
+    return Charge(meter_wh, wall, hut, cost, cost * habits.charges_year, wall.value / 1000.0 * habits.charges_year,
+                  through_adapter is not None)  # fmt: skip
 
 
 def against_least(comparison: Versus, charges: Sequence[Charge | None]) -> list[float | None]:
@@ -67,7 +75,12 @@ def cell_charge(comparison: Versus, cell: int, habits: Habits) -> Charge | None:
     if comparison.cells[cell].first.levels.get("adapter") == NO_ADAPTER:
         return None
     energy = cell_energy(comparison.cells[cell], comparison.timed.laps[cell])
-    return None if energy is None or energy.value <= 0 else charge(energy, habits)
+    if energy is None or energy.value <= 0:
+        return None
+    shares = [run.course.through_adapter for run in comparison.cells[cell].runs if run.course.power is not None]
+    known = [share for share in shares if share is not None]
+    measured = len(known) == len(shares)
+    return charge(energy, habits, total(known).scaled(1.0 / len(known)) if measured else None)
 
 
 PRICED = ("charger", "adapter", "cable", "case")

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from ...core.errors import CannotRead
 from ...documents.document import said
 from .out import DESCRIPTION, FORMAT
-from .rows import OLDEST, SERIES, SINCE_2, TABLES, TOLD, VERSION, PackageRow
+from .rows import OLDEST, SERIES, SINCE, TABLES, TOLD, VERSION, PackageRow
 
 MOST_FILES = 20_000
 MOST_BYTES = 8_000_000_000
@@ -157,6 +157,10 @@ class Opened:
             while block := part.read(BLOCK):
                 yield block
 
+    def _known(self, name: str, path: str) -> None:
+        if self.version < SINCE.get(name, OLDEST):
+            raise _refused(f"{path} is no part of version {self.version}", self.name)
+
     def rows(self, name: str) -> list[PackageRow]:
         """The rows of a table.
 
@@ -167,8 +171,7 @@ class Opened:
         path = f"{name}.jsonl"
         if path not in self.paths:
             return []
-        if self.version == 1 and name in SINCE_2:
-            raise _refused(f"{path} is no part of version 1", self.name)
+        self._known(name, path)
         if self.paths[path]["bytes"] > MOST_TABLE:
             raise _refused(f"{path} is too large", self.name)
         row, found = (TABLES | TOLD)[name], []
@@ -187,6 +190,7 @@ class Opened:
         path = f"{name}.csv"
         if name not in SERIES or path not in self.paths:
             return None
+        self._known(name, path)
         if self.paths[path]["bytes"] > MOST_TABLE * 4:
             raise _refused(f"{path} is too large", self.name)
         return b"".join(self.blocks(path))

@@ -214,6 +214,8 @@ class LaneRow(PackageRow):
     outcome: Short
     reason: Text
     created_by: Short
+    socket: Short = ""
+    room: Short = ""
 
 
 class EventRow(PackageRow):
@@ -306,6 +308,10 @@ SERIES: dict[str, tuple[Column, ...]] = {
     "ambients": (("run_id", "string", ""), ("t_s", "number", "s"), ("celsius", "number", "°C")),
     "phone_watts": (("run_id", "string", ""), ("t_s", "number", "s"), ("watts", "number", "W")),
     "lights": (("run_id", "string", ""), ("t_s", "number", "s"), ("lit", "boolean", "")),
+    "charging": (("run_id", "string", ""), ("t_s", "number", "s"), ("charges", "boolean", "")),
+    "socket_samples": (("run_id", "string", ""), ("t_s", "number", "s"), ("watts", "number", "W"),
+                       ("volts", "number", "V"), ("amps", "number", "A")),
+    "humidities": (("run_id", "string", ""), ("t_s", "number", "s"), ("percent", "number", "%")),
     "pack_logs": (("test_id", "string", ""), ("log", "number", ""), ("t_s", "number", "s"), ("watts", "number", "W"),
                   ("volts", "number", "V"), ("amps", "number", "A")),
 }  # fmt: skip
@@ -322,10 +328,12 @@ TABLES: dict[str, type[PackageRow]] = {
 TOLD = {"readings": ReadingRow}
 """Tables that are told and not read again."""
 
-VERSION = 2
+VERSION = 3
 OLDEST = 1
-SINCE_2 = frozenset({"lanes", "events", "findings", "meter_checks"})
-"""Tables that version 1 did not have."""
+SINCE = {
+    "lanes": 2, "events": 2, "findings": 2, "meter_checks": 2, "charging": 3, "socket_samples": 3, "humidities": 3,
+}  # fmt: skip
+"""First version of the tables that the oldest did not have."""
 
 
 def moment(value: dt.datetime) -> str:

@@ -31,6 +31,7 @@ from .logs import (
     timed_readings,
     without_meter,
 )
+from .socket_log import SOCKET, with_socket
 from .source import Source, examine
 from .understanding import Understanding, understand
 
@@ -40,8 +41,8 @@ PASTED_HEAT = "temperatures"
 
 @dataclass(frozen=True)
 class Part:
-    """A file, how it was understood, and what is taken from it: `meter`, `checkins`, `heat`, `phone`; whose : what its
-    relative times count from, where somebody said so."""
+    """A file, how it was understood, and what is taken from it: `meter`, `checkins`, `heat`, `phone`, `socket`; whose :
+    what its relative times count from, where somebody said so."""
 
     source: Source
     understood: Understanding
@@ -113,7 +114,7 @@ def assemble(
     if "phone" in by_role:
         phone = phone_reports(by_role["phone"].source, by_role["phone"].understood, zone)
     if "meter" not in by_role:
-        return _without_meter(by_role, readings, surfaces, phone, case)
+        return _without_meter(by_role, readings, surfaces, phone, case, zone)
     meter = meter_log(by_role["meter"].source, by_role["meter"].understood, zone, progress)
     first = None if readings is None or not len(readings.percent) else float(readings.percent[0])
     remarks = list(meter.remarks)
@@ -131,6 +132,9 @@ def assemble(
         else:
             phone = replace(series, clock=clock)
     log = put_together(meter, readings, surfaces, case.placed_s, case.ambient_c, phone)
+    if (plug := by_role.get(SOCKET)) is not None:
+        log, more = with_socket(log, meter.clock, plug.source, plug.understood, zone)
+        remarks += more
     absolute = meter.clock.kind is ClockKind.ABSOLUTE
     return Assembled(log, _moment(float(meter.clock.seconds.min()) if absolute else None), tuple(remarks))
 
@@ -145,6 +149,7 @@ def _without_meter(
     surfaces: Temperatures | None,
     phone: PhoneReports | None,
     case: Case,
+    zone: ZoneInfo | None,
 ) -> Assembled:
     """A run from percentages, temperatures or both; relative times of a file count from where somebody said."""
 
@@ -159,7 +164,11 @@ def _without_meter(
     if phone is not None:
         phone = replace(phone, clock=whose("phone", phone.clock))
     run = without_meter(readings, surfaces, case.placed_s, case.ambient_c, phone)
-    return Assembled(run.log, _moment(run.started_s), (), run.placed_s)
+    log, remarks = run.log, list[str]()
+    if (plug := by_role.get(SOCKET)) is not None:
+        clock = None if readings is None else readings.clock
+        log, remarks = with_socket(log, clock, plug.source, plug.understood, zone)
+    return Assembled(log, _moment(run.started_s), tuple(remarks), run.placed_s)
 
 
 def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[tuple[int, Guess]]:
@@ -174,7 +183,7 @@ def clocks_asked(parts: Sequence[Part], placed_s: float | None = None) -> list[t
         return []
     meter, questions = meter_log(meter_part.source, meter_part.understood), []
     for n, part in enumerate(parts):
-        if part is meter_part or not part.roles:
+        if part is meter_part or not part.roles or SOCKET in part.roles:
             continue
         clock = series_of(part).clock
         if clock.kind is ClockKind.ELAPSED and len(clock.seconds):

@@ -116,6 +116,9 @@ def meaning(heading: str) -> tuple[str | None, str | None]:
     units = [UNIT_WORDS[w] for w in (*bracketed, *reversed(words)) if w in UNIT_WORDS]
     if (own := _of_the_phone(words, units)) is not None:
         return own
+    stated = [UNIT_WORDS[w] for w in bracketed if w in UNIT_WORDS]
+    if stated and all(q != named for q, _ in stated) and all(len(w) == 1 for w in words):
+        return stated[0]  # `T (°C)`: one letter means this or that, its unit does not.
     for quantity, unit in units:
         if named is None or named == quantity:
             return quantity, unit

@@ -71,6 +71,15 @@ def run_archive(reading: Reading, case: dict[str, Any], beside: Beside = Beside(
         if log.besides.lights:
             rows = [(t_s, "on" if lit else "off") for t_s, lit in log.besides.lights]
             archive.writestr("light.csv", csv_text(("time_s", "charger's light"), rows))
+        if log.besides.charging:
+            rows = [(t_s, "yes" if charges else "no") for t_s, charges in log.besides.charging]
+            archive.writestr("charging.csv", csv_text(("time_s", "phone says it charges"), rows))
+        if len(log.besides.humidity_s):
+            rows = list(zip(log.besides.humidity_s.tolist(), log.besides.humidity.tolist(), strict=True))
+            archive.writestr("humidity.csv", csv_text(("time_s", "room humidity (%)"), rows))
+        if log.socket is not None:
+            rows = list(zip(log.socket.time_s.tolist(), log.socket.power_w.tolist(), strict=True))
+            archive.writestr("socket.csv", csv_text(("time_s", "watts"), rows))
         archive.writestr("case.json", json.dumps(case, indent=1, ensure_ascii=False))
         archive.writestr("reading.json", json.dumps(document(reading), indent=1, ensure_ascii=False))
         if beside.notes:

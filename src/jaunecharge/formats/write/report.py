@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ...core.reading import Reading, throttle_verdict
+from ...core.reading import Reading, along_chain, throttle_verdict
 from ...core.report import sentences, warnings
 from ...core.units import MINUTE_S
 from ...documents.numbers import measured, number
@@ -57,6 +57,7 @@ def document(reading: Reading) -> dict[str, Any]:
             for m in reading.milestones
         ],
         "percent_at": [{"minute": minute, "percent": round(percent, 1)} for minute, percent in reading.percent_at],
+        **_along_chain(reading),
         "pace": _pace(reading),
         "phases": _phases(reading),
         "dips": _dips(reading),
@@ -79,6 +80,25 @@ def _pace(reading: Reading) -> list[dict[str, Any]]:
         }
         for p in reading.pace
     ]
+
+
+def _along_chain(reading: Reading) -> dict[str, Any]:
+    """Energy along the chain, where more than the meter's and the battery's was logged."""
+    found = along_chain(reading)
+    if found is None or not {"socket", "phone"} & {point for point, _ in found.energies}:
+        return {}
+    passages = [*found.passages, *([] if found.whole is None else [found.whole])]
+    return {
+        "along_chain": {
+            "start_s": round(found.start_s, 1),
+            "end_s": round(found.end_s, 1),
+            "energy_wh": {point: measured(energy) for point, energy in found.energies},
+            "through": [
+                {"from": p.start, "to": p.end, "share": measured(p.share), "contradicts": p.contradicts}
+                for p in passages
+            ],
+        }
+    }
 
 
 def _phases(reading: Reading) -> list[dict[str, Any]]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ...core.factors import NAMES
 from ...core.milestones import TENS
 from ...core.wording import plain
+from ...documents.numbers import MeasuredDocument
 from ...documents.run_summary import RunSummary, ThrottleSummary
 from .csv_xlsx import Cell
 
@@ -48,6 +49,14 @@ def _heat(of: Callable[[ThrottleSummary], Cell]) -> Column:
     return lambda run: None if run.summary.throttle is None else of(run.summary.throttle)
 
 
+def _through(name: str) -> Column:
+    def cell(run: RunOut) -> Cell:
+        through: MeasuredDocument | None = getattr(run.summary, name)
+        return None if through is None else through.value
+
+    return cell
+
+
 COLUMNS: dict[str, Column] = {
     "label": lambda run: run.label,
     "began_at": lambda run: run.began_at,
@@ -59,6 +68,8 @@ COLUMNS: dict[str, Column] = {
     "hottest_c": lambda run: run.summary.hottest_c,
     "energy_in_wh": lambda run: run.summary.energy_in_wh,
     "efficiency": lambda run: run.summary.efficiency,
+    "through_adapter": _through("through_adapter"),
+    "socket_to_battery": _through("socket_to_battery"),
     "best_settled_w": lambda run: run.summary.best_settled_w,
     "coverage": lambda run: run.summary.coverage,
     "rise_k": _heat(lambda heat: heat.rise_k),

@@ -31,11 +31,17 @@ class Row:
     celsius: float | None = None
     position: str = ""
     percent: float | None = None
+    point: str = ""
+    humidity: float | None = None
+    charging: bool | None = None
 
 
 @dataclass(frozen=True)
 class Batch:
-    """Readings of one source for one lane, and when they arrived on the lane's clock [s]."""
+    """Readings of one source for one lane, and when they arrived on the lane's clock [s].
+
+    timed : the readings' times are the lane's already, and their numbers stand for what was sent, in no order.
+    """
 
     lane: uuid.UUID
     source: str
@@ -43,6 +49,7 @@ class Batch:
     rows: tuple[Row, ...]
     speed: float = 1.0
     boot: str = ""
+    timed: bool = False
 
 
 @dataclass(frozen=True)
@@ -85,7 +92,10 @@ def push(session: Session, batches: Sequence[Batch]) -> list[Stored]:
     for batch in batches:
         rows: list[dict[str, Any]] = []
         refused = 0
-        if states[batch.lane] in OPEN and batch.rows:
+        if states[batch.lane] in OPEN and batch.timed:
+            key = {"lane_id": batch.lane, "source": batch.source, "epoch": 0, "tick": tick}
+            rows = [key | {"n": r.n, "t_s": r.clock_s} | _figures(r) for r in batch.rows]
+        elif states[batch.lane] in OPEN and batch.rows:
             starts = known.setdefault((batch.lane, batch.source), [])
             sent = {r.n: figures for r in batch.rows if (figures := _figures(r))}
             start, began = _start(session, batch, starts, sent, [row for _, rows, _ in taken for row in rows])
@@ -152,7 +162,7 @@ def _figures(row: Row) -> dict[str, Any]:
         watts = row.volts * row.amps
     return {
         "volts": row.volts, "amps": row.amps, "watts": watts, "celsius": row.celsius, "position": row.position,
-        "percent": row.percent,
+        "percent": row.percent, "point": row.point, "humidity": row.humidity, "charging": row.charging,
     }  # fmt: skip
 
 
@@ -161,9 +171,12 @@ def _insert(session: Session, rows: list[dict[str, Any]]) -> set[tuple[uuid.UUID
     if not rows:
         return set()
     names = (
-        "lane_id", "source", "epoch", "n", "t_s", "volts", "amps", "watts", "celsius", "position", "percent", "tick",
+        "lane_id", "source", "epoch", "n", "t_s", "volts", "amps", "watts", "celsius", "position", "percent", "point",
+        "humidity", "charging", "tick",
     )  # fmt: skip
-    types = ("uuid", "text", "int", "bigint", *("float8",) * 5, "text", "float8", "bigint")
+    types = (
+        "uuid", "text", "int", "bigint", *("float8",) * 5, "text", "float8", "text", "float8", "bool", "bigint",
+    )  # fmt: skip
     columns = ", ".join(f"CAST(:{n} AS {t}[])" for n, t in zip(names, types, strict=True))
     statement = text(
         f"INSERT INTO lane_readings ({', '.join(names)}) SELECT * FROM unnest({columns})"

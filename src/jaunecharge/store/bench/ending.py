@@ -15,6 +15,8 @@ from ...core.bench import (
     OnBench,
     Outcome,
     Recorded,
+    gap_said,
+    report_gaps,
     run_log,
     skipped,
     steps,
@@ -146,7 +148,7 @@ def _run_of_void(session: Session, lane: b.Lane, reason: str, now: dt.datetime, 
 def recorded_of(session: Session, lane_id: uuid.UUID) -> list[Recorded]:
     """Readings of instruments on a lane; nothing at a time that is none."""
     return [
-        Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent)
+        Recorded(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent, r.point, r.humidity, r.charging)
         for r in readings_of(session, lane_id)
         if math.isfinite(r.t_s)
     ]
@@ -167,6 +169,7 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
             "simulated": lane.simulated,
             "interval_min": card.interval_min or None,
             "shared_with": ", ".join(shared_with(session, lane)),
+            "socket_shared": bool(lane.socket_address) and bool(_meanwhile(session, lane, "socket", "socket_address")),
         }
     )
     entries = entries_of(session, lane.id)
@@ -181,7 +184,7 @@ def _run_of(session: Session, lane: b.Lane, log: RunLog, outcome: str, reason: s
             started_at=lane.opened_at,
             zone=lane.zone,
             by=lane.created_by,
-            remarks=remarks(lane, entries),
+            remarks=(*remarks(lane, entries), *silences(recorded_of(session, lane.id), lane.placed_s or 0.0)),
             card=card,
         ),
     )
@@ -203,13 +206,18 @@ def shared_with(session: Session, lane: b.Lane) -> list[str]:
     """Phones that other lanes had on the same meter meanwhile."""
     if not lane.meter and not lane.meter_address:
         return []
-    others = session.scalars(
-        select(b.Lane).where(
-            b.Lane.id != lane.id, b.Lane.meter == lane.meter, b.Lane.meter_address == lane.meter_address,
-            or_(b.Lane.closed_at.is_(None), b.Lane.closed_at > lane.opened_at), b.Lane.placed_s.is_not(None),
-        )
-    )  # fmt: skip
+    others = _meanwhile(session, lane, "meter", "meter_address")
     return sorted({other.factors.get("phone", other.label) for other in others})
+
+
+def _meanwhile(session: Session, lane: b.Lane, *columns: str) -> list[b.Lane]:
+    """Other lanes with a phone on them meanwhile that are equal in some columns."""
+    same = [getattr(b.Lane, name) == getattr(lane, name) for name in columns]
+    query = select(b.Lane).where(
+        b.Lane.id != lane.id, *same, or_(b.Lane.closed_at.is_(None), b.Lane.closed_at > lane.opened_at),
+        b.Lane.placed_s.is_not(None),
+    )  # fmt: skip
+    return list(session.scalars(query))
 
 
 def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
@@ -220,6 +228,12 @@ def remarks(lane: b.Lane, entries: list[b.LaneEntry]) -> tuple[str, ...]:
         lines.append(STARTED_BEFORE)
     lines += [f"{e.text}." for e in entries if e.kind in {"gap", "source"}]
     return tuple(dict.fromkeys(lines))
+
+
+def silences(recorded: list[Recorded], placed_s: float) -> list[str]:
+    """Gaps in what a phone reported, in words; after the placing."""
+    reports = sorted((r.t_s, r.percent) for r in recorded if r.percent is not None)
+    return [gap_said((max(gap[0], placed_s), gap[1]), placed_s) for gap in report_gaps(reports) if gap[1] > placed_s]
 
 
 def _kept(e: b.LaneEntry) -> LineDocument:

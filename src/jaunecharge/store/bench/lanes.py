@@ -45,8 +45,12 @@ class NewLane:
     chain: Expectation = field(default_factory=Expectation)
     meter: str = ""
     probe: str = ""
+    socket: str = ""
+    room: str = ""
     meter_address: str = ""
     probe_address: str = ""
+    socket_address: str = ""
+    room_address: str = ""
     speed: float = 1.0
     simulated: bool = False
     survey: uuid.UUID | None = None
@@ -96,8 +100,9 @@ def open_lane(session: Session, new: NewLane, now: dt.datetime) -> b.Lane:
         raise CannotRead(f"lane {new.name} is open already", "leave its name out", file="lane")
     lane = b.Lane(
         id=uuid.uuid4(), name=new.name or lane_name(taken), state="setting", label=new.label, factors=new.factors,
-        case=new.case, card=new.card, chain=new.chain, setup={}, meter=new.meter, probe=new.probe,
-        meter_address=new.meter_address, probe_address=new.probe_address, speed=new.speed, simulated=new.simulated,
+        case=new.case, card=new.card, chain=new.chain, setup={}, speed=new.speed, simulated=new.simulated,
+        meter=new.meter, probe=new.probe, socket=new.socket, room=new.room, meter_address=new.meter_address,
+        probe_address=new.probe_address, socket_address=new.socket_address, room_address=new.room_address,
         survey=new.survey, token=new_token(), zone=new.zone, slot_id=new.slot_id, opened_at=now,
         outcome="", reason="", created_by=new.by, tick=tick, kind=new.kind, pack=new.pack,
     )  # fmt: skip
@@ -145,7 +150,7 @@ def open_lanes(session: Session) -> list[b.Lane]:
 
 
 _Row = dict[str, Any]
-FIGURES = ("volts", "amps", "watts", "celsius", "position", "percent")
+FIGURES = ("volts", "amps", "watts", "celsius", "position", "percent", "point", "humidity", "charging")
 
 
 # Asked many times a second: plain statements, as an ORM would take longer to write them than the database to do them.
@@ -224,7 +229,10 @@ def changes_since(session: Session, tick: int) -> Changes:
 def readings_of(session: Session, lane_id: uuid.UUID, after_s: float = float("-inf")) -> list[Any]:
     """Readings of a lane in order of time, from a moment on."""
     r = b.LaneReading
-    query = select(r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent, r.source, r.tick)
+    query = select(
+        r.t_s, r.volts, r.amps, r.watts, r.celsius, r.position, r.percent, r.point, r.humidity, r.charging, r.source,
+        r.tick,
+    )  # fmt: skip
     return list(session.execute(query.where(r.lane_id == lane_id, r.t_s > after_s).order_by(r.t_s)))
 
 
@@ -236,10 +244,11 @@ def means_of(session: Session, lane_id: uuid.UUID) -> list[Any]:
         select(
             func.max(r.t_s).label("t_s"), func.avg(r.volts).label("volts"), func.avg(r.amps).label("amps"),
             func.avg(r.watts).label("watts"), func.avg(r.celsius).label("celsius"), r.position,
-            func.max(r.percent).label("percent"), func.max(r.tick).label("tick"),
+            func.max(r.percent).label("percent"), r.point, func.avg(r.humidity).label("humidity"),
+            func.bool_and(r.charging).label("charging"), func.max(r.tick).label("tick"),
         )
         .where(r.lane_id == lane_id)
-        .group_by(second, r.position)
+        .group_by(second, r.position, r.point)
         .order_by(second)
     )  # fmt: skip
     return list(session.execute(query))
@@ -248,7 +257,7 @@ def means_of(session: Session, lane_id: uuid.UUID) -> list[Any]:
 def first_metered_s(session: Session, lane_id: uuid.UUID) -> float | None:
     """When the meter of a lane was first read, on the lane's clock [s]; None where it never was."""
     r = b.LaneReading
-    return session.scalar(select(func.min(r.t_s)).where(r.lane_id == lane_id, r.watts.is_not(None)))
+    return session.scalar(select(func.min(r.t_s)).where(r.lane_id == lane_id, r.watts.is_not(None), r.point == ""))
 
 
 def forget_readings(session: Session, lane_id: uuid.UUID) -> None:

@@ -1,23 +1,25 @@
 """A lane made ready to be opened: from a slot of a plan, or on the spot; with what to expect of it."""
 
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.bench import LaneKind, around_lane, gain_after, outlook
 from ...core.chain import Chain, chain_of_kit
 from ...core.errors import CannotRead
 from ...core.factors import NAMES, WIRED
-from ...core.kit import Kit, Meter, Pack, Phone, Probe
+from ...core.kit import ROLES, Kit, Meter, Pack, Phone, Probe, Role, role_of
 from ...core.labels import label
 from ...core.packs import method_named
 from ...core.plan import Card, run_said
 from ...documents.case import Case
 from ...documents.expectation import Expectation
 from .. import models as m
-from ..bench_models import MeterCheck
-from ..kit import by_label, fitted_of, item_of
+from ..bench_models import Lane, MeterCheck
+from ..kit import by_label, fitted_of, item_of, shelf
 from ..packs import pack_of
 from ..plan.cards import card_named
 from ..plan.plans import get_plan
@@ -66,15 +68,13 @@ def lane_on_the_spot(
 
 def lane(
     session: Session, factors: dict[str, str], card: Card, ambient_c: float | None, title: str,
-    meter: str = "", probe: str = "", **more: Any,
+    meter: str = "", probe: str = "", socket: str = "", room: str | None = None, **more: Any,
 ) -> NewLane:  # fmt: skip
-    """A lane with what to expect of its chain, and its instruments by label."""
+    """A lane with what to expect of its chain, and its instruments by label; the room's is the bench's if not named."""
     used = {name: item_of(piece) for name, text in factors.items() if (piece := by_label(session, text)) is not None}
     phone = used.get("phone")
     chain = chain_of_kit(used, factors.get("place", "")) if _all_known(factors, used) else None
-    meter_item, probe_item = (None if not text else _item(session, text) for text in (meter, probe))
-    more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
-    more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
+    hung = _hung(session, more, meter=meter, probe=probe, socket=socket, room=room)
     kind, pack = kind_of(used, factors)
     return NewLane(
         label=title,
@@ -82,12 +82,33 @@ def lane(
         pack=pack,
         factors={**factors, "method": card.name},
         card=card,
-        case=stated_case(used, ambient_c, meter_item, latest_check(session, meter)),
+        case=stated_case(used, ambient_c, hung, latest_check(session, meter)),
         chain=expectation(session, chain, phone, card, factors, ambient_c),
-        meter=meter,
-        probe=probe,
         **more,
     )
+
+
+def _hung(session: Session, more: dict[str, Any], room: str | None, **labels: str) -> dict[Role, Kit | None]:
+    """The instruments of a lane by their labels; these and their addresses go into `more`."""
+    labels["room"] = room_sensor(session) if room is None else room
+    hung: dict[Role, Kit | None] = {role: _item(session, labels[role]) for role in ROLES}
+    for role, item in hung.items():
+        more[role] = labels[role]
+        more.setdefault(f"{role}_address", item.address if isinstance(item, Meter | Probe) else "")
+    return hung
+
+
+def room_sensor(session: Session) -> str:
+    """Label of what measures the room of the bench: that of the lane opened last, else the only one that answers."""
+    labels = [
+        item.label
+        for item in (item_of(piece) for piece in shelf(session))
+        if role_of(item) == "room" and isinstance(item, Probe) and item.address
+    ]
+    last = session.scalar(select(Lane.room).where(Lane.room != "").order_by(Lane.opened_at.desc()).limit(1))
+    if last in labels:
+        return last
+    return labels[0] if len(labels) == 1 else ""
 
 
 def kind_of(used: dict[str, Kit], factors: dict[str, str]) -> tuple[LaneKind, str]:
@@ -103,7 +124,7 @@ def kind_of(used: dict[str, Kit], factors: dict[str, str]) -> tuple[LaneKind, st
 
 def lane_of_pack(
     session: Session, kind: LaneKind, pack_label: str, card_name: str, ambient_c: float | None = None,
-    meter: str = "", probe: str = "", **more: Any,
+    meter: str = "", probe: str = "", socket: str = "", room: str | None = None, **more: Any,
 ) -> NewLane:  # fmt: skip
     """A lane of a pack alone: under load, or being filled.
 
@@ -119,14 +140,12 @@ def lane_of_pack(
     if method is None:
         raise CannotRead(f"there is no method “{card_name}” for that", "choose one of the methods", file="card")
     card = Card(name=method.name, good_for=" ".join(method.steps), interval_min=method.interval_min)
-    meter_item, probe_item = (None if not text else _item(session, text) for text in (meter, probe))
-    more.setdefault("meter_address", meter_item.address if isinstance(meter_item, Meter) else "")
-    more.setdefault("probe_address", probe_item.address if isinstance(probe_item, Probe) else "")
+    hung = _hung(session, more, meter=meter, probe=probe, socket=socket, room=room)
     title = f"{pack.label} under load" if kind == "load" else f"{pack.label} being filled"
     return NewLane(
         label=title, kind=kind, pack=pack.label, factors={"method": card.name}, card=card,
-        case=stated_case({}, ambient_c, meter_item, latest_check(session, meter)),
-        chain=Expectation(rated_wh=pack.rated_wh), meter=meter, probe=probe, **more,
+        case=stated_case({}, ambient_c, hung, latest_check(session, meter)),
+        chain=Expectation(rated_wh=pack.rated_wh), **more,
     )  # fmt: skip
 
 
@@ -137,7 +156,7 @@ def chain_of_labels(session: Session, factors: dict[str, str]) -> Chain | None:
 
 
 def _item(session: Session, text: str) -> Kit | None:
-    piece = by_label(session, text)
+    piece = by_label(session, text) if text else None
     return None if piece is None else item_of(piece)
 
 
@@ -147,9 +166,10 @@ def _all_known(factors: dict[str, str], used: dict[str, Kit]) -> bool:
 
 
 def stated_case(
-    used: dict[str, Kit], ambient_c: float | None, meter: Kit | None, checked: MeterCheck | None = None
+    used: dict[str, Kit], ambient_c: float | None, hung: Mapping[Role, Kit | None], checked: MeterCheck | None = None
 ) -> Case:
-    """Conditions of a run of this kit: battery, claim, room and meter."""
+    """Conditions of a run of this kit: battery, claim, room and meters."""
+    meter, socket = hung.get("meter"), hung.get("socket")
     phone, charger = used.get("phone"), used.get("charger")
     stated: dict[str, Any] = {"ambient_c": ambient_c, "claimed_w": getattr(charger, "claimed_w", None)}
     if isinstance(phone, Phone):
@@ -162,6 +182,8 @@ def stated_case(
         )
         known = None if gain is None else round(gain, 4)
         stated["meter"] = {"gain_percent": known, "counts_v": meter.counts_v, "counts_a": meter.counts_a}
+    if isinstance(socket, Meter):
+        stated["socket_meter"] = {name: getattr(socket, name) for name in ("gain_percent", "counts_v", "counts_a")}
     return Case.model_validate({name: value for name, value in stated.items() if value is not None})
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from psycopg import sql
+from psycopg import Copy, sql
 from pydantic import ValidationError
 from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.exc import DataError, IntegrityError
@@ -19,7 +19,7 @@ from ...core.errors import CannotRead
 from ...core.log import power_trace
 from ...documents.pack_test import PackTestDocument
 from ...formats.package.opened import Opened
-from ...formats.package.rows import SERIES, TABLES, PackageRow
+from ...formats.package.rows import OLDEST, SERIES, SINCE, TABLES, PackageRow
 from .. import models as m
 from ..bench.lanes import new_token
 from ..database import Database
@@ -27,7 +27,7 @@ from ..pack_listing import figures_of
 from ..pack_logs import packed
 from ..runs.readings import keep_reading
 from ..runs.runs import load_log
-from ..runs.samples import driver
+from ..runs.samples import ROWS_AT_ONCE, driver
 from .going_out import STORED, Progress, arrow_of, no_progress, plain, rows_of, table_of
 
 Take = Literal["theirs", "mine", ""]
@@ -37,6 +37,23 @@ KEPT_AS_HERE = OF_RUNS | {"events", "lanes"}
 """Records of what happened: those that are here stay as they are."""
 
 MADE_BY = "name a folder or a ZIP that `export --package` wrote"
+
+
+class _Into(io.RawIOBase):
+    """A file that is written straight into a COPY."""
+
+    def __init__(self, copy: Copy) -> None:
+        super().__init__()
+        self._copy = copy
+
+    def writable(self) -> bool:
+        """Whether it can be written to: it can."""
+        return True
+
+    def write(self, block: Any) -> int:
+        """Hand a block on."""
+        self._copy.write(bytes(block))
+        return len(block)
 
 
 @dataclass(frozen=True)
@@ -267,15 +284,20 @@ class _Import:
         import pyarrow.compute as pc
 
         whole = self.package.series(name)
+        if whole is None and self.package.version < SINCE.get(name, OLDEST):
+            return None
         if whole is None:
             raise CannotRead(f"{name}.csv is missing", MADE_BY, file=self.package.name)
-        heading, _, body = whole.partition(b"\n")
+        heading = whole[: whole.find(b"\n") + 1]
+        # What is read is a view into the file as it stands: these tables may be large.
+        body = pa.py_buffer(whole).slice(len(heading))
         if heading.strip().split(b",") != [c.encode() for c, _, _ in SERIES[name]]:
             raise CannotRead(f"{name}.csv has other columns", MADE_BY, file=self.package.name)
         try:
             table = arrow_of(body, name)
         except (pa.ArrowInvalid, UnicodeDecodeError) as error:
             raise CannotRead(f"{name}.csv: {str(error)[:160]}", MADE_BY, file=self.package.name) from error
+        del whole, body
         for column, kind, _ in SERIES[name]:
             values = table[column]
             if (
@@ -295,15 +317,13 @@ class _Import:
     def _copy_in(self, stored: str, columns: Sequence[str], rows: Any) -> None:
         import pyarrow.csv as writer
 
-        out = io.BytesIO()
-        writer.write_csv(rows, out, writer.WriteOptions(include_header=False))
         statement = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT csv)").format(
             sql.Identifier(stored), sql.SQL(", ").join(map(sql.Identifier, columns))
         )
         self.session.flush()
         try:
             with driver(self.session).cursor() as cursor, cursor.copy(statement) as copy:
-                copy.write(out.getvalue())
+                writer.write_csv(rows, _Into(copy), writer.WriteOptions(include_header=False, batch_size=ROWS_AT_ONCE))
         except Exception as error:
             what = str(error).strip().splitlines()[0][:200]
             raise CannotRead(f"rows of {stored} do not fit: {what}", MADE_BY, file=self.package.name) from error

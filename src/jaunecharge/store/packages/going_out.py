@@ -27,7 +27,8 @@ from ..runs.samples import driver
 _MODELS = (bench_models, finding_models, pack_models)
 STORED = {
     "samples": "power_samples", "checkins": "checkins", "temperatures": "temperatures", "ambients": "ambients",
-    "phone_watts": "phone_watts", "lights": "lights",
+    "phone_watts": "phone_watts", "lights": "lights", "charging": "charging", "socket_samples": "socket_samples",
+    "humidities": "humidities",
 }  # fmt: skip
 """Series of runs, and the tables of the store that hold them."""
 
@@ -213,8 +214,8 @@ def parquet_of(csv: bytes, name: str = "samples") -> bytes:
     return out.getvalue()
 
 
-def arrow_of(csv: bytes, name: str) -> Any:
-    """A series as a table of Arrow, from its CSV without headings.
+def arrow_of(csv: Any, name: str) -> Any:
+    """A series as a table of Arrow, from its CSV (bytes, or a buffer of Arrow) without headings.
 
     Raises
     ------
@@ -226,10 +227,10 @@ def arrow_of(csv: bytes, name: str) -> Any:
 
     kinds = {"string": pa.string(), "number": pa.float64(), "boolean": pa.bool_()}
     types = {c: kinds[kind] for c, kind, _ in SERIES[name]}
-    if not csv:
+    if len(csv) == 0:
         return pa.table({c: pa.array([], t) for c, t in types.items()})
     return reader.read_csv(
-        io.BytesIO(csv), read_options=reader.ReadOptions(column_names=list(types)),
+        pa.BufferReader(csv), read_options=reader.ReadOptions(column_names=list(types)),
         parse_options=reader.ParseOptions(newlines_in_values=True),
         convert_options=reader.ConvertOptions(
             column_types=types, null_values=[""], true_values=["t"], false_values=["f"], strings_can_be_null=False

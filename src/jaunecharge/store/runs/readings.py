@@ -7,7 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
-from ...core.factors import NO_ADAPTER, with_own_supply
+from ...core.factors import NO_ADAPTER, more_on_adapter, with_own_supply
 from ...core.kit import OWN_SOURCE, Charger, Kit, Pack, Phone, Transfer, as_charger, phone_limit_w, transmits
 from ...core.log import recording_of
 from ...core.reading import READER_VERSION, USUAL_RATIO, Conditions, Limits, Reading, RunLog, known_limits, read_run
@@ -32,6 +32,7 @@ def conditions_of(session: Session, run: m.Run) -> Conditions:
         phone_limit_w=_phone_limit(run),
         overrulings=tuple(d.decision() for d in run.decisions if d.undone_at is None),
         method_start=_method_start(run),
+        socket_shared=stated.socket_shared or more_on_adapter(run.factors),
     )
 
 

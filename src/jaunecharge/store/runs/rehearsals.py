@@ -1,7 +1,7 @@
 """Rehearsals: simulated runs, stored through the same files as any other run, and marked for good."""
 
 import tempfile
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +11,7 @@ from ...core.chain import Chain
 from ...core.forecast import Row
 from ...core.kit import Meter
 from ...core.plan import stated
-from ...core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse
+from ...core.simulator import Circumstances, Fitted, Prepared, Rehearsal, prepare, rehearse, socket_trace
 from ...documents.case import Case
 from ...documents.kit import facts_of
 from ...formats.read.assemble import Part, assemble
@@ -42,6 +42,8 @@ class NewRehearsal:
     by: str = ""
     zone: str = "UTC"
     origin: str = ORIGIN
+    socket: Meter | None = None
+    """The meter at the socket, where one is played as well."""
 
 
 def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None = None) -> m.Run:
@@ -55,6 +57,8 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
     run = rehearse(simulated.scenario, new.seed, new.meter, new.around.interval_min)
     typed = case_document(new.chain.phone, new.chain.charger, new.meter, new.around.interval_min)
     typed["simulated"] = new.origin == ORIGIN
+    if new.socket is not None:
+        typed["socket_meter"] = {name: getattr(new.socket, name) for name in ("gain_percent", "counts_v", "counts_a")}
     case = Case.model_validate(typed)
     phone, row = new.chain.phone.label, Row(new.chain.charger, new.chain.place)
     label = new.label or (f"{phone} on {row.label}" if row.charger else f"{phone} by wire")
@@ -67,11 +71,14 @@ def add_rehearsal(session: Session, new: NewRehearsal, prepared: Prepared | None
         files = [FileRead(p.source.path, f"{label} {p.source.name}", p.roles[0]) for p in parts]
         if new.origin == ORIGIN:
             files += [FileRead(Path(folder) / name, f"{label} {name}", name.split(".")[0]) for name in (CASE, TRUTH)]
+        log = assemble(parts, case=case).log
+        if new.socket is not None:
+            log = replace(log, socket=socket_trace(log.trace))
         return add_run(
             session,
             NewRun(
                 label=label,
-                log=assemble(parts, case=case).log,
+                log=log,
                 case=case,
                 factors=stated(new.chain, new.around),
                 files=tuple(files),

@@ -21,10 +21,11 @@ from ...core.log import (
     HeatLog,
     PowerTrace,
     Surface,
-    besides,
     make_check_ins,
+    power_trace,
     unmetered,
 )
+from ...core.log import besides as told_besides
 from ...core.plan import Card
 from ...core.reading import RunLog
 from ...documents.case import Case
@@ -111,6 +112,7 @@ def add_run(session: Session, new: NewRun, progress: Progress = lambda fraction:
     _keep_readings(session, run.id, new.log.readings)
     _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
     _keep_besides(session, run.id, new.log.besides)
+    _keep_socket(session, run.id, new.log.socket)
     for file in new.files:
         stored = keep_file(session, file.path, file.name)
         session.add(
@@ -147,12 +149,37 @@ def _keep_besides(session: Session, run_id: uuid.UUID, reports: Besides) -> None
         copy_in(session, "phone_watts", ("t_s", "watts"), run_id, [reports.time_s, reports.watts])
     for t_s, lit in dict(reports.lights).items():
         session.add(m.Light(run_id=run_id, t_s=t_s, lit=lit))
+    for t_s, charges in reports.charging:
+        session.add(m.Charging(run_id=run_id, t_s=t_s, charges=charges))
+    if len(reports.humidity_s):
+        copy_in(session, "humidities", ("t_s", "percent"), run_id, [reports.humidity_s, reports.humidity])
+
+
+def _keep_socket(session: Session, run_id: uuid.UUID, trace: PowerTrace | None) -> None:
+    if trace is not None:
+        columns = [trace.time_s, trace.power_w, trace.volts, trace.amps]
+        copy_in(session, "socket_samples", ("t_s", "watts", "volts", "amps"), run_id, columns)
 
 
 def _load_besides(session: Session, run_id: uuid.UUID) -> Besides:
     time_s, watts = copy_out(session, "phone_watts", ("t_s", "watts"), run_id)
     lights = session.execute(select(m.Light.t_s, m.Light.lit).where(m.Light.run_id == run_id)).all()
-    return besides(zip(time_s.tolist(), watts.tolist(), strict=True), ((t_s, lit) for t_s, lit in lights))
+    charging = session.execute(select(m.Charging.t_s, m.Charging.charges).where(m.Charging.run_id == run_id)).all()
+    room_s, humidity = copy_out(session, "humidities", ("t_s", "percent"), run_id)
+    return told_besides(
+        zip(time_s.tolist(), watts.tolist(), strict=True),
+        ((t_s, lit) for t_s, lit in lights),
+        ((t_s, charges) for t_s, charges in charging),
+        zip(room_s.tolist(), humidity.tolist(), strict=True),
+    )
+
+
+def _load_socket(session: Session, run_id: uuid.UUID) -> PowerTrace | None:
+    time_s, watts, volts, amps = copy_out(session, "socket_samples", ("t_s", "watts", "volts", "amps"), run_id)
+    if not len(time_s):
+        return None
+    absent = bool(np.isnan(volts).any() or np.isnan(amps).any())
+    return power_trace(time_s, watts, None if absent else volts, None if absent else amps)
 
 
 def get_run(session: Session, run_id: uuid.UUID, deleted: bool = False) -> m.Run:
@@ -190,7 +217,8 @@ def load_log(session: Session, run: m.Run) -> RunLog:
     trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
     seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
     readings = make_check_ins(seconds, percent) if len(seconds) else None
-    return RunLog(trace, readings, _load_heat(session, run), besides=_load_besides(session, run.id))
+    besides, socket = _load_besides(session, run.id), _load_socket(session, run.id)
+    return RunLog(trace, readings, _load_heat(session, run), besides=besides, socket=socket)
 
 
 def _load_unmetered(session: Session, run: m.Run) -> RunLog:
@@ -199,7 +227,8 @@ def _load_unmetered(session: Session, run: m.Run) -> RunLog:
     heat = _load_heat(session, run)
     moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]
     readings = make_check_ins(seconds, percent) if len(seconds) else None
-    return RunLog(unmetered(min(moments), max(moments)), readings, heat, besides=_load_besides(session, run.id))
+    besides, socket = _load_besides(session, run.id), _load_socket(session, run.id)
+    return RunLog(unmetered(min(moments), max(moments)), readings, heat, besides=besides, socket=socket)
 
 
 def _load_heat(session: Session, run: m.Run) -> HeatLog | None:

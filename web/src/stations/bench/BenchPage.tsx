@@ -81,9 +81,10 @@ export function BenchPage() {
           <h1 className="text-xl font-bold">Bench</h1>
           <span className="soft text-sm">
             {lanes.length === 0 ? 'no lane is open' : `${String(lanes.length)} lane${lanes.length > 1 ? 's' : ''} on one clock`} ·{' '}
-            <span className="reading">{clockAt(now.toISOString(), zone)}</span> in {zone}
+            <span className="reading">{clockAt(now.toISOString(), zone)}</span>
+            <span className="max-sm:hidden"> in {zone}</span>
           </span>
-          <span className="ml-auto flex flex-wrap items-center gap-2 self-center">
+          <span className="ml-auto flex flex-wrap items-center gap-2 self-center max-sm:ml-0">
             <Calls lanes={lanes} />
             <Link to="/bench/spot" className="btn btn-sm btn-outline border-base-300 font-normal">
               Spot check
@@ -91,8 +92,10 @@ export function BenchPage() {
             <Link to="/bench/checks" className="btn btn-sm btn-outline border-base-300 font-normal">
               Meter check
             </Link>
-            <Link to="/bench/new" className={`btn btn-sm ${chosen?.view.state === 'setting' ? 'btn-outline' : 'btn-primary'}`}>
-              Set up a lane
+            <Link to="/bench/new" className={`btn btn-sm max-sm:order-first ${chosen?.view.state === 'setting' ? 'btn-outline' : 'btn-primary'}`}>
+              <span>
+                Set up<span className="max-sm:sr-only"> a lane</span>
+              </span>
             </Link>
           </span>
         </div>

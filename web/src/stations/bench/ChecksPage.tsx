@@ -7,6 +7,7 @@ import { useKit } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { Choice } from './Choice'
+import { Wide } from '../../ui/Wide'
 
 const LOAD = 'a wired load of known watts'
 const LEAST = 3
@@ -105,7 +106,7 @@ export function ChecksPage() {
         <p className="soft mt-3 text-sm">
           {load ? 'Draw the load by cable and read the meter several times.' : 'Put both meters in line, one after the other, and read them at the same moments.'} At least three readings, over 2 W.
         </p>
-        <table className="mt-1 text-sm" aria-label="pairs">
+        <Wide least={30} className="mt-1 text-sm" aria-label="pairs">
           <thead>
             <tr className="soft text-left text-xs">
               <th className="pr-4 font-normal">{meter || 'this meter'}, W</th>
@@ -126,7 +127,7 @@ export function ChecksPage() {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
         <div className="mt-3 flex items-center gap-3">
           <button className="btn btn-primary btn-sm" disabled={!meter || filled.length < LEAST || keep.isPending}>
             Keep the check
@@ -141,7 +142,7 @@ export function ChecksPage() {
         {(keep.error ?? read.error ?? list.error) && <ProblemLine error={keep.error ?? read.error ?? list.error} />}
       </form>
       {(list.data?.length ?? 0) > 0 && (
-        <table className="mt-6 w-full text-sm" aria-label="checks">
+        <Wide least={30} className="mt-6 w-full text-sm" aria-label="checks">
           <thead>
             <tr className="soft text-left text-xs">
               <th className="font-normal">meter</th>
@@ -168,7 +169,7 @@ export function ChecksPage() {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
       )}
     </div>
   )

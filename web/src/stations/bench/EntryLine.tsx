@@ -78,7 +78,7 @@ export function EntryLine({ box = outbox, echoPath = '/api/bench/echo', last, on
           data-entry-line
           aria-label="entry line"
           aria-describedby="echo"
-          className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none max-sm:grow"
+          className="reading caret-primary placeholder:text-[#faf8f1]/60 w-56 bg-transparent text-xl outline-none max-sm:min-h-11 max-sm:grow"
           placeholder="a 47"
           autoComplete="off"
           autoCapitalize="off"
@@ -111,7 +111,7 @@ function EchoText({ echo, onHelp }: { echo: Echo | null; onHelp: () => void }) {
   if (!echo)
     return (
       <span className="opacity-75">
-        lane, then what you see: 47 · 41.2c · 9.02v 1.97a · note …{' '}
+        <span className="max-sm:sr-only">lane, then what you see: </span>47 · 41.2c · 9.02v 1.97a · note …{' '}
         <button type="button" className="underline underline-offset-2" onClick={onHelp}>
           all of it
         </button>

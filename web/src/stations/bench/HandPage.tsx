@@ -1,22 +1,59 @@
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useState, type ReactNode } from 'react'
 import { Delete } from 'lucide-react'
 import { useParams } from 'react-router'
 import { laneNow, LiveBench, type Lane } from '../../api/bench'
 import { POSITIONS } from '../../api/rules'
 import { Outbox } from '../../api/outbox'
+import { PhoneReporter, unable } from '../../api/phoneReporter'
 import { useBench, useSecond, useWaiting } from '../../api/useBench'
 import { degreesText } from '../../ui/format'
 import { useSettings } from '../../reader/settings'
 import { apart } from '../../ui/times'
+import { DarkPage, Reporting, useReporting } from './Reporting'
 
 const DELETE = 'delete'
 const KINDS = ['%', '°', 'W', 'V', 'A', 'note'] as const
 type What = (typeof KINDS)[number]
 const DIGITS = 4
 
-/** A lane in the hand: one large keypad, the last value and its age on top, one key to log, undo beside it. */
+/** A lane in the hand, or on the charger itself: there it reports its level, on a dark page if one likes. */
 export function HandPage() {
   const { token = '' } = useParams()
+  const reporter = useMemo(() => new PhoneReporter(token), [token])
+  const key = `jaunecharge.reports.${token}`
+  const [answer, setAnswer] = useState(() => localStorage.getItem(key))
+  const dark = answer === 'dark'
+  const reports = (answer === 'yes' || dark) && !unable()
+  const { state } = useReporting(reporter)
+  useEffect(() => {
+    if (!reports) return
+    void reporter.start()
+    return () => {
+      reporter.stop()
+    }
+  }, [reporter, reports])
+  const decide = (next: 'yes' | 'no' | 'dark') => {
+    localStorage.setItem(key, next)
+    setAnswer(next)
+    if (next !== 'no') reporter.show(next === 'dark' ? 'dark page' : 'on')
+    else if (reports) reporter.show('off')
+  }
+  if (dark && (state === 'on' || state === 'starting')) return <DarkPage reporter={reporter} onLeave={() => { decide('yes') }} />
+  return (
+    <Hand token={token}>
+      <Reporting
+        reporter={reporter}
+        token={token}
+        answered={answer !== null}
+        onAnswer={(yes) => { decide(yes ? 'yes' : 'no') }}
+        onDark={() => { decide('dark') }}
+      />
+    </Hand>
+  )
+}
+
+/** One large keypad, the last value and its age on top, one key to log, undo beside it. */
+function Hand({ token, children }: { token: string; children: ReactNode }) {
   const live = useMemo(() => new LiveBench({ all: `/api/hand/${token}`, events: `/api/hand/${token}/events` }), [token])
   const box = useMemo(() => new Outbox(`/api/hand/${token}/lines`, `jaunecharge.hand.${token}`), [token])
   const bench = useBench(live)
@@ -30,10 +67,14 @@ export function HandPage() {
         <p className="mt-2">Put charge limits and optimised charging back on.</p>
       </div>
     )
-  return <Keypad lane={lane} box={box} reached={bench.reached && !bench.away} />
+  return (
+    <Keypad lane={lane} box={box} reached={bench.reached && !bench.away}>
+      {children}
+    </Keypad>
+  )
 }
 
-function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: boolean }) {
+function Keypad({ lane, box, reached, children }: { lane: Lane; box: Outbox; reached: boolean; children: ReactNode }) {
   const { degrees, toggleDegrees } = useSettings()
   const { view } = lane
   const [what, setWhat] = useState<What>('%')
@@ -103,6 +144,7 @@ function Keypad({ lane, box, reached }: { lane: Lane; box: Outbox; reached: bool
           </span>
         )}
       </div>
+      {children}
       {view.alarms.map((a) => (
         <p key={a.key} role="alert" className={`bg-accent text-accent-content mt-1 border-l-4 px-2 py-1 text-sm ${a.level > 1 ? 'border-error' : 'border-warning'}`}>
           <b>{a.seen}.</b> {a.do}

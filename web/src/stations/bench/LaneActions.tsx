@@ -1,3 +1,4 @@
+import { v4 as newId } from 'uuid'
 import { useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
@@ -49,6 +50,7 @@ export function LaneActions({ lane }: { lane: Lane }) {
             {p.place} {degreesText(p.celsius, degrees)} °{degrees}
           </span>
         ))}
+        {view.humidity !== null && <span className="reading">humidity {view.humidity.toFixed(0)} %</span>}
         <span>{view.meter ? `meter ${view.meter}` : 'no meter: watts by hand'}</span>
         <span className="ml-auto flex gap-1">
           {(['log', 'link', ...(view.placed_s === null ? [] : ['placed' as const]), 'end'] as const).map((what) => (
@@ -143,7 +145,7 @@ function EndLane({ lane, onClose }: { lane: Lane; onClose: () => void }) {
   const [way, setWay] = useState<Way>(view.state === 'setting' ? 'void' : 'complete')
   const [reason, setReason] = useState('')
   const end = useMutation({
-    mutationFn: () => benchApi.end(view.id, { outcome: way, reason, id: crypto.randomUUID() }),
+    mutationFn: () => benchApi.end(view.id, { outcome: way, reason, id: newId() }),
     onSuccess: (logged) => {
       const after = view.kind === 'load' || view.kind === 'recharge' ? '' : ' Put charge limits and optimised charging back on.'
       say({ text: `Lane ${view.name} has ended, ${way}.${after}` })

@@ -21,6 +21,11 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
           {view.watts.toFixed(1)} W{stale && <span className="font-sans text-xs"> {apart(silence)} ago</span>}{view.shared_with.length > 0 && <span className="soft font-sans text-xs"> with {view.shared_with.join(', ')}</span>}
         </span>
       )}
+      {view.socket_w !== null && (
+        <span className="soft text-sm whitespace-nowrap">
+          socket <span className="reading">{view.socket_w.toFixed(1)} W</span>
+        </span>
+      )}
       {!alone && packLevel && <span className="soft text-sm whitespace-nowrap">pack {packLevel}</span>}
       {hot !== null && (
         <span className="reading border-b-4 whitespace-nowrap" style={{ borderColor: heatColour(hot) }}>
@@ -41,10 +46,16 @@ export function LaneFacts({ lane, tall, chosen, onChoose }: { lane: Lane; tall: 
     </span>
   )
   const strong = ['no power'].includes(view.phase)
-  const phase = <span className={`text-xs ${strong ? 'font-semibold' : ''}`}>{view.off ? 'off the charger' : view.phase_said}</span>
+  const phase = (
+    <span className={`text-xs ${strong ? 'font-semibold' : ''}`}>
+      {view.off ? 'off the charger' : view.phase_said}
+      {view.reports && <span className="soft font-normal"> · reports itself</span>}
+      {view.charging === false && view.placed_s !== null && !view.off && <b>; the phone says that it does not charge</b>}
+    </span>
+  )
   const marks = (
     <>
-      {view.simulated && <span className="border-base-content border border-dashed px-1 text-[11px]">stand-in</span>}
+      {view.simulated && <span className="border-base-content border border-dashed px-1 text-[11px] whitespace-nowrap">stand-in</span>}
       {view.speed !== 1 && <span className="soft text-xs whitespace-nowrap">{view.speed.toFixed(0)} ×</span>}
     </>
   )

@@ -5,8 +5,9 @@ import { benchApi, laneNow, type Lane } from '../../api/bench'
 import { ProblemLine } from '../../ui/Problem'
 import { clock } from '../../ui/format'
 import { apart } from '../../ui/times'
+import { Wide } from '../../ui/Wide'
 
-const FIXED = new Set(['percent', 'celsius', 'meter', 'phone watts', 'note'])
+const FIXED = new Set(['percent', 'celsius', 'meter', 'phone watts', 'socket watts', 'note'])
 
 /** The log of a lane, the latest first: entries can be corrected; first values and what was undone stay readable. */
 export function LaneLog({ lane }: { lane: Lane }) {
@@ -24,7 +25,7 @@ export function LaneLog({ lane }: { lane: Lane }) {
   const now = laneNow(lane)
   return (
     <div className="border-base-300 mt-1 max-h-56 overflow-auto border px-3 py-1">
-      <table className="w-full text-sm" aria-label={`log of lane ${view.name}`}>
+      <Wide least={26} className="w-full text-sm" aria-label={`log of lane ${view.name}`}>
         <tbody>
           {[...(log.data ?? [])].reverse().map((e) => (
             <tr key={e.id} className={`border-base-300 border-b last:border-0 ${e.undone ? 'line-through opacity-60' : ''}`}>
@@ -76,7 +77,7 @@ export function LaneLog({ lane }: { lane: Lane }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
       {log.data?.length === 0 && <p className="soft py-1">Nothing is logged yet.</p>}
       {(fix.error ?? log.error) && <ProblemLine error={fix.error ?? log.error} />}
     </div>

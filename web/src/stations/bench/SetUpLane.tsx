@@ -15,6 +15,7 @@ import { ChainFields } from './ChainFields'
 import { Choice } from './Choice'
 import { asLaneKind, PackFields, WhatIsTested, type LaneKind } from './PackFields'
 
+const OF_THE_BENCH = 'that of the bench'
 const STANDINS = ['1', '10', '60', '120']
 const AIRFLOWS = ['still air', 'fan on the phone', "charger's own fan"]
 const STATES = ['off', 'idle', 'in use']
@@ -47,15 +48,22 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
   const [room, setRoom] = useState<number | null>(null)
   const [meter, setMeter] = useState<string | null>(null)
   const [probe, setProbe] = useState<string | null>(null)
+  const [socket, setSocket] = useState('')
+  const [sensor, setSensor] = useState<string | null>(null)
   const [practice, setPractice] = useState('')
   const [kind, setKind] = useState<LaneKind>(asLaneKind(search.get('kind')))
   const [pack, setPack] = useState(search.get('pack') ?? '')
   const [packMethod, setPackMethod] = useState(search.get('method') ?? '')
   const alone = kind !== 'charge' && !slotId
   const ready = slotId ?? (alone ? pack : factors.phone)
-  const asked = (kinds: KitKind) => of(kinds).find((k) => k.fields.address)?.label ?? ''
-  const usedMeter = meter ?? asked('meter')
-  const usedProbe = probe ?? asked('probe')
+  const meters = of('meter').filter((k) => k.fields.stands !== 'socket')
+  const sockets = of('meter').filter((k) => k.fields.stands === 'socket')
+  const probes = of('probe').filter((k) => k.fields.measures !== 'room')
+  // A room that is read by eye is typed; this is for one that tells by itself.
+  const sensors = of('probe').filter((k) => k.fields.measures === 'room' && k.fields.address)
+  const asked = (known: Kit[]) => known.find((k) => k.fields.address)?.label ?? ''
+  const usedMeter = meter ?? asked(meters)
+  const usedProbe = probe ?? asked(probes)
   const open = useMutation({
     mutationFn: () =>
       benchApi.open({
@@ -68,6 +76,8 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
         ambient_c: room === null ? null : Number(inCelsius(room, degrees).toFixed(2)),
         meter: practice ? '' : usedMeter,
         probe: practice ? '' : usedProbe,
+        socket: practice ? '' : socket,
+        room: practice ? '' : sensor === OF_THE_BENCH ? null : sensor,
         practice: practice ? Number(practice) : null,
         reports: true,
         survey: null,
@@ -134,8 +144,8 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
           <Choice
             text="meter"
             value={practice ? '' : usedMeter}
-            options={of('meter').map((k) => k.label)}
-            said={addressed(of('meter'))}
+            options={meters.map((k) => k.label)}
+            said={addressed(meters)}
             none="none: watts by hand, or pushed"
             onChoose={setMeter}
             disabled={practice !== ''}
@@ -143,12 +153,34 @@ function LaneForm({ pieces, cards }: { pieces: Kit[]; cards: string[] }) {
           <Choice
             text="probe"
             value={practice ? '' : usedProbe}
-            options={of('probe').map((k) => k.label)}
-            said={addressed(of('probe'))}
+            options={probes.map((k) => k.label)}
+            said={addressed(probes)}
             none="none: temperatures by hand"
             onChoose={setProbe}
             disabled={practice !== ''}
           />
+          {sockets.length > 0 && (
+            <Choice
+              text="at the socket"
+              value={practice ? '' : socket}
+              options={sockets.map((k) => k.label)}
+              said={addressed(sockets)}
+              none="no meter there"
+              onChoose={setSocket}
+              disabled={practice !== ''}
+            />
+          )}
+          {sensors.length > 0 && (
+            <Choice
+              text="room sensor, for all lanes"
+              value={practice ? '' : (sensor ?? OF_THE_BENCH)}
+              options={[OF_THE_BENCH, ...sensors.map((k) => k.label)]}
+              said={addressed(sensors)}
+              none="none: the room as typed"
+              onChoose={setSensor}
+              disabled={practice !== ''}
+            />
+          )}
           <Choice
             text="or practise with stand-ins"
             value={practice}

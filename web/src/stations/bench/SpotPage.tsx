@@ -1,3 +1,4 @@
+import { v4 as newId } from 'uuid'
 import { queries } from '../../api/queries'
 import { useState } from 'react'
 import { MOVED_ABOUT } from '../../api/rules'
@@ -38,7 +39,7 @@ export function SpotPage() {
   const open = rows.find((r) => r.state !== 'closed')
   const begin = useMutation({
     mutationFn: async () => {
-      const id = survey || crypto.randomUUID()
+      const id = survey || newId()
       if (!survey) setSearch({ survey: id }, { replace: true })
       return taken(
         await api.POST('/api/spot-checks', {
@@ -47,6 +48,7 @@ export function SpotPage() {
             card: 'Spot check',
             meter: practice ? '' : usedMeter,
             probe: '',
+            socket: '',
             minutes: Number(minutes),
             practice: practice ? Number(practice) : null,
             kind: 'charge',

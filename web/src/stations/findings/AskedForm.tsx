@@ -18,6 +18,10 @@ interface Props {
 export function AskedForm({ finding, changes, onDone }: Props) {
   const { degrees } = useSettings()
   const { asked } = finding
+  const [opened] = useState(asked)
+  const elsewhere = (['question', 'claims', 'foreign', 'disclosed'] as const).some(
+    (part) => JSON.stringify(asked[part]) !== JSON.stringify(opened[part]),
+  )
   const [question, setQuestion] = useState(asked.question)
   const [claims, setClaims] = useState<Claim[]>([...(asked.claims ?? []), { about: '', text: '', against: '' }])
   const [foreign, setForeign] = useState<Foreign[]>([...(asked.foreign ?? []), { what: '', figure: '', source: '', date: '' }])
@@ -33,7 +37,6 @@ export function AskedForm({ finding, changes, onDone }: Props) {
         claims: claims.filter((c) => c.about.trim() && c.text.trim()),
         foreign: foreign.filter((f) => f.what.trim() && f.figure.trim()),
         disclosed: [...disclosed.values()].filter((d) => d.got !== 'not stated' || d.note),
-        revision: finding.revision,
       },
       { onSuccess: onDone },
     )
@@ -110,6 +113,7 @@ export function AskedForm({ finding, changes, onDone }: Props) {
           })}
         </div>
       </fieldset>
+      {elsewhere && !isPending && <p role="status">Somebody changed these meanwhile. Saving puts what stands here in their place.</p>}
       {error && <ProblemLine error={error} />}
       <div className="flex gap-2">
         <button className="btn btn-primary btn-sm" disabled={isPending || !question.trim()}>

@@ -1,5 +1,6 @@
 import { Told } from './Told'
 import type { Finding } from './useFinding'
+import { Wide } from '../../ui/Wide'
 
 const COLOUR = { supported: 'text-success', 'not supported': 'text-error', 'cannot be told': '' } as const
 
@@ -10,7 +11,7 @@ export function Claims({ rows }: { rows: Finding['draft']['claims'] }) {
     <section aria-label="claims" className="mt-5">
       <h2 className="soft text-xs font-semibold">claims</h2>
       <div className="overflow-x-auto">
-        <table className="table-sm table">
+        <Wide least={36} className="table-sm table">
           <thead className="text-secondary">
             <tr>
               <th>of</th>
@@ -39,7 +40,7 @@ export function Claims({ rows }: { rows: Finding['draft']['claims'] }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
       </div>
     </section>
   )

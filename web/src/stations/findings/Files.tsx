@@ -1,6 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { asProblem, Refused } from '../../api/client'
+import { copyText } from '../../ui/copyText'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { PackageButton } from './Packages'
@@ -22,7 +23,7 @@ export function Files({ finding }: { finding: Finding }) {
     mutationFn: async (name: string) => {
       const answer = await fetch(`${base}/files/${name}`)
       if (!answer.ok) throw new Refused(asProblem(await answer.json()))
-      await navigator.clipboard.writeText(await answer.text())
+      await copyText(await answer.text())
     },
     onSuccess: () => {
       say({ text: 'Copied.' })

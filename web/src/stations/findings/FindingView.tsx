@@ -1,7 +1,7 @@
 import { useMemo, useState, type ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { ProblemLine } from '../../ui/Problem'
-import { dateAt } from '../../ui/times'
+import { dateAt, ZONE } from '../../ui/times'
 import { useSay } from '../../ui/Undo'
 import { Advice } from './Advice'
 import { AskedForm } from './AskedForm'
@@ -11,13 +11,13 @@ import { Files } from './Files'
 import { Tiers } from './Tiers'
 import { InHand, Told } from './Told'
 import { useFindingChanges, type Finding, type Sentence } from './useFinding'
-import { ZONE } from './zone'
 
 /** A finding: the question, the answer, who stands where, how sure that is, what was not shown; and how it goes out. */
 export function FindingView({ finding }: { finding: Finding }) {
   const changes = useFindingChanges(finding.id)
-  const [asking, setAsking] = useState(false)
+  const [asking, setAsking] = useState<'not yet' | 'open' | 'closed'>('not yet')
   const { draft } = finding
+  const refusal = changes.draft.error ?? changes.leaveOut.error
   const hand = useMemo(() => ({ finding, changes, worded: new Map(finding.worded.map((w) => [w.key, w])) }), [finding, changes])
   return (
     <InHand value={hand}>
@@ -35,21 +35,23 @@ export function FindingView({ finding }: { finding: Finding }) {
             </>
           )}
           {' · '}
-          <button className="cursor-pointer underline underline-offset-2" onClick={() => { setAsking(!asking) }} aria-expanded={asking}>
+          <button className="cursor-pointer underline underline-offset-2" onClick={() => { setAsking(asking === 'open' ? 'closed' : 'open') }} aria-expanded={asking === 'open'}>
             question, claims, disclosure
           </button>
         </p>
-        <Stale finding={finding} onDraft={() => { changes.draft.mutate(finding.revision) }} busy={changes.draft.isPending} />
-        {changes.draft.error && <ProblemLine error={changes.draft.error} />}
-        {asking && (
-          <AskedForm
-            key={finding.revision}
-            finding={finding}
-            changes={changes}
-            onDone={() => {
-              setAsking(false)
-            }}
-          />
+        <Stale finding={finding} onDraft={() => { changes.draft.mutate() }} busy={changes.draft.isPending} />
+        {refusal && <ProblemLine error={refusal} />}
+        {asking !== 'not yet' && (
+          // Closed, it keeps what was typed.
+          <div hidden={asking === 'closed'}>
+            <AskedForm
+              finding={finding}
+              changes={changes}
+              onDone={() => {
+                setAsking('not yet')
+              }}
+            />
+          </div>
         )}
         <section aria-label="answer" className="my-3 max-w-4xl space-y-1.5 text-lg leading-snug">
           {draft.answer.map((s) => (
@@ -160,6 +162,9 @@ function Disclosure({ finding }: { finding: Finding }) {
   )
 }
 
+/** A refusal stands beside the buttons. */
+const shownBelow = () => undefined
+
 /** How the finding goes out, and for whom it is. */
 function Out({ finding }: { finding: Finding }) {
   const changes = useFindingChanges(finding.id)
@@ -167,24 +172,18 @@ function Out({ finding }: { finding: Finding }) {
   const say = useSay()
   const published = finding.published_at !== null
   const publish = (on: boolean) => {
-    changes.publish.mutate(
-      { published: on, revision: finding.revision },
-      {
-        onSuccess: (found) => {
-          say({
-            text: on ? 'Published.' : 'No longer marked as published.',
-            undo: () => changes.publish.mutateAsync({ published: !on, revision: found.revision }),
-          })
-        },
-      },
-    )
+    const { mutateAsync } = changes.publish
+    void mutateAsync(on).then(() => {
+      say({ text: on ? 'Published.' : 'No longer marked as published.', undo: () => mutateAsync(!on) })
+    }, shownBelow)
   }
   const remove = () => {
     void changes.remove.mutateAsync().then(() => {
       say({ text: 'The finding is deleted.', undo: () => changes.restore.mutateAsync() })
-      void navigate('/findings')
-    })
+      if (window.location.pathname.endsWith(finding.id)) void navigate('/findings')
+    }, shownBelow)
   }
+  const { isPending: asks, variables } = changes.change
   const error = changes.publish.error ?? changes.change.error ?? changes.remove.error
   return (
     <div className="bg-base-100 border-base-300 sticky bottom-0 -mx-6 flex flex-wrap items-center gap-2 border-t px-6 py-2 max-md:-mx-4 max-md:px-4" role="group" aria-label="publish">
@@ -202,10 +201,10 @@ function Out({ finding }: { finding: Finding }) {
         <select
           className="select select-xs w-32"
           aria-label="for whom"
-          value={finding.asked.audience}
+          value={asks ? variables.audience : finding.asked.audience}
           onChange={(event) => {
             const audience = AUDIENCES.find((a) => a.key === event.target.value)?.key ?? 'buyer'
-            changes.change.mutate({ ...finding.asked, audience, revision: finding.revision })
+            changes.change.mutate({ ...finding.asked, audience })
           }}
         >
           {AUDIENCES.map((a) => (

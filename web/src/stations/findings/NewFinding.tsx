@@ -28,11 +28,13 @@ export function NewFinding({ none }: { none: boolean }) {
   const [audience, setAudience] = useState<Audience>('buyer')
   const groups = offered.data?.filter((o) => o.kind !== 'plan') ?? []
   const first = plans.data?.[0]
-  const of = source ?? (first ? `plan ${first.id}` : groups.length ? 'group 0' : NONE)
+  const of = source ?? (first ? `plan ${first.id}` : groups[0] ? `group ${groups[0].title}` : NONE)
   const plan = of.startsWith('plan ') ? plans.data?.find((p) => p.id === of.slice(5)) : undefined
   const question = typed ?? plan?.question ?? ''
+  // Nothing is drafted from what merely has not come yet.
+  const waits = plans.isPending || offered.isPending || packs.isPending
   const draft = () => {
-    const group = of.startsWith('group ') ? groups[Number(of.slice(6))] : undefined
+    const group = of.startsWith('group ') ? groups.find((g) => g.title === of.slice(6)) : undefined
     make.mutate(
       {
         question, audience, degrees, packs: chosen, claims: [], foreign: [], disclosed: [],
@@ -80,8 +82,8 @@ export function NewFinding({ none }: { none: boolean }) {
               plan: {p.question}
             </option>
           ))}
-          {groups.map((g, i) => (
-            <option key={g.title} value={`group ${String(i)}`}>
+          {groups.map((g) => (
+            <option key={g.title} value={`group ${g.title}`}>
               {g.kind === 'all' ? 'all runs' : `everything on ${g.title}`}: {g.runs.length} runs, {g.chargers} chargers
             </option>
           ))}
@@ -132,8 +134,8 @@ export function NewFinding({ none }: { none: boolean }) {
           <ProblemLine error={make.error} />
         </div>
       )}
-      <button className="btn btn-primary mt-4" disabled={make.isPending || question.trim() === ''}>
-        {make.isPending ? 'Drafting …' : 'Draft the answer'}
+      <button className="btn btn-primary mt-4" disabled={waits || make.isPending || question.trim() === ''}>
+        {make.isPending ? 'Drafting …' : waits ? 'Looking at what there is …' : 'Draft the answer'}
       </button>
     </form>
   )

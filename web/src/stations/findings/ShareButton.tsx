@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, taken } from '../../api/client'
+import { copyText } from '../../ui/copyText'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
-import { ZONE } from './zone'
-import { dateAt } from '../../ui/times'
+import { dateAt, ZONE } from '../../ui/times'
 
 const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
 
@@ -36,12 +36,12 @@ export function ShareButton({ id }: { id: string }) {
     },
   })
   const copy = useMutation({
-    mutationFn: (url: string) => navigator.clipboard.writeText(url),
+    mutationFn: copyText,
     onSuccess: () => {
       say({ text: 'Copied.' })
     },
   })
-  const error = link.error ?? share.error ?? takeBack.error
+  const error = link.error ?? share.error ?? takeBack.error ?? copy.error
   return (
     <>
       <button className={plain} popoverTarget="finding-link">

@@ -1,3 +1,4 @@
+import { useMutation } from '@tanstack/react-query'
 import { createContext, useContext, useState } from 'react'
 import { Link } from 'react-router'
 import { ProblemLine } from '../../ui/Problem'
@@ -24,6 +25,9 @@ interface Props {
   stays?: boolean
 }
 
+/** A refusal stands at the head of the finding. */
+const refusedElsewhere = () => undefined
+
 /** A sentence of a finding: its figures open their working; its words can be edited, and it can be left out. */
 export function Told({ sentence, className = '', plain = false, stays = false }: Props) {
   const hand = useContext(InHand)
@@ -33,21 +37,13 @@ export function Told({ sentence, className = '', plain = false, stays = false }:
   const worded = hand?.worded.get(sentence.key)
   const words = worded && !worded.waiting && worded.words ? worded.words : sentence.words
   const figure = open === null ? undefined : sentence.figures[open]
-  const quiet = 'soft hover:text-base-content cursor-pointer text-xs underline decoration-dotted underline-offset-2 not-focus-visible:sr-only group-hover:not-sr-only'
+  const quiet = 'soft hover:text-base-content cursor-pointer text-xs underline decoration-dotted underline-offset-2 sm:pointer-fine:not-focus-visible:sr-only sm:pointer-fine:group-hover:not-sr-only'
   const leaveOut = (out: boolean) => {
     if (!hand) return
-    hand.changes.leaveOut.mutate(
-      { key: sentence.key, left_out: out, revision: hand.finding.revision },
-      {
-        onSuccess: (found) => {
-          if (out)
-            say({
-              text: 'The sentence is left out.',
-              undo: () => hand.changes.leaveOut.mutateAsync({ key: sentence.key, left_out: false, revision: found.revision }),
-            })
-        },
-      },
-    )
+    const { mutateAsync } = hand.changes.leaveOut
+    void mutateAsync({ key: sentence.key, left_out: out }).then(() => {
+      if (out) say({ text: 'The sentence is left out.', undo: () => mutateAsync({ key: sentence.key, left_out: false }) })
+    }, refusedElsewhere)
   }
   if (worded?.left_out)
     return (
@@ -154,10 +150,14 @@ function FigureWorking({ figure }: { figure: Sentence['figures'][number] }) {
 /** The words of a sentence in a field; figures stay as they are. */
 function Edit({ sentence, words, hand, onDone }: { sentence: Sentence; words: string; hand: Around; onDone: () => void }) {
   const [text, setText] = useState(words)
+  // Of its own: another sentence may be saved meanwhile.
+  const { mutate, isPending, error } = useMutation({
+    mutationFn: (next: string | null) => hand.changes.words.mutateAsync({ key: sentence.key, words: next }),
+    onSuccess: onDone,
+  })
   const save = (next: string | null) => {
-    hand.changes.words.mutate({ key: sentence.key, words: next, revision: hand.finding.revision }, { onSuccess: onDone })
+    if (!isPending) mutate(next)
   }
-  const { isPending, error } = hand.changes.words
   return (
     <form
       className="my-1 text-base font-normal"
@@ -187,7 +187,7 @@ function Edit({ sentence, words, hand, onDone }: { sentence: Sentence; words: st
       {error && <ProblemLine error={error} />}
       <div className="mt-1 flex gap-2">
         <button className="btn btn-primary btn-sm" disabled={isPending}>
-          Save
+          {isPending ? 'Saving …' : 'Save'}
         </button>
         <button type="button" className="btn btn-ghost btn-sm font-normal" onClick={onDone}>
           Cancel
@@ -206,7 +206,7 @@ function Edit({ sentence, words, hand, onDone }: { sentence: Sentence; words: st
 function Waiting({ sentence, worded, hand }: { sentence: Sentence; worded: Worded; hand: Around }) {
   const { words } = hand.changes
   const choose = (next: string | null) => {
-    words.mutate({ key: sentence.key, words: next, revision: hand.finding.revision })
+    words.mutate({ key: sentence.key, words: next })
   }
   return (
     <div className="border-warning my-1 border-l-4 px-3 py-1 text-sm font-normal" role="note" aria-label="your words wait">

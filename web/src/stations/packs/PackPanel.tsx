@@ -23,7 +23,7 @@ export function PackPanel({ label, chosen, onChoose }: Props) {
   const { tests, cautions, sentences, figures, fair_pair: pair } = pack.data
   const shown = tests.find((t) => t.id === chosen)?.id ?? pack.data.first_shown
   return (
-    <section aria-label={`tests of ${label}`} className="mt-4 grid gap-x-10 gap-y-6 lg:grid-cols-2">
+    <section aria-label={`tests of ${label}`} className="mt-4 grid grid-cols-1 gap-x-10 gap-y-6 lg:grid-cols-2">
       <div className="min-w-0">
         <h2 className="font-semibold">{label}</h2>
         {tests.length === 0 && (

@@ -8,6 +8,7 @@ import { ProblemLine } from '../../ui/Problem'
 import { forField, inZone, momentAt } from '../../ui/times'
 import { useSay } from '../../ui/Undo'
 import { PacksTabs } from './PacksTabs'
+import { Wide } from '../../ui/Wide'
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
@@ -37,7 +38,7 @@ export function PackPlanPage() {
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <PacksTabs shown="/packs/plan" />
         {shown && (
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex gap-2 max-sm:ml-0 max-sm:flex-wrap">
             <a className={plain} href="/api/exports/pack-plan.ics" download>
               Calendar
             </a>
@@ -67,7 +68,7 @@ function Planned({ plan }: { plan: NonNullable<Shape['PackPlanShape']> }) {
         <span className="soft">times in {plan.zone}; a test counts as made once one of its kind stands among the pack's tests</span>
       </p>
       <div className="mt-3 overflow-x-auto">
-        <table className="text-sm" aria-label="plan of pack tests">
+        <Wide least={30} className="text-sm" aria-label="plan of pack tests">
           <thead>
             <tr className="soft text-left text-xs">
               {['pack', 'method', 'plug it in', 'begin', 'end', '', ''].map((name, i) => (
@@ -101,7 +102,7 @@ function Planned({ plan }: { plan: NonNullable<Shape['PackPlanShape']> }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
       </div>
     </>
   )
@@ -157,7 +158,7 @@ function PlanForm({ onMade, onClose }: { onMade: () => void; onClose: (() => voi
     >
       <p className="soft max-w-prose text-sm">Tick what is to be tested. Each pack is full before and rests after. A pack that was never tested gets its time only while somebody is there.</p>
       <div className="mt-2 overflow-x-auto">
-        <table className="text-sm" aria-label="packs and methods">
+        <Wide least={30} className="text-sm" aria-label="packs and methods">
           <thead>
             <tr className="soft text-left text-xs">
               <th className="pr-6 font-normal">pack</th>
@@ -178,22 +179,24 @@ function PlanForm({ onMade, onClose }: { onMade: () => void; onClose: (() => voi
                   const key = `${p.label}\n${m.name}`
                   return (
                     <td key={m.name}>
-                      <input
-                        type="checkbox"
-                        className="checkbox checkbox-sm"
-                        aria-label={`${p.label}: ${m.name}`}
-                        checked={ticked.includes(key)}
-                        onChange={() => {
-                          setTicked(ticked.includes(key) ? ticked.filter((k) => k !== key) : [...ticked, key])
-                        }}
-                      />
+                      <label className="grid place-items-center">
+                        <input
+                          type="checkbox"
+                          className="checkbox checkbox-sm"
+                          aria-label={`${p.label}: ${m.name}`}
+                          checked={ticked.includes(key)}
+                          onChange={() => {
+                            setTicked(ticked.includes(key) ? ticked.filter((k) => k !== key) : [...ticked, key])
+                          }}
+                        />
+                      </label>
                     </td>
                   )
                 })}
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
       </div>
       <div className="mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-sm">
         <label className="block">

@@ -9,6 +9,7 @@ import { whenAt } from '../../ui/times'
 import { useSay } from '../../ui/Undo'
 import { LoadChart } from './LoadChart'
 import { Said } from './Said'
+import { Wide } from '../../ui/Wide'
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 
@@ -82,7 +83,7 @@ export function TestShown({ id }: { id: string }) {
       {test.data.kind === 'load' && (traces.length > 0 || steps.length > 1) && <LoadChart test={test.data} />}
       <Said sentences={test.data.sentences} figures={test.data.figures} open={open} onOpen={setOpen} />
       {byLoad.length > 1 && (
-        <table className="mt-2 text-sm" aria-label="efficiency over load">
+        <Wide least={24} className="mt-2 text-sm" aria-label="efficiency over load">
           <thead>
             <tr className="soft text-left text-xs">
               <th className="pr-6 font-normal">in</th>
@@ -102,7 +103,7 @@ export function TestShown({ id }: { id: string }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Wide>
       )}
       {warnings.length > 0 && (
         <>

@@ -96,7 +96,7 @@ export function PacksPage() {
   const [first, ...others] = FORMS
   return (
     <div
-      className={`px-6 pt-4 pb-8 ${over ? 'outline-primary outline-2 -outline-offset-4' : ''}`}
+      className={`px-6 pt-4 pb-8 max-sm:px-3 ${over ? 'outline-primary outline-2 -outline-offset-4' : ''}`}
       onDragOver={(event) => {
         event.preventDefault()
         setOver(true)
@@ -116,7 +116,7 @@ export function PacksPage() {
         <span className="soft text-sm">
           {counted(rows.length, 'pack')} · {counted(count('charge'), 'charge')} · {counted(count('load'), 'load test')}
         </span>
-        <span className="ml-auto flex gap-2">
+        <span className="ml-auto flex gap-2 max-sm:ml-0 max-sm:flex-wrap">
           {file.isPending && <span className="soft self-center text-sm">Reading …</span>}
           {others.slice(0, 2).map((f) => (
             <button key={f.kind} className={plain} disabled={!pack} onClick={() => { if (pack) openForm(f, pack.label) }}>
@@ -161,7 +161,7 @@ export function PacksPage() {
             </Link>
           )}
           {first && (
-            <button className="btn btn-primary btn-sm" disabled={!pack} onClick={() => { if (pack) openForm(first, pack.label) }}>
+            <button className="btn btn-primary btn-sm max-sm:order-first max-sm:w-full" disabled={!pack} onClick={() => { if (pack) openForm(first, pack.label) }}>
               {first.button}
             </button>
           )}

@@ -22,7 +22,7 @@ export function CardsPage() {
   if (!first) return <p className="soft p-6">Reading the cards …</p>
   return (
     <div className="px-6 pt-4 pb-8">
-      <div className="flex items-center gap-3 pb-2">
+      <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <h1 className="text-2xl font-bold">Method cards</h1>
         <p className="soft text-sm">What a run promises to follow. A run keeps the card that it was made under.</p>
         <Link to="/plan" className="btn btn-outline border-base-300 btn-sm ml-auto font-normal">
@@ -39,7 +39,7 @@ export function CardsPage() {
       </div>
       <ul aria-label="cards">
         {method.data?.cards.map((c) => (
-          <li key={c.card.name} className="border-base-300 grid grid-cols-[210px_1fr_auto] items-baseline gap-4 border-b py-2 text-sm">
+          <li key={c.card.name} className="border-base-300 grid grid-cols-[210px_1fr_auto] items-baseline gap-4 border-b py-2 text-sm max-sm:grid-cols-1 max-sm:gap-1">
             <b className="text-base font-semibold">{c.card.name}</b>
             <span className="first-letter:uppercase">
               {c.card.good_for && <>{c.card.good_for}. </>}

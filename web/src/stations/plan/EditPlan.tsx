@@ -63,8 +63,8 @@ function Editor({ id, first, kit, method }: Props) {
         submit()
       }}
     >
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:grid-cols-1">
-        <div className="min-h-0 overflow-auto px-6 pt-4 pb-8">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_348px] max-lg:block max-lg:overflow-auto">
+        <div className="min-h-0 overflow-auto px-6 pt-4 pb-8 max-lg:overflow-visible max-sm:px-3">
           <label className="block">
             <span className="soft text-xs">the question</span>
             <input
@@ -94,7 +94,7 @@ function Editor({ id, first, kit, method }: Props) {
           <OrderFields draft={draft} onDraft={setDraft} orders={method.orders} />
           <WishFields draft={draft} onDraft={setDraft} />
         </div>
-        <aside aria-label="what this plan can show" className="border-base-300 min-h-0 overflow-auto border-l px-5 pt-4 pb-6">
+        <aside aria-label="what this plan can show" className="border-base-300 min-h-0 overflow-auto border-l px-5 pt-4 pb-6 max-lg:overflow-visible max-lg:border-l-0">
           {preview.isError ? (
             <ProblemLine error={preview.error} />
           ) : (

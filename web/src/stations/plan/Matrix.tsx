@@ -5,6 +5,7 @@ import { piecesFor } from '../../shared/pieces'
 import { toggled, withCell, type Draft } from './draft'
 import { Levels } from './Levels'
 import { Chip, Row } from './rows'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   draft: Draft
@@ -101,7 +102,7 @@ function Table({ draft, onDraft, cells }: TableProps) {
   const known = new Map(cells.map((c) => [`${rowOf(c)}|${c.phone}`, c]))
   return (
     <div className="mt-3 max-h-72 overflow-auto">
-      <table className="w-full text-sm" aria-label="matrix">
+      <Wide className="w-full text-sm" aria-label="matrix">
         <thead className="bg-base-100 sticky top-0">
           <tr>
             <th />
@@ -154,7 +155,7 @@ function Table({ draft, onDraft, cells }: TableProps) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
     </div>
   )
 }

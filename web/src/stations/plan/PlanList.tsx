@@ -1,6 +1,8 @@
 import type { Plan, Slot } from '../../api/usePlans'
 import { duration } from '../../ui/format'
 import { clockAt, dayAt } from '../../ui/times'
+import { useNarrow } from '../../ui/useNarrow'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   plan: Plan
@@ -13,8 +15,9 @@ export function PlanList({ plan, chosen, onChoose }: Props) {
   const zone = plan.wishes.zone ?? 'UTC'
   const first = (s: Slot) => new Date(s.start ?? plan.now).getTime()
   const slots = [...plan.slots].sort((a, b) => first(a) - first(b))
+  if (useNarrow()) return <PlanCards slots={slots} zone={zone} chosen={chosen} onChoose={onChoose} />
   return (
-    <table className="table-sm mt-2 table" aria-label="schedule">
+    <Wide least={38} className="table-sm mt-2 table" aria-label="schedule">
       <thead className="text-secondary">
         <tr>
           <th>day</th>
@@ -56,7 +59,47 @@ export function PlanList({ plan, chosen, onChoose }: Props) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Wide>
+  )
+}
+
+/** The same on a narrow screen: a card a run, under its day. */
+function PlanCards({ slots, zone, chosen, onChoose }: { slots: Slot[]; zone: string } & Omit<Props, 'plan'>) {
+  return (
+    <ol aria-label="schedule" className="mt-2">
+      {slots.map((s, i) => {
+        const day = s.start ? dayAt(s.start, zone) : 'not scheduled'
+        const before = slots[i - 1]
+        const first = !before || (before.start ? dayAt(before.start, zone) : 'not scheduled') !== day
+        return (
+          <li key={s.id}>
+            {first && <h2 className="border-base-300 border-b pt-3 pb-1 text-sm font-semibold">{day}</h2>}
+            <button
+              className={`border-base-300 block w-full cursor-pointer border-b py-2.5 text-left leading-snug ${chosen === s.id ? 'bg-base-200' : ''}`}
+              aria-pressed={chosen === s.id}
+              onClick={() => {
+                onChoose(chosen === s.id ? null : s.id)
+              }}
+            >
+              <span className="flex items-baseline gap-2">
+                <b className="min-w-0 font-semibold">
+                  {s.phone} on {s.said}
+                  {s.closing && <span className="soft font-normal"> again, for drift</span>}
+                </b>
+                <span className="ml-auto shrink-0 text-sm">{s.state}</span>
+              </span>
+              <span className="soft block text-sm">
+                {s.start && s.end && `${clockAt(s.start, zone)} to ${clockAt(s.end, zone)}, `}
+                {duration(s.minutes)}
+                {s.drain_start && `; drain from ${drainText(s, zone)}`}
+                {s.void_reason && `; ${s.void_reason}`}
+                {s.late_min > 0 && <span className="text-warning"> · {duration(s.late_min)} late</span>}
+              </span>
+            </button>
+          </li>
+        )
+      })}
+    </ol>
   )
 }
 

@@ -5,6 +5,7 @@ import { usePlan, usePlanChanges, usePlans, type Plan } from '../../api/usePlans
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
+import { useNarrow } from '../../ui/useNarrow'
 import { versusPath } from '../../shared/paths'
 import { Lanes } from './Lanes'
 import { NoPlan } from './NoPlan'
@@ -43,9 +44,12 @@ function Shown({ plan }: { plan: Plan }) {
   const [chosen, setChosen] = useState<string | null>(null)
   const looking = useImprove(plan)
   const zone = plan.wishes.zone ?? 'UTC'
-  const listed = query.has('list')
+  const narrow = useNarrow()
+  const asked = narrow ? 'lanes' : 'list'
+  // On a phone the plan is a list first.
+  const listed = query.has(asked) !== narrow
   const toggleList = () => {
-    setQuery(listed ? {} : { list: '' }, { replace: true })
+    setQuery(query.has(asked) ? {} : { [asked]: '' }, { replace: true })
   }
   const doNext = () => {
     if (plan.next) setChosen(plan.next.slot)
@@ -69,9 +73,9 @@ function Shown({ plan }: { plan: Plan }) {
   const late = plan.slots.filter((s) => s.late_min > 0)
   const made = plan.slots.flatMap((s) => (s.run === null ? [] : [s.run]))
   return (
-    <article className="px-6 pt-4 pb-8">
-      <div className="flex items-center gap-3">
-        <div className="min-w-0 flex-1">
+    <article className="px-6 pt-4 pb-8 max-sm:px-3">
+      <div className="flex items-center gap-3 max-lg:flex-wrap">
+        <div className="min-w-0 flex-1 max-lg:order-first max-lg:basis-full">
           <h1 className="line-clamp-2 text-2xl leading-tight font-bold" title={plan.question}>
             {plan.question}
           </h1>
@@ -87,7 +91,7 @@ function Shown({ plan }: { plan: Plan }) {
         )}
         <PlanMenu plan={plan} listed={listed} onList={toggleList} onReplan={replan} />
         {plan.next && (
-          <button className="btn btn-primary btn-sm shrink-0" onClick={doNext}>
+          <button className="btn btn-primary btn-sm shrink-0 max-lg:order-first max-sm:w-full" onClick={doNext}>
             Next: {short(plan.next.said)}, {when(plan.next.at, plan)}
           </button>
         )}

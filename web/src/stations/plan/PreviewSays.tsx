@@ -2,6 +2,7 @@ import type { Shape } from '../../api/client'
 import type { Draft } from './draft'
 import { momentAt } from '../../ui/times'
 import { Strong } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   preview: Shape['PreviewShape'] | undefined
@@ -75,7 +76,7 @@ function Trades({ trades, draft }: { trades: Shape['Trade'][]; draft: Draft }) {
   const repeats = [...new Set(trades.map((t) => t.repeats))]
   const own = draft.card.interval_min ?? 10
   return (
-    <table className="mt-2 w-full text-right tabular-nums" aria-label="smallest difference by rounds and interval">
+    <Wide least={24} className="mt-2 w-full text-right tabular-nums" aria-label="smallest difference by rounds and interval">
       <caption className="soft text-left text-xs">smallest difference detected [min], by check-ins and rounds</caption>
       <thead>
         <tr className="soft text-xs">
@@ -107,7 +108,7 @@ function Trades({ trades, draft }: { trades: Shape['Trade'][]; draft: Draft }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Wide>
   )
 }
 
@@ -116,7 +117,7 @@ function Resolutions({ findings }: { findings: Shape['FindingsShape'] }) {
   return (
     <details className="mt-2">
       <summary className="soft cursor-pointer">phone by phone, and how it is worked out</summary>
-      <table className="mt-1 w-full text-right tabular-nums">
+      <Wide least={24} className="mt-1 w-full text-right tabular-nums">
         <thead>
           <tr className="soft text-xs">
             <th className="text-left font-normal">phone</th>
@@ -137,7 +138,7 @@ function Resolutions({ findings }: { findings: Shape['FindingsShape'] }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
       <p className="soft mt-1 text-xs">
         A difference is shown where it exceeds t × its standard uncertainty: the spread of one run, assumed and counting as 4
         degrees of freedom until repeats measure it, with the interval between check-ins as a rectangle. The figures are the

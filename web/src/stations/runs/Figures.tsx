@@ -3,6 +3,7 @@ import { duration } from '../../ui/format'
 import { HowSign } from '../../ui/HowSign'
 import { Working } from '../../shared/Working'
 import { figureKey } from '../../shared/words'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   run: Shape['RunShape']
@@ -31,7 +32,7 @@ export function Figures({ run, chosen, onChoose, open, onOpen }: Props) {
           ))}
         </p>
       )}
-      <table className="mt-1 w-full max-w-5xl text-sm">
+      <Wide least={30} className="mt-1 w-full max-w-5xl text-sm">
         <thead className="soft border-base-300 border-b text-left text-xs">
           <tr>
             <th className="py-1 font-normal">figure</th>
@@ -89,7 +90,7 @@ export function Figures({ run, chosen, onChoose, open, onOpen }: Props) {
             )}
           </tbody>
         ))}
-      </table>
+      </Wide>
     </section>
   )
 }

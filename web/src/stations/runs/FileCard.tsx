@@ -7,6 +7,7 @@ import type { Choice, Role, SentFile, Understanding } from './files'
 import { MappingLine } from './MappingLine'
 import { understoodAnew } from './understoodAnew'
 import { WhoseClock } from './WhoseClock'
+import { Wide } from '../../ui/Wide'
 
 const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
   ['time', 'time'],
@@ -26,6 +27,8 @@ const QUANTITIES: [Shape['ColumnChoice']['quantity'], string][] = [
 const TIME_FORMS: NonNullable<Understanding['time_form']>[] = [
   'seconds', 'minutes', 'hours', 'milliseconds', 'h:mm:ss', 'mm:ss', 'epoch, s', 'epoch, ms', 'epoch, µs', 'date and time',
 ]
+/** A meter stands inline or at the socket. */
+const EITHER: Partial<Record<Role, Role>> = { meter: 'socket', socket: 'meter' }
 const SEPARATORS: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }
 
 interface Props {
@@ -53,7 +56,7 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
         if (now !== asked.current) return
         setWrong(null)
         const roles = file.roles.filter((r) => understanding.gives.includes(r))
-        const fresh = understanding.gives.filter((r) => !understood?.gives.includes(r))
+        const fresh = understanding.gives.filter((r) => r !== 'socket' && !understood?.gives.includes(r))
         onChange({ understanding, waiting: false, roles: [...new Set([...roles, ...fresh])] })
       })
       .catch((error: unknown) => {
@@ -100,7 +103,8 @@ export function FileCard({ file, roleNames, clock, onChange, onRemove }: Props) 
                   className="checkbox checkbox-xs"
                   checked={file.roles.includes(role)}
                   onChange={(e) => {
-                    onChange({ roles: e.target.checked ? [...file.roles, role] : file.roles.filter((r) => r !== role) })
+                    const other = EITHER[role]
+                    onChange({ roles: e.target.checked ? [...file.roles.filter((r) => r !== other), role] : file.roles.filter((r) => r !== role) })
                   }}
                 />
                 {roleNames[role]}
@@ -172,7 +176,7 @@ interface ColumnsProps {
 function Columns({ understood, onColumn, onTimeForm }: ColumnsProps) {
   return (
     <div className="overflow-x-auto">
-      <table className="w-full text-sm">
+      <Wide least={26} className="w-full text-sm">
         <thead>
           <tr className="bg-base-200 align-top">
             {understood.columns.map((c) => {
@@ -243,7 +247,7 @@ function Columns({ understood, onColumn, onTimeForm }: ColumnsProps) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
     </div>
   )
 }

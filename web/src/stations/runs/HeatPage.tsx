@@ -13,6 +13,7 @@ import { useKeys } from '../../ui/useKeys'
 import { SortHead, useSorted } from '../../ui/useSorted'
 import { Simulated } from '../../shared/Simulated'
 import { RunsTabs } from './RunsTabs'
+import { Wide } from '../../ui/Wide'
 
 type Row = Shape['ThrottleRow']
 
@@ -65,8 +66,8 @@ export function HeatPage() {
   const sorted = useSorted(fitting, SORTED, 'lost')
   const shown = sorted.rows
   return (
-    <div className="flex h-full flex-col px-6 pt-4">
-      <div className="flex items-center gap-3 pb-3">
+    <div className="flex h-full flex-col px-6 pt-4 max-sm:px-3">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pb-3">
         <RunsTabs shown="/runs/heat" />
         {table.data && table.data.rows.length > 0 && (
           <>
@@ -96,14 +97,14 @@ export function HeatPage() {
       )}
       {table.data && table.data.rows.length > 0 && (
         <div className="min-h-0 flex-1 overflow-auto">
-          <table className="w-full text-sm [&_tr>*+*]:pl-3">
+          <Wide least={48} className="w-full text-sm [&_tr>*+*]:pl-3">
             <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
               <tr>
-                <SortHead sorted={sorted} by="when" className="text-left">
-                  when
-                </SortHead>
                 <SortHead sorted={sorted} by="phone" className="text-left">
                   phone × charger
+                </SortHead>
+                <SortHead sorted={sorted} by="when" className="text-left">
+                  when
                 </SortHead>
                 <SortHead sorted={sorted} by="conditions" className="text-left">
                   conditions
@@ -130,7 +131,7 @@ export function HeatPage() {
                 <HeatRow key={r.id} row={r} />
               ))}
             </tbody>
-          </table>
+          </Wide>
           {shown.length === 0 && <p className="soft py-8">No run matches. Press Esc in the filter, or show runs under other conditions too.</p>}
           <p className="soft py-3 text-xs">
             Throttled and lost minutes count below 80 %. Minutes lost are ± at k = 2. Without temperatures, a drop is never blamed on heat.
@@ -147,7 +148,6 @@ function HeatRow({ row }: { row: Row }) {
   const kelvin = (k: number) => (degrees === 'F' ? `${(k * 1.8).toFixed(1)} °F` : `${k.toFixed(1)} K`)
   return (
     <tr className="border-base-300 hover:bg-base-200 border-b align-top">
-      <td className="soft py-1.5 pr-3 text-xs leading-5 whitespace-nowrap">{dateAt(row.at, row.zone)}</td>
       <th scope="row" className="py-1.5 pr-4 text-left font-normal">
         <Link to={`/runs/${row.id}`} className="underline decoration-dotted underline-offset-3" title={row.label}>
           <b className="font-semibold">{row.phone || row.label}</b>
@@ -160,6 +160,7 @@ function HeatRow({ row }: { row: Row }) {
           </>
         )}
       </th>
+      <td className="soft py-1.5 pr-3 text-xs leading-5 whitespace-nowrap">{dateAt(row.at, row.zone)}</td>
       <td className="soft max-w-80 py-1.5 pr-4 text-xs leading-5">
         {row.conditions || 'nothing stated'}
         {row.unlike.length > 0 && (

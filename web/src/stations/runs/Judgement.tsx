@@ -9,6 +9,7 @@ import { DecideDip, MovePhase } from './Decide'
 import { foldsOf, rangeText } from './folds'
 import { useDecide } from './useDecide'
 import { unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   run: Shape['RunShape']
@@ -81,7 +82,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
     )
   }
   return (
-    <div className="mt-8 grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_25rem]">
+    <div className="mt-8 grid grid-cols-1 gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_25rem]">
       <section aria-label="dips" id="figure-dips" className="text-sm">
         <div className="flex items-baseline gap-3">
           <h2 className="text-lg font-bold">Dips</h2>
@@ -95,7 +96,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
         {open === 'new' && <DecideDip run={run} decide={decide} onDone={done} />}
         {judged.dips.length === 0 && <p className="soft mt-1">No dips found.</p>}
         {judged.dips.length > 0 && (
-          <table className="mt-1 w-full">
+          <Wide least={26} className="mt-1 w-full">
             <thead className="soft border-base-300 border-b text-left text-xs">
               <tr>
                 <th className="py-1 font-normal">after</th>
@@ -125,7 +126,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
                 fold.map((i) => dipRow(i))
               )
             })}
-          </table>
+          </Wide>
         )}
         {judged.decisions.length > 0 && (
           <div className="mt-3">
@@ -157,7 +158,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
       </section>
       <section aria-label="phases" id="figure-phases" className="text-sm">
         <h2 className="text-lg font-bold">Phases</h2>
-        <table className="mt-1 w-full">
+        <Wide least={26} className="mt-1 w-full">
           <thead className="soft border-base-300 border-b text-left text-xs">
             <tr>
               <th className="py-1 font-normal">phase</th>
@@ -194,7 +195,7 @@ export function Judgement({ run, judged, chosen, onChoose }: Props) {
               )}
             </tbody>
           ))}
-        </table>
+        </Wide>
       </section>
     </div>
   )

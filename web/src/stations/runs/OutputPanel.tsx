@@ -6,6 +6,7 @@ import { useBenchSettings } from '../../api/useBenchSettings'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   run: Shape['RunShape']
@@ -18,7 +19,7 @@ export function OutputPanel({ run, output, judged }: Props) {
   return (
     <section aria-label="output" className="mt-8 max-w-5xl text-sm">
       <h2 className="text-lg font-bold">Output by each method</h2>
-      <table className="mt-1 w-full">
+      <Wide least={30} className="mt-1 w-full">
         <thead className="soft border-base-300 border-b text-left text-xs">
           <tr>
             <th className="py-1 font-normal">method</th>
@@ -41,7 +42,7 @@ export function OutputPanel({ run, output, judged }: Props) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
       <p className="soft mt-1 text-xs">
         The class uses the first row. The battery row is lower because losses come before it.
       </p>

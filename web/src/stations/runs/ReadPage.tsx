@@ -22,12 +22,12 @@ type Role = Shape['FileUse']['roles'][number]
 /** What a meter would add. */
 const WITHOUT_METER = 'Ready, without a meter: times, pace and heat. A meter log would add watts, energy, efficiency and causes.'
 
-const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures', phone: "phone's own watts" }
+const ROLE_NAMES: Record<Role, string> = { meter: 'meter log', checkins: 'check-ins', heat: 'temperatures', phone: "phone's own watts", socket: 'meter at the socket' }
 
 /** What a new file is used for: what it gives, less what other files give already. */
 function firstRoles(gives: Role[], others: SentFile[]): Role[] {
   const taken = new Set(others.flatMap((f) => f.roles))
-  return gives.filter((role) => !taken.has(role))
+  return gives.filter((role) => !taken.has(role) && role !== 'socket')
 }
 
 /** Reading a run from files: how they are understood, what is added by hand, then the reading. */
@@ -141,7 +141,7 @@ export function ReadPage() {
       data-testid="read"
     >
       <div className="min-h-0 flex-1 overflow-auto px-6 pt-4 pb-6">
-        <div className="mb-3 flex items-baseline gap-4">
+        <div className="mb-3 flex items-baseline gap-4 max-sm:flex-col max-sm:gap-0">
           <h1 className="text-2xl font-bold">Read a run</h1>
           <p className="soft text-sm">
             {slot.data

@@ -5,7 +5,6 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { api, taken, type Shape } from '../../api/client'
 import { useRun } from '../../api/useRun'
 import { phaseKey } from '../../charts/PhaseStrip'
-import { RunCharts } from '../../charts/RunCharts'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
@@ -20,9 +19,9 @@ import { versusPath } from '../../shared/paths'
 import { chainLine, figureKey } from '../../shared/words'
 import { Remarks } from './Remarks'
 import { PackWalk } from '../../shared/PackWalk'
+import { Walk } from '../../shared/Walk'
 import { RunOrigin } from './RunOrigin'
-import { RunSentence } from './RunSentence'
-import { unbroken } from '../../ui/text'
+import { RunFace } from './RunFace'
 
 /** One run, read: what it says beside its curves, then its figures and their working. */
 export function RunPage() {
@@ -86,13 +85,13 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
   }
 
   return (
-    <article className="px-6 pt-4 pb-10">
+    <article className="px-6 pt-4 pb-10 max-sm:px-3">
       <div className="flex items-baseline gap-x-4 max-lg:flex-wrap">
-        <h1 className="max-w-[30rem] shrink-0 truncate text-2xl font-bold" title={run.label}>
+        <h1 className="max-w-[30rem] shrink-0 truncate text-2xl font-bold max-sm:shrink max-sm:leading-tight max-sm:whitespace-normal" title={run.label}>
           {run.label}
         </h1>
         {run.simulated && <Simulated />}
-        <p className="soft min-w-0 truncate text-sm" title={chainLine(run.factors)}>
+        <p className="soft min-w-0 truncate text-sm max-sm:whitespace-normal" title={chainLine(run.factors)}>
           {chainLine(run.factors)}
           {run.origin === 'demo' && ' · invented for the demonstration'}
           {run.method && (
@@ -108,7 +107,7 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
             </>
           )}
         </p>
-        <div className="ml-auto flex shrink-0 gap-2 self-center">
+        <div className="ml-auto flex shrink-0 gap-2 self-center max-sm:mt-1 max-sm:ml-0">
           <Link className="btn btn-sm btn-outline border-base-300 font-normal" to={versusPath([run.id])}>
             Compare
           </Link>
@@ -138,29 +137,20 @@ function Reading({ run }: { run: Shape['RunShape'] }) {
           </button>
         </p>
       )}
-      <div className="mt-3 grid grid-cols-[304px_minmax(0,1fr)] gap-6 max-lg:grid-cols-1">
-        <section aria-label="what this run says">
-          {run.sentences.map((s) => (
-            <RunSentence key={s.key} sentence={s} chosen={chosen === s.key} onChoose={choose} onWorking={showWorking} />
-          ))}
-          {run.warnings.length > 0 && (
-            <div className="border-base-300 mt-3 border-t pt-2 text-sm">
-              <h2 className="font-semibold">Careful</h2>
-              <ul className="soft space-y-1">
-                {run.warnings.map((w) => (
-                  <li key={w}>{unbroken(w)}</li>
-                ))}
-              </ul>
-            </div>
-          )}
-        </section>
-        <RunCharts run={run} lit={lit} onPhase={choose} />
-      </div>
+      <RunFace run={run} lit={lit} chosen={chosen} onChoose={choose} onWorking={showWorking} />
       {run.judged && run.judged.phases.length > 0 && <Judgement run={run} judged={run.judged} chosen={chosen} onChoose={choose} />}
       {run.judged?.output && <OutputPanel run={run} output={run.judged.output} judged={run.judged} />}
+      {run.stages.length > 1 && (
+        <figure className="mt-8 overflow-x-auto">
+          <figcaption className="text-sm">
+            <b className="text-base">Energy along its chain</b> <span className="soft">Wh over one window, at each point that was logged</span>
+          </figcaption>
+          <Walk stages={run.stages} name={run.label} />
+        </figure>
+      )}
       <Figures run={run} chosen={chosen} onChoose={choose} open={working} onOpen={setWorking} />
       <HabitsForm />
-      <div className="mt-8 grid gap-8 lg:grid-cols-2">
+      <div className="mt-8 grid grid-cols-1 gap-8 lg:grid-cols-2">
         <Remarks run={run} />
         <RunOrigin run={run} />
         {[...new Set([run.factors.charger, run.factors.adapter])].filter(Boolean).map((label) => (

@@ -10,13 +10,17 @@ import { FilterField } from '../../ui/FilterField'
 import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
+import { useNarrow } from '../../ui/useNarrow'
 import { SortButton, useSorted } from '../../ui/useSorted'
 import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
-import { COLUMNS, HEIGHTS, RIBBON_MOST, RunRow, type RowHeight } from './RunRow'
+import { COLUMNS, HEIGHTS, RIBBON_MOST, RunCard, RunRow, type RowHeight } from './RunRow'
 import { RunsTabs } from './RunsTabs'
 import { versusPath } from '../../shared/paths'
 import { chainOf } from '../../shared/words'
+
+/** About as high as a card is: each is measured once it is drawn. */
+const CARD_ABOUT = 140
 
 type Row = Shape['RunRow']
 
@@ -42,6 +46,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   const current = useRef(-1)
   const filterField = useRef<HTMLInputElement>(null)
   const list = useRef<HTMLDivElement>(null)
+  const narrow = useNarrow()
 
   const listed = useMemo(
     () => (runs.data ?? []).filter((r) => !r.spot && (simulated ? r.simulated : !measuredOnly || !r.simulated)),
@@ -56,19 +61,20 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   }, [listed, filter])
   const sorted = useSorted(fitting, COLUMNS_SORTED, 'when')
   const shown = sorted.rows
-  const minutes = Math.max(30, ...shown.map((r) => r.summary.ribbon.minutes))
+  const longest = Math.max(30, ...shown.map((r) => r.summary.ribbon.minutes))
+  const minutes = narrow ? Math.min(longest, usualLength(shown)) : longest
   const fullWatts = Math.max(10, ...shown.flatMap((r) => r.summary.ribbon.watts.map((w) => w ?? 0)))
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtual list is drawn here and handed to nobody
   const rows = useVirtualizer({
     count: shown.length,
     getScrollElement: () => list.current,
-    estimateSize: () => HEIGHTS[height],
+    estimateSize: () => (narrow ? CARD_ABOUT : HEIGHTS[height]),
     overscan: 6,
   })
 
   useEffect(() => {
     rows.measure()
-  }, [rows, height])
+  }, [rows, height, narrow])
 
   const dropped = (event: DragEvent) => {
     event.preventDefault()
@@ -112,7 +118,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
 
   return (
     <div
-      className="flex h-full flex-col px-6 pt-4"
+      className="flex h-full flex-col px-6 pt-4 max-sm:px-3"
       onDrop={dropped}
       onDragOver={(e) => {
         e.preventDefault()
@@ -123,7 +129,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
       }}
       data-testid="runs"
     >
-      <div className="flex items-center gap-3 pb-2">
+      <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <RunsTabs shown={simulated ? '/runs/simulated' : '/runs'} />
         <span className="soft whitespace-nowrap" role="status">
           {runs.data && (shown.length === listed.length ? String(shown.length) : `${String(shown.length)} of ${String(listed.length)}`)}
@@ -163,11 +169,11 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
         )}
       </div>
       {listed.length > 0 && (
-        <div className="flex items-center gap-4 pb-2">
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-2">
           <FilterField field={filterField} value={filter} onChange={setFilter} label="filter the runs" placeholder="filter: phone, charger, case …" />
           {!simulated && <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />}
           <select
-            className="select select-sm w-28"
+            className="select select-sm w-28 max-sm:hidden"
             aria-label="height of the rows"
             value={height}
             onChange={(e) => {
@@ -178,8 +184,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
             <option value="medium">medium</option>
             <option value="slim">slim</option>
           </select>
-          <span className="grow" />
-          <Legend />
+          <span className="grow max-sm:hidden" />
+          <span className="max-sm:hidden">
+            <Legend />
+          </span>
         </div>
       )}
       {runs.isError && <ProblemLine error={runs.error} />}
@@ -207,7 +215,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
       )}
       {listed.length > 0 && (
         <>
-          <div className={`soft border-base-300 grid items-end border-b pb-1 pl-6 text-xs ${COLUMNS}`}>
+          <div className={`soft border-base-300 grid items-end border-b pb-1 pl-6 text-xs max-sm:hidden ${COLUMNS}`}>
             <SortButton sorted={sorted} by="when" className="text-left">
               when
             </SortButton>
@@ -246,20 +254,28 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
                     <div
                       key={run.id}
                       role="listitem"
+                      ref={narrow ? rows.measureElement : undefined}
+                      data-index={item.index}
                       className="absolute inset-x-0 flex items-center"
-                      style={{ height: item.size, transform: `translateY(${String(item.start)}px)` }}
+                      style={{ height: narrow ? undefined : item.size, transform: `translateY(${String(item.start)}px)` }}
                     >
-                      <input
-                        type="checkbox"
-                        className="checkbox checkbox-xs mr-2 shrink-0"
-                        tabIndex={-1}
-                        checked={picked.has(run.id)}
-                        aria-label={`choose ${run.label}`}
-                        onChange={() => {
-                          pick(run.id)
-                        }}
-                      />
-                      <RunRow run={run} index={item.index} height={height} minutes={minutes} fullWatts={fullWatts} picked={picked.has(run.id)} />
+                      <label className="grid shrink-0 place-items-center max-sm:absolute max-sm:top-0 max-sm:right-0 max-sm:z-10 max-sm:size-11 sm:mr-2">
+                        <input
+                          type="checkbox"
+                          className={narrow ? 'checkbox checkbox-sm' : 'checkbox checkbox-xs'}
+                          tabIndex={-1}
+                          checked={picked.has(run.id)}
+                          aria-label={`choose ${run.label}`}
+                          onChange={() => {
+                            pick(run.id)
+                          }}
+                        />
+                      </label>
+                      {narrow ? (
+                        <RunCard run={run} index={item.index} minutes={minutes} fullWatts={fullWatts} picked={picked.has(run.id)} />
+                      ) : (
+                        <RunRow run={run} index={item.index} height={height} minutes={minutes} fullWatts={fullWatts} picked={picked.has(run.id)} />
+                      )}
                     </div>
                   )
                 )
@@ -277,6 +293,12 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
       )}
     </div>
   )
+}
+
+/** A scale on which most ribbons are wide: one that is longer ends in a break mark. */
+function usualLength(rows: Row[]): number {
+  const lengths = rows.map((r) => r.summary.ribbon.minutes).sort((a, b) => a - b)
+  return Math.max(30, 1.05 * (lengths[Math.floor(0.7 * (lengths.length - 1))] ?? 30))
 }
 
 function Scale({ minutes }: { minutes: number }) {

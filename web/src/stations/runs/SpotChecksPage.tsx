@@ -24,8 +24,8 @@ export function SpotChecksPage() {
     })
   }, [checks.data, filter, measuredOnly])
   return (
-    <div className="flex h-full flex-col px-6 pt-4">
-      <div className="flex items-center gap-3 pb-2">
+    <div className="flex h-full flex-col px-6 pt-4 max-sm:px-3">
+      <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <RunsTabs shown="/runs/spot" />
         <Link to="/bench/spot" className="btn btn-primary btn-sm ml-auto">
           Make a spot check
@@ -38,7 +38,7 @@ export function SpotChecksPage() {
       )}
       {checks.data && checks.data.length > 0 && (
         <>
-          <div className="flex items-center gap-4 pb-2">
+          <div className="flex items-center gap-4 pb-2 max-sm:flex-wrap">
             <FilterField field={field} value={filter} onChange={setFilter} label="filter the spot checks" placeholder="filter: phone, charger, 15 W …" />
             <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
           </div>

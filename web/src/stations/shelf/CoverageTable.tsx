@@ -5,6 +5,7 @@ import type { Kit } from '../../api/useKit'
 import { clock, degreesText, duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../reader/settings'
+import { useNarrow } from '../../ui/useNarrow'
 import { NONE } from './choice'
 import type { Choose } from './choice'
 
@@ -23,7 +24,9 @@ type Filter = keyof typeof FILTERS
 /** Up to this many phones a cell has room for its watts and its time side by side. */
 const WIDE = 6
 const LABEL_PX = 236
+const NARROW_LABEL_PX = 118
 const LEAST_PX = 68
+const LEAST_WIDE_PX = 122
 
 interface Props {
   kit: Kit[]
@@ -35,6 +38,8 @@ interface Props {
 /** Every charger with every phone: watts that arrive as width, time to 80 %, and which pairs are worth a run. */
 export function CoverageTable({ kit, choice, choose, kitKey }: Props) {
   const { degrees } = useSettings()
+  const narrow = useNarrow()
+  const labelPx = narrow ? NARROW_LABEL_PX : LABEL_PX
   const [filter, setFilter] = useState<Filter>('all')
   const [asked, setEach] = useState<boolean | null>(null)
   const each = asked ?? Boolean(choice.best_adapter)
@@ -48,7 +53,7 @@ export function CoverageTable({ kit, choice, choose, kitKey }: Props) {
   const table = useCoverage(wanted, kitKey, true)
   const label = (id: string | null) => kit.find((k) => k.id === id)?.label ?? ''
   const most = Math.max(1, ...(table.data?.rows ?? []).filter((r) => r.charger).flatMap((r) => r.cells.map((c) => c.delivered_w.likely ?? 0)))
-  const wide = (table.data?.phones.length ?? 0) <= WIDE
+  const wide = !narrow && (table.data?.phones.length ?? 0) <= WIDE
   const seen = looked && table.data?.rows[looked[0]]
   const seenCell = looked && seen?.cells[looked[1]]
 
@@ -90,7 +95,7 @@ export function CoverageTable({ kit, choice, choose, kitKey }: Props) {
           ))}
         </select>
         <select
-          className="select select-xs w-auto"
+          className="select select-xs w-auto max-w-full"
           aria-label="adapters of the table"
           value={each ? 'each' : 'one'}
           onChange={(e) => {
@@ -111,16 +116,16 @@ export function CoverageTable({ kit, choice, choose, kitKey }: Props) {
       </div>
       {table.isError && <ProblemLine error={table.error} />}
       {table.data && (
-        <div className="overflow-x-auto">
+        <div className="scrolls-within overflow-x-auto">
           <table
             ref={grid}
             className="w-full table-fixed border-collapse text-sm"
-            style={{ minWidth: LABEL_PX + table.data.phones.length * LEAST_PX }}
+            style={{ minWidth: labelPx + table.data.phones.length * (wide ? LEAST_WIDE_PX : LEAST_PX) }}
             onKeyDown={move}
           >
             <thead>
               <tr className="border-base-300 border-b align-bottom">
-                <th scope="col" className="soft py-1 pr-2 text-left text-xs font-normal" style={{ width: LABEL_PX }}>
+                <th scope="col" className="soft py-1 pr-2 text-left text-xs font-normal" style={{ width: labelPx }}>
                   charger, phone
                 </th>
                 {table.data.phones.map((p) => (
@@ -220,7 +225,7 @@ function CellButton({ cell, most, wide, faded, chosen, reachable, id, label, onT
       data-cell={id}
       tabIndex={reachable ? 0 : -1}
       aria-pressed={chosen}
-      className={`hover:bg-base-200 flex w-full cursor-pointer items-center px-1 -outline-offset-2 ${wide ? 'h-8 gap-1.5' : 'h-11 flex-wrap content-center gap-x-1 text-[13px] leading-4'} ${faded ? 'opacity-25' : ''} ${chosen ? 'bg-accent' : ''}`}
+      className={`hover:bg-base-200 flex w-full cursor-pointer items-center px-1 -outline-offset-2 ${wide ? 'h-8 gap-1.5 max-sm:h-11' : 'h-11 flex-wrap content-center gap-x-1 text-[13px] leading-4'} ${faded ? 'opacity-25' : ''} ${chosen ? 'bg-accent' : ''}`}
       onClick={onTake}
       onMouseEnter={onLook}
       onFocus={onFocus}

@@ -95,6 +95,7 @@ function TryIt({ address }: { address: string }) {
   const figures = [
     understood?.volts != null && `${understood.volts.toFixed(2)} V`,
     understood?.amps != null && `${understood.amps.toFixed(3)} A`,
+    understood?.watts != null && `${understood.watts.toFixed(2)} W`,
     understood?.celsius != null && `${degreesText(understood.celsius, degrees)} °${degrees}`,
   ].filter(Boolean)
   return (
@@ -112,6 +113,7 @@ function TryIt({ address }: { address: string }) {
       <span role="status">
         {tried.error ? sayProblem(asProblem(tried.error)) : understood && (understood.problem || `${understood.said}: ${figures.join(', ')}${understood.stand_in ? ' (a stand-in)' : ''}`)}
       </span>
+      {understood?.columns && understood.columns.length > 0 && <span className="soft w-full">taken for: {understood.columns.join(' · ')}</span>}
     </span>
   )
 }

@@ -46,8 +46,8 @@ export function KitPage() {
     })
   }
   return (
-    <div className="px-6 pt-4 pb-8">
-      <div className="flex items-center gap-3 pb-2">
+    <div className="px-6 pt-4 pb-8 max-sm:px-3">
+      <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <h1 className="text-2xl font-bold">Kit</h1>
         <span className="soft">{kit.data && counted(kit.data)}</span>
         <Link to="/shelf" className="btn btn-outline border-base-300 btn-sm ml-auto font-normal">
@@ -105,9 +105,9 @@ export function KitPage() {
             {shown
               .filter((k) => k.kind === kind)
               .map((k) => (
-                <li key={k.id} className="border-base-300 grid grid-cols-[200px_1fr_auto] items-center gap-3 border-b py-1 text-sm">
+                <li key={k.id} className="border-base-300 grid grid-cols-[200px_1fr_auto] items-center gap-3 border-b py-1 text-sm max-sm:grid-cols-[minmax(0,1fr)_auto] max-sm:gap-0">
                   <button
-                    className="cursor-pointer truncate text-left font-semibold underline-offset-2 hover:underline"
+                    className="cursor-pointer truncate text-left font-semibold underline-offset-2 hover:underline max-sm:min-h-11 max-sm:whitespace-normal"
                     title={`change ${k.label}`}
                     onClick={() => {
                       setForm({ kind: k.kind, piece: k })
@@ -115,13 +115,13 @@ export function KitPage() {
                   >
                     {k.label}
                   </button>
-                  <span className="min-w-0">
+                  <span className="min-w-0 max-sm:order-last max-sm:col-span-2 max-sm:pb-1">
                     {[k.said, k.checked].filter(Boolean).join(' · ')}
                     {k.fields.price && <span className="soft"> · {k.fields.price}</span>}
                     {k.fields.note && <span className="soft"> · {k.fields.note}</span>}
                     {k.fit && <span className="soft"> · fitted to “{k.fit.run}”: {k.fit.said}</span>}
                   </span>
-                  <span className="flex gap-1">
+                  <span className="flex gap-1 max-sm:justify-end">
                     {k.kind === 'phone' && (
                       <button
                         className="btn btn-ghost btn-xs font-normal"

@@ -7,8 +7,10 @@ import { useKit, type Kit } from '../../api/useKit'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 import { useKeys } from '../../ui/useKeys'
+import { useNarrow } from '../../ui/useNarrow'
 import { AroundFields } from './AroundFields'
 import { Channel } from './Channel'
+import { ChannelDown } from './ChannelDown'
 import { piecesFor, type Slot } from '../../shared/pieces'
 import { choiceFrom, NONE, type Choose } from './choice'
 import { CoverageTable } from './CoverageTable'
@@ -68,11 +70,13 @@ function Shelf({ kit }: { kit: Kit[] }) {
     })
   }
   useKeys({ r: rehearse, k: () => void navigate('/shelf/kit'), '/': () => void navigate('/shelf/kit?add') })
+  const narrow = useNarrow()
   if (!choice) return null
+  const Drawn = narrow ? ChannelDown : Channel
   const checked = chain.data
   return (
-    <div className="px-6 pt-4 pb-6">
-      <div className="flex items-center gap-3 pb-2">
+    <div className="px-6 pt-4 pb-6 max-sm:px-3">
+      <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <h1 className="text-2xl font-bold">Shelf</h1>
         <Link to="/shelf/kit" className="soft underline underline-offset-2">
           {counted(kit)}
@@ -88,12 +92,12 @@ function Shelf({ kit }: { kit: Kit[] }) {
       {chain.isError && <ProblemLine error={chain.error} />}
       {checked ? (
         <>
-          <Channel
+          <Drawn
             chain={checked}
             under={(link) => <Under link={link} kit={kit} choice={choice} choose={choose} label={labelOf(checked, link)} />}
           />
           <Missing checked={checked} kit={kit} choice={choice} choose={choose} />
-          <div className="border-base-300 mt-2 grid grid-cols-2 gap-8 border-t pt-2">
+          <div className="border-base-300 mt-2 grid grid-cols-2 gap-8 border-t pt-2 max-lg:grid-cols-1">
             <Says chain={checked} choose={choose} />
             <div>
               <ForecastChart forecast={checked.forecast} />
@@ -139,9 +143,9 @@ function Pick({ slot, kit, choice, choose }: { slot: Slot; kit: Kit[]; choice: C
   const chosen = kit.find((k) => k.id === choice[slot])
   const places = slot === 'charger' ? (chosen?.places ?? []) : []
   return (
-    <span className="flex justify-center gap-1">
+    <span className="flex justify-center gap-1 max-sm:justify-start">
       <select
-        className="select select-xs max-w-44 min-w-0 font-semibold"
+        className="select select-xs max-w-44 min-w-0 font-semibold max-sm:max-w-full max-sm:grow"
         aria-label={slot}
         title={chosen?.said}
         value={choice[slot] ?? NONE}

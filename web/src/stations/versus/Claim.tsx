@@ -4,6 +4,7 @@ import { useClaim, type Compared, type Versus } from '../../api/useVersus'
 import { ProblemLine } from '../../ui/Problem'
 import { sooner } from './Stack'
 import { unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 const EXAMPLES = ['35 % faster', 'full 40 minutes sooner', '60 % in 45 minutes', '1.4 times as fast to 80 %', '20 % less time']
 
@@ -105,7 +106,7 @@ function Outcome({ found }: { found: Shape['ClaimShape'] }) {
       <p>
         <b className="font-semibold">{found.verdict}</b> <span className="soft">Understood as: {unbroken(found.said)}, of {found.about}.</span>
       </p>
-      <table className="mt-1 w-full max-w-4xl text-sm">
+      <Wide least={34} className="mt-1 w-full max-w-4xl text-sm">
         <thead className="soft border-base-300 border-b text-left text-xs">
           <tr>
             <th className="py-1 font-normal">read as</th>
@@ -128,7 +129,7 @@ function Outcome({ found }: { found: Shape['ClaimShape'] }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
     </div>
   )
 }

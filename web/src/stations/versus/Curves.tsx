@@ -8,10 +8,14 @@ import { clock } from '../../ui/format'
 import { useWidth } from '../../ui/useWidth'
 import { sooner } from './Stack'
 import { begun, unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 const HIGH = 300
 const EDGE = { left: 40, right: 250, top: 20, bottom: 26 }
 const LABEL_PX = 17
+/** Under this width the names stand below the curves, and not beside them. */
+const NARROW_PX = 560
+const NARROW_RIGHT = 14
 /** Where along their curves the numbers stand, so that neighbours do not cover each other [%]. */
 const NUMBERED_AT = [88, 74, 60, 46]
 /** Colour and dash step at different paces, so that 25 curves differ, and neighbours in both; each colour has a lightness of its own. */
@@ -34,11 +38,13 @@ export function Curves({ versus, chosen, onChoose }: Props) {
   const rows = versus.rows
   const most = Math.max(30, ...rows.flatMap((r) => r.curve.minute))
   const least = Math.min(0, ...rows.flatMap((r) => r.curve.minute))
-  const x = scaleLinear([least, most], [EDGE.left, Math.max(EDGE.left + 50, width - EDGE.right)])
+  const below = width < NARROW_PX
+  const x = scaleLinear([least, most], [EDGE.left, Math.max(EDGE.left + 50, width - (below ? NARROW_RIGHT : EDGE.right))])
   const y = scaleLinear([0, 100], [HIGH - EDGE.bottom, EDGE.top])
   const lit = pointed ?? chosen
   const order = sooner(rows)
-  const labels = order.map((n, i) => ({ n, y: EDGE.top + 6 + i * LABEL_PX }))
+  const labels = order.map((n, i) => ({ n, y: (below ? HIGH + 4 : EDGE.top + 6) + i * LABEL_PX }))
+  const labelX = below ? EDGE.left : x(most) + 10
   // More curves than there are colours bear numbers.
   const numbered = rows.length > COLOURS.length
   const draw = line<[number, number | null]>()
@@ -54,7 +60,7 @@ export function Curves({ versus, chosen, onChoose }: Props) {
       {width > 0 && (
         <svg
           width={width}
-          height={HIGH}
+          height={below ? HIGH + order.length * LABEL_PX : HIGH}
           role="img"
           aria-label={`battery of ${rows.map((r) => r.label).join(', ')} over time`}
           onMouseMove={point}
@@ -120,8 +126,8 @@ export function Curves({ versus, chosen, onChoose }: Props) {
                     onChoose(chosen === n ? null : n)
                   }}
                 >
-                  <line x1={x(most) + 10} x2={x(most) + 32} y1={at} y2={at} stroke={colourOf(i)} strokeWidth={lit === n ? 3.2 : 2} strokeDasharray={dashOf(i)} />
-                  <text x={x(most) + 37} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
+                  <line x1={labelX} x2={labelX + 22} y1={at} y2={at} stroke={colourOf(i)} strokeWidth={lit === n ? 3.2 : 2} strokeDasharray={dashOf(i)} />
+                  <text x={labelX + 27} y={at + 4} className={`fill-base-content text-[12px] ${lit === n ? 'font-bold' : ''}`}>
                     {numbered && <tspan className="font-semibold">{i + 1} </tspan>}
                     {percent !== null && `${percent.toFixed(0)} % `}
                     {short(begun(row.label), (percent === null ? 34 : 28) - (numbered ? 3 : 0))}
@@ -175,7 +181,7 @@ const short = (text: string, most: number) => (text.length > most ? `${text.slic
 function PercentTable({ versus, order, numbered }: { versus: Versus; order: number[]; numbered: boolean }) {
   const minutes = [...new Set(versus.rows.flatMap((r) => r.percent_at.map((p) => p.minute)))].sort((a, b) => a - b)
   return (
-    <table className="mt-2 text-sm">
+    <Wide least={26} className="mt-2 text-sm">
       <thead className="soft border-base-300 border-b text-xs">
         <tr>
           <th className="pr-6 text-left font-normal">{versus.align === 'placement' ? 'battery, minutes after placing' : `battery, minutes after ${String(versus.window.start)} %`}</th>
@@ -232,6 +238,6 @@ function PercentTable({ versus, order, numbered }: { versus: Versus; order: numb
           )
         })}
       </tbody>
-    </table>
+    </Wide>
   )
 }

@@ -2,6 +2,7 @@ import { NO_DIFFERENCE } from '../../api/rules'
 import type { Shape } from '../../api/client'
 import type { Row, Versus } from '../../api/useVersus'
 import { begun, unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 type Effect = Shape['EffectShape']
 
@@ -16,7 +17,7 @@ export function Effects({ versus }: { versus: Versus }) {
   const most = Math.min(150, Math.max(20, ...versus.effects.flatMap((e) => [Math.abs(e.low_percent), Math.abs(e.high_percent)])))
   return (
     <>
-      <table className="mt-1 w-full text-sm">
+      <Wide least={32} className="mt-1 w-full text-sm">
         <thead className="soft border-base-300 border-b text-left text-xs">
           <tr>
             <th className="py-1 font-normal">factor</th>
@@ -32,7 +33,7 @@ export function Effects({ versus }: { versus: Versus }) {
             <EffectRow key={`${e.factor} ${e.from_level} ${e.to_level}`} effect={e} rows={versus.rows} most={most} />
           ))}
         </tbody>
-      </table>
+      </Wide>
       <p className="soft mt-2 text-xs">
         Only fair pairs count. Where a contrast recurs, its ratios of times are put together, each weighted by its noise; intervals are 95 %.
       </p>

@@ -5,6 +5,7 @@ import { useCarry, type Compared, type Versus } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 interface Props {
   versus: Versus
@@ -94,7 +95,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
       <p className="text-sm">
         <b className="font-semibold">Estimated, not measured:</b> {found.phone}, {unbroken(`${found.capacity_mah.toFixed(0)} mAh, ${String(versus.window.start)} to ${String(versus.window.end)} %, ±${found.range_percent.toFixed(0)} %`)}
       </p>
-      <table className="mt-1 w-full text-sm italic">
+      <Wide least={28} className="mt-1 w-full text-sm italic">
         <thead className="soft text-left text-xs">
           <tr>
             <th className="font-normal">by the runs of</th>
@@ -134,7 +135,7 @@ function Estimates({ found, versus }: { found: Shape['CarryShape']; versus: Vers
             </tr>
           ))}
         </tbody>
-      </table>
+      </Wide>
     </section>
   )
 }

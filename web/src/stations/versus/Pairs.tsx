@@ -70,9 +70,9 @@ function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
   const fair = pair.fair === 'fair'
   return (
     <li className="border-base-300 border-b py-1.5">
-      <div className="grid grid-cols-[96px_minmax(0,1fr)_116px_minmax(150px,216px)] items-center gap-x-3">
+      <div className="grid grid-cols-[96px_minmax(0,1fr)_116px_minmax(150px,216px)] items-center gap-x-3 max-sm:grid-cols-[96px_minmax(0,1fr)] max-sm:gap-y-1">
         <Whisker pair={pair} most={most} />
-        <button className="cursor-pointer text-left text-[15px] leading-snug" aria-expanded={open} onClick={onOpen}>
+        <button className="cursor-pointer text-left text-[15px] leading-snug max-sm:order-first max-sm:col-span-2 max-sm:min-h-11" aria-expanded={open} onClick={onOpen}>
           <Strong text={together(begun(pair.said))} />
         </button>
         <span className="soft text-xs leading-snug">
@@ -82,11 +82,11 @@ function PairRow({ pair, most, open, onOpen, onInstead }: RowProps) {
             </span>
           ))}
         </span>
-        <span className={`text-xs leading-snug ${fair ? 'soft' : 'font-semibold'}`}>{unbroken(pair.fair_said)}</span>
+        <span className={`text-xs leading-snug max-sm:col-span-2 ${fair ? 'soft' : 'font-semibold'}`}>{unbroken(pair.fair_said)}</span>
       </div>
-      {pair.besides && <p className="soft pl-27 text-xs">{unbroken(begun(pair.besides))}</p>}
+      {pair.besides && <p className="soft pl-27 text-xs max-sm:pl-0">{unbroken(begun(pair.besides))}</p>}
       {(pair.offers.length > 0 || pair.missing) && (
-        <p className="mt-0.5 pl-27 text-xs">
+        <p className="mt-0.5 pl-27 text-xs max-sm:pl-0">
           {pair.offers.length > 0 ? (
             <>
               <span className="soft">nearest fair: </span>
@@ -126,7 +126,7 @@ function More({ pair }: { pair: Pair }) {
     ...(pair.basis ? [['noise', pair.basis] as [string, string]] : []),
   ]
   return (
-    <dl className="bg-base-200 mt-1 ml-27 grid grid-cols-[96px_minmax(0,1fr)] gap-x-3 gap-y-0.5 px-3 py-2 text-xs">
+    <dl className="bg-base-200 mt-1 ml-27 grid max-sm:ml-0 grid-cols-[96px_minmax(0,1fr)] gap-x-3 gap-y-0.5 px-3 py-2 text-xs">
       {lines.map(([name, text], i) => (
         <div key={i} className="contents">
           <dt className="soft">{name}</dt>

@@ -35,7 +35,7 @@ export function Offered() {
     <ul className="mt-4 max-w-3xl">
       {offered.data.map((o, i) => (
         <li key={`${o.kind} ${o.title}`} className="border-base-300 border-b">
-          <Link to={versusPath(o.runs, o.window)} className="hover:bg-base-200 flex items-baseline gap-3 px-2 py-2.5" data-first={i === 0 || undefined}>
+          <Link to={versusPath(o.runs, o.window)} className="hover:bg-base-200 flex items-baseline gap-3 px-2 py-2.5 max-sm:flex-col max-sm:gap-0.5" data-first={i === 0 || undefined}>
             <span className="min-w-0 grow">
               {kinds[o.kind] && <span className="soft">{kinds[o.kind]} </span>}
               <b className="font-semibold">{o.title}</b>

@@ -15,6 +15,7 @@ const HEIGHTS: [number, number][] = [
 ]
 const SLIM_PX = 28
 const STEP_MIN = 5
+const NARROW_PX = 420
 
 interface Props {
   versus: Versus
@@ -62,15 +63,15 @@ export function Stack({ versus, chosen, onChoose, onRemove }: Props) {
     <section aria-label="ribbons" className="mt-2">
       <div className={`${GRID} soft items-end text-xs`}>
         <span>{versus.align === 'placement' ? 'from the start' : `from ${String(versus.window.start)} %`}</span>
-        <div ref={column} className="relative h-4">
-          {width > 0 && <TimeRuler from={-frame.lead} to={frame.minutes - frame.lead} most={10} x={xOf} />}
+        <div ref={column} className="relative h-4 max-sm:col-span-full max-sm:row-start-2">
+          {width > 0 && <TimeRuler from={-frame.lead} to={frame.minutes - frame.lead} most={width < NARROW_PX ? 5 : 10} x={xOf} />}
           {width > 0 && <Moment cursor={cursor} xOf={xOf} />}
         </div>
-        <span className="cursor-help text-center" title="the places it may hold: after those shown to be faster, before those shown to be slower; with Holm's correction for all pairs">
+        <span className="cursor-help text-center max-sm:hidden" title="the places it may hold: after those shown to be faster, before those shown to be slower; with Holm's correction for all pairs">
           place
         </span>
-        <span className="text-right">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
-        <span className="cursor-help text-right" title="of the window, as are the minutes that heat cost; those count up to 80 %">
+        <span className="text-right max-sm:hidden">{`${String(versus.window.start)} to ${String(versus.window.end)} %`}</span>
+        <span className="cursor-help text-right max-sm:hidden" title="of the window, as are the minutes that heat cost; those count up to 80 %">
           hottest
         </span>
       </div>

@@ -13,7 +13,7 @@ import { ReadOut } from './StackCursor'
 import { begun } from '../../ui/text'
 
 /** Columns of the stack: name, ribbon, place, time, hottest. */
-export const GRID = 'grid grid-cols-[minmax(150px,244px)_minmax(0,1fr)_58px_88px_74px] gap-x-3'
+export const GRID = 'grid grid-cols-[minmax(150px,244px)_minmax(0,1fr)_58px_88px_74px] gap-x-3 max-sm:grid-cols-[minmax(0,1fr)_auto_auto_auto]'
 
 type Run = Row['runs'][number]
 const noCursor = () => undefined
@@ -64,7 +64,7 @@ export const StackRow = memo(function StackRow(props: RowProps) {
         <div className="min-w-0 leading-tight">
           <div className="flex items-baseline gap-2">
             <button
-              className="min-w-0 cursor-pointer truncate text-left"
+              className="min-w-0 cursor-pointer truncate text-left max-sm:min-h-11 max-sm:whitespace-normal"
               title={row.around ? `${row.label}: ${row.around}` : row.label}
               aria-pressed={chosen}
               onClick={() => {
@@ -82,11 +82,14 @@ export const StackRow = memo(function StackRow(props: RowProps) {
             </div>
           )}
         </div>
-        <div className="relative min-w-0 self-stretch content-center">
+        <div className="relative min-w-0 self-stretch content-center max-sm:col-span-full max-sm:row-start-2">
           {run ? ribbon(run, height - 4) : null}
           <ReadOut row={row} run={run} cursor={props.cursor} drawn={drawn} lead={lead} minutes={minutes} />
         </div>
-        <div className="reading text-center font-semibold"><Place text={row.place} /></div>
+        <div className="reading text-center font-semibold">
+          <span className="soft font-sans text-xs font-normal sm:hidden">place </span>
+          <Place text={row.place} />
+        </div>
         <div className="text-right leading-tight">
           {row.minutes ? (
             <>
@@ -125,7 +128,7 @@ export const StackRow = memo(function StackRow(props: RowProps) {
             <Link className="truncate pl-3 text-xs underline underline-offset-2" to={`/runs/${r.id}`}>
               {r.started_at ? whenAt(r.started_at, r.zone) : r.label}
             </Link>
-            <div>{ribbon(r, 26)}</div>
+            <div className="max-sm:col-span-full max-sm:row-start-2">{ribbon(r, 26)}</div>
             <span />
             <span className="reading text-right text-sm">{r.minutes === null ? '' : duration(r.minutes)}</span>
           </div>
@@ -150,7 +153,7 @@ function Small({ row, n, open, price = false, onOpen, onRemove }: SmallProps) {
   return (
     <>
       <button
-        className={`soft shrink-0 cursor-pointer text-xs underline decoration-dotted underline-offset-2 ${counted ? '' : 'hidden group-hover:inline'}`}
+        className={`soft shrink-0 cursor-pointer text-xs underline decoration-dotted underline-offset-2 ${counted ? '' : 'sm:pointer-fine:hidden sm:pointer-fine:group-hover:inline'}`}
         aria-expanded={open}
         aria-label={`${String(row.runs.length)} ${row.runs.length === 1 ? 'run' : 'runs'} of ${row.label}`}
         onClick={() => {
@@ -161,7 +164,7 @@ function Small({ row, n, open, price = false, onOpen, onRemove }: SmallProps) {
       </button>
       {price && row.price !== null && <span className="soft shrink-0">{`${row.price.toFixed(0)} ${row.currency}`}</span>}
       <button
-        className="soft hover:text-base-content shrink-0 cursor-pointer text-xs group-hover:not-sr-only not-focus-visible:sr-only"
+        className="soft hover:text-base-content reach shrink-0 cursor-pointer text-xs max-sm:px-3 sm:pointer-fine:group-hover:not-sr-only sm:pointer-fine:not-focus-visible:sr-only"
         aria-label={`take ${row.label} out`}
         title="take out"
         onClick={() => {

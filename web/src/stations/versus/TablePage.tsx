@@ -43,8 +43,8 @@ export function TablePage() {
     })
   }
   return (
-    <div className="flex h-full flex-col px-6 pt-3">
-      <div className="flex items-center gap-4 pb-2">
+    <div className="flex h-full flex-col px-6 pt-3 max-sm:px-3">
+      <div className="flex items-center gap-4 pb-2 max-sm:flex-wrap">
         <Link to="/versus" className="soft hover:text-base-content text-lg underline decoration-dotted underline-offset-4">
           Versus
         </Link>
@@ -163,7 +163,7 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
       {!filled && (
         <span className="mt-0.5 flex items-start gap-1.5 text-xs">
           <button
-            className={`grid h-5 w-5 shrink-0 cursor-pointer place-items-center rounded ${wanted ? 'bg-primary text-primary-content' : 'hover:bg-base-200'}`}
+            className={`reach grid h-5 w-5 shrink-0 cursor-pointer place-items-center rounded ${wanted ? 'bg-primary text-primary-content' : 'hover:bg-base-200'}`}
             aria-pressed={wanted}
             aria-label={`plan ${field.charger} on ${field.phone}`}
             title={`plan a run of ${field.charger} on ${field.phone}: ${usual}`}

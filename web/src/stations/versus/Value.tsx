@@ -7,6 +7,7 @@ import { useSettings } from '../../reader/settings'
 import { HabitsForm } from '../../shared/HabitsForm'
 import { sooner } from './Stack'
 import { begun, unbroken } from '../../ui/text'
+import { Wide } from '../../ui/Wide'
 
 /** Money and watt-hours: what a charge takes, what a minute saved costs, time against heat and against price. */
 export function Value({ versus }: { versus: Versus }) {
@@ -57,7 +58,7 @@ export function Value({ versus }: { versus: Versus }) {
 function Charges({ rows, window }: { rows: Row[]; window: string }) {
   if (!rows.some((r) => r.charge)) return <p className="soft mt-3">None of these runs was metered: no energy, and no cost.</p>
   return (
-    <table className="mt-3 w-full text-sm">
+    <Wide least={44} className="mt-3 w-full text-sm">
       <thead className="soft border-base-300 border-b text-xs">
         <tr>
           <th className="py-1 text-left font-normal">one charge, {window}</th>
@@ -78,7 +79,7 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
             {r.charge ? (
               <>
                 <Wh value={r.charge.meter_wh} />
-                <Wh value={r.charge.wall_wh} />
+                <Wh value={r.charge.wall_wh} note={r.charge.wall_measured ? 'measured' : ''} />
                 <Wh value={r.charge.hut_wh} bold />
                 <td className="reading py-1 text-right">{r.charge.more_percent === null ? <span className="soft" title="no other row fills this battery">–</span> : r.charge.more_percent > 0 ? `+${r.charge.more_percent.toFixed(0)} %` : 'least'}</td>
                 <td className="reading py-1 text-right whitespace-nowrap">{r.charge.cost.toFixed(4)} {r.charge.currency}</td>
@@ -95,15 +96,16 @@ function Charges({ rows, window }: { rows: Row[]; window: string }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Wide>
   )
 }
 
-function Wh({ value, bold = false }: { value: Shape['MeasuredDocument']; bold?: boolean }) {
+function Wh({ value, bold = false, note = '' }: { value: Shape['MeasuredDocument']; bold?: boolean; note?: string }) {
   return (
     <td className="py-1 text-right whitespace-nowrap">
       <span className={`reading ${bold ? 'font-semibold' : ''}`}>{value.value.toFixed(1)} Wh</span>
       {value.expanded !== null && <span className="soft text-xs"> ± {value.expanded.toFixed(1)}</span>}
+      {note && <span className="soft block text-xs">{note}</span>}
     </td>
   )
 }

@@ -79,13 +79,13 @@ export function VersusPage() {
   const versus = answer.data && some ? answer.data : null
   const window = versus && !answer.isError ? versus.window : some && answer.isError ? compared : null
   return (
-    <div className="flex min-h-full flex-col px-6 pt-3 pb-6">
-      <div className="flex items-center gap-4">
+    <div className="flex min-h-full flex-col px-6 pt-3 pb-6 max-sm:px-3">
+      <div className="flex items-center gap-4 max-sm:flex-wrap max-sm:gap-2">
         <h1 className="text-2xl font-bold">Versus</h1>
         <Link to="/versus/table" className="soft hover:text-base-content text-lg whitespace-nowrap underline decoration-dotted underline-offset-4">
           Phones × chargers
         </Link>
-        <p className="soft min-w-0 grow truncate text-sm" title={versus?.shared}>
+        <p className="soft min-w-0 grow truncate text-sm max-sm:basis-full max-sm:whitespace-normal" title={versus?.shared}>
           {versus && unbroken(versus.shared)}
         </p>
         {versus && (
@@ -219,7 +219,7 @@ function Tabs({ tab, onTab, beside }: { tab: Tab; onTab: (tab: Tab) => void; bes
     event.currentTarget.querySelector<HTMLElement>(`[data-tab="${next.key}"]`)?.focus()
   }
   return (
-    <div className="border-base-content mt-4 flex items-end gap-1 border-b" role="tablist" aria-label="what to see" onKeyDown={walk}>
+    <div className="border-base-content mt-4 flex items-end gap-1 border-b max-lg:overflow-x-auto" role="tablist" aria-label="what to see" onKeyDown={walk}>
       {TABS.map((t) => (
         <button
           key={t.key}
@@ -227,7 +227,7 @@ function Tabs({ tab, onTab, beside }: { tab: Tab; onTab: (tab: Tab) => void; bes
           data-tab={t.key}
           aria-selected={tab === t.key}
           tabIndex={tab === t.key ? 0 : -1}
-          className={`cursor-pointer px-3 py-1 whitespace-nowrap ${tab === t.key ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`}
+          className={`cursor-pointer px-3 py-1 whitespace-nowrap max-sm:min-h-11 ${tab === t.key ? 'bg-neutral text-neutral-content' : 'hover:bg-base-200'}`}
           onClick={() => {
             onTab(t.key)
           }}
@@ -235,7 +235,7 @@ function Tabs({ tab, onTab, beside }: { tab: Tab; onTab: (tab: Tab) => void; bes
           {t.name}
         </button>
       ))}
-      <span className="soft ml-auto truncate pb-1 text-xs" title={beside}>
+      <span className="soft ml-auto truncate pb-1 text-xs max-lg:hidden" title={beside}>
         {unbroken(beside)}
       </span>
     </div>

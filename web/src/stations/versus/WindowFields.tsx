@@ -47,7 +47,7 @@ export function WindowFields({ window, windows, compared, onChange, busy }: Prop
             key={windowText(w)}
             type="button"
             aria-pressed={here}
-            className={`cursor-pointer rounded border px-2 py-0.5 text-xs ${here ? 'border-base-content font-semibold' : 'border-base-300 hover:border-base-content'}`}
+            className={`reach cursor-pointer rounded border px-2 py-0.5 text-xs ${here ? 'border-base-content font-semibold' : 'border-base-300 hover:border-base-content'}`}
             onClick={() => {
               onChange({ start: w.start, end: w.end })
             }}
