@@ -48,7 +48,7 @@ export function Told({ sentence, className = '', plain = false, stays = false }:
   if (worded?.left_out)
     return (
       <p className={`soft text-sm ${className}`}>
-        <s className="opacity-70">{unbroken(words.replaceAll(/[[\]*]/g, ''))}</s>{' '}
+        <s className="soft">{unbroken(words.replaceAll(/[[\]*]/g, ''))}</s>{' '}
         <button className="cursor-pointer text-xs underline underline-offset-2" onClick={() => { leaveOut(false) }}>
           take in again
         </button>

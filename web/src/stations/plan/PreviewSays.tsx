@@ -14,7 +14,7 @@ interface Props {
 export function PreviewSays({ preview, draft, behind }: Props) {
   const findings = preview?.findings
   return (
-    <div className={`text-sm ${behind ? 'opacity-60' : ''}`} aria-busy={behind}>
+    <div className={`text-sm ${behind ? 'soft' : ''}`} aria-busy={behind}>
       <h2 className="text-base font-bold">What this can show</h2>
       {preview?.refused && (
         <p role="status" className="border-warning text-warning mt-2 border-l-4 px-3 py-1">

@@ -158,7 +158,7 @@ export function VersusPage() {
       {some && !answer.data && answer.isPending && <p className="soft py-8">Comparing …</p>}
       {versus && !answer.isError && (
         <>
-          <div aria-busy={answer.isPlaceholderData} className={answer.isPlaceholderData ? 'pointer-events-none opacity-60' : ''}>
+          <div aria-busy={answer.isPlaceholderData} className={answer.isPlaceholderData ? 'soft pointer-events-none' : ''}>
             <Stack versus={versus} chosen={chosen} onChoose={setChosen} onRemove={remove} />
           </div>
           {versus.reading.length > 0 && <p className="mt-2 text-sm">Being read again, and left out until then: {versus.reading.join(', ')}.</p>}
