@@ -29,6 +29,7 @@ from pathlib import Path
 import numpy as np
 from fastapi.testclient import TestClient
 from tests.cases import checkins
+from tests.old_rows import packed_rows
 
 from benchmarks.table import line
 from jaunecharge.api.app import make_app
@@ -41,8 +42,8 @@ from jaunecharge.formats.read.source import examine
 from jaunecharge.formats.read.understanding import understand
 from jaunecharge.postgres import Cluster
 from jaunecharge.store.database import Database
+from jaunecharge.store.runs.driver import SIGNATURE, TRAILER, driver
 from jaunecharge.store.runs.runs import FileRead, NewRun, add_run
-from jaunecharge.store.runs.samples import SIGNATURE, TRAILER, driver, packed_rows
 
 MILLION = 1_000_000
 COLUMNS = ("t_s", "watts", "volts", "amps")

@@ -12,7 +12,8 @@ from jaunecharge.instruments.playback import Playback
 from jaunecharge.instruments.posting import Poster
 from jaunecharge.instruments.reporting_phone import ReportingPhone
 from jaunecharge.store import models as m
-from jaunecharge.store.runs.runs import get_run, load_log
+from jaunecharge.store.runs.logs import load_log
+from jaunecharge.store.runs.runs import get_run
 from tests.api.test_bench import BenchTest
 from tests.instruments.playing import scenario
 

@@ -7,7 +7,8 @@ import uuid
 from jaunecharge.core.reading.standby import Habits
 from jaunecharge.documents.run_summary import CourseDocument
 from jaunecharge.store import models as m
-from jaunecharge.store.runs.runs import list_runs, load_log
+from jaunecharge.store.runs.logs import load_log
+from jaunecharge.store.runs.runs import list_runs
 from jaunecharge.store.versus import contender_of, contenders, with_power
 from tests.api.test_runs import ApiTest
 

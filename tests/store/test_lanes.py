@@ -14,7 +14,7 @@ from jaunecharge.store import bench_models as b
 from jaunecharge.store.bench import arriving, entries
 from jaunecharge.store.bench import lanes as bench
 from jaunecharge.store.bench import log as store
-from jaunecharge.store.runs import runs
+from jaunecharge.store.runs.logs import load_log
 from jaunecharge.store.runs.readings import reading_of
 from tests.store.test_bench import NOW, BenchTest
 
@@ -132,7 +132,7 @@ class Ending(LaneTest):
         self.assertEqual((run.outcome, run.origin, run.label), ("complete", "bench", "Ostrel Max on Cairn disc"))
         self.assertEqual((run.factors["method"], run.card.name), ("From ten to full",) * 2)
         with self.database.session() as session:
-            reading = reading_of(session, run, runs.load_log(session, run))
+            reading = reading_of(session, run, load_log(session, run))
             lane = bench.get_lane(session, self.lane.id)
             self.assertEqual((lane.state, lane.run_id), ("closed", run.id))
             self.assertEqual(bench.readings_of(session, lane.id), [])
@@ -149,7 +149,7 @@ class Ending(LaneTest):
         self.type("u", 68)
         run = self.type("end", 71)
         with self.database.session() as session:
-            self.assertEqual(runs.load_log(session, run).readings.percent.tolist(), [10.0, 18.0, 34.0, 57.0])
+            self.assertEqual(load_log(session, run).readings.percent.tolist(), [10.0, 18.0, 34.0, 57.0])
 
     def test_early_and_void_keep_their_reason(self):
         self.charged()
@@ -193,7 +193,7 @@ class Ending(LaneTest):
         self.assertIn(entries.STARTED_BEFORE, run.remarks)
         self.assertIn("Note the no-load watts: skipped, the phone was on it already.", run.remarks)
         with self.database.session() as session:
-            reading = reading_of(session, run, runs.load_log(session, run))
+            reading = reading_of(session, run, load_log(session, run))
         self.assertIsNone(reading.no_load)
         self.assertEqual(reading.judged.outcome, "")
         self.assertAlmostEqual(reading.best_settled.watts, 17.6, places=1)
@@ -205,7 +205,7 @@ class Ending(LaneTest):
             self.type(f"{percent}", minute)
         run = self.type("end", 60)
         with self.database.session() as session:
-            reading = reading_of(session, run, runs.load_log(session, run))
+            reading = reading_of(session, run, load_log(session, run))
         self.assertEqual(reading.placed_s, -6000.0)
         self.assertEqual(reading.milestone(80).latest_s - reading.placed_s, 130 * 60.0)
 
@@ -224,7 +224,7 @@ class SharedMeters(LaneTest):
         run = self.type("end", 71)
         self.assertEqual(run.case.shared_with, "Tarn 9")
         with self.database.session() as session:
-            reading = reading_of(session, run, runs.load_log(session, run))
+            reading = reading_of(session, run, load_log(session, run))
         for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):
             self.assertIsNone(getattr(reading, figure), figure)
         said = " ".join(s.plain for s in sentences(reading))
@@ -250,7 +250,7 @@ class WithoutAMeter(LaneTest):
         run = self.type("end", 62)
         self.assertEqual((run.samples, run.summary.energy_in_wh, run.summary.coverage), (0, None, 0.0))
         with self.database.session() as session:
-            reading = reading_of(session, run, runs.load_log(session, run))
+            reading = reading_of(session, run, load_log(session, run))
         self.assertEqual(reading.milestone(50).percent, 50)
         self.assertEqual(reading.phone_heat.max_c, 34.0)
         for figure in ("best_settled", "sustained", "no_load", "after_full", "efficiency"):

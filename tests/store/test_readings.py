@@ -15,6 +15,7 @@ from jaunecharge.store.errors import ChangedMeanwhile, NotThere
 from jaunecharge.store.runs import runs as store
 from jaunecharge.store.runs.copies import repeats_of
 from jaunecharge.store.runs.decisions import overrule, set_aside
+from jaunecharge.store.runs.logs import load_log
 from jaunecharge.store.runs.readings import conditions_of, reading_of, stale
 from jaunecharge.store.runs.remarks import add_note, lay_aside
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
@@ -37,7 +38,7 @@ class ReadingsTest(unittest.TestCase):
     def reading(self, run_id):
         with self.database.session() as session:
             run = store.get_run(session, run_id)
-            return reading_of(session, run, store.load_log(session, run))
+            return reading_of(session, run, load_log(session, run))
 
 
 class Decisions(ReadingsTest):

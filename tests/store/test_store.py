@@ -3,6 +3,7 @@
 import datetime as dt
 import hashlib
 import json
+import re
 import shutil
 import subprocess
 import tempfile
@@ -37,8 +38,8 @@ from jaunecharge.store.kit import add_piece, shelf
 from jaunecharge.store.plan.plans import slots_of
 from jaunecharge.store.runs import runs as store
 from jaunecharge.store.runs.files import file_bytes, keep_file
+from jaunecharge.store.runs.logs import load_log
 from jaunecharge.store.runs.readings import reading_of, stale
-from jaunecharge.store.runs.samples import copy_in, copy_out
 from jaunecharge.store.sign_ins import sign_in, signed_in
 from tests.cases import FolderTest, checkins, steps
 from tests.serving import PASSPHRASE, cluster, fresh_database
@@ -64,7 +65,8 @@ class StoreTest(FolderTest):
 class Schema(StoreTest):
     def test_the_migrations_make_just_what_the_models_say(self):
         with self.database.engine.connect() as connection:
-            differences = compare_metadata(MigrationContext.configure(connection), m.Base.metadata)
+            opts = {"include_name": lambda name, kind, _: kind != "table" or not re.fullmatch(r"series_\d+", name)}
+            differences = compare_metadata(MigrationContext.configure(connection, opts=opts), m.Base.metadata)
         self.assertEqual(differences, [])
 
     def test_every_migration_can_be_taken_back(self):
@@ -77,31 +79,12 @@ class Schema(StoreTest):
         self.assertTrue(self.database.answers())
 
 
-class Samples(StoreTest):
-    def test_go_in_and_come_out_as_they_were(self):
-        run_id = uuid.uuid4()
-        time_s = np.arange(250_001.0) / 3
-        watts, volts = np.sin(time_s), time_s * 2
-        with self.database.session() as session:
-            copy_in(session, "power_samples", ("t_s", "watts", "volts", "amps"), run_id, [time_s, watts, volts, None])
-            found = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run_id)
-            stored_null = session.scalar(text("SELECT count(*) FROM power_samples WHERE amps IS NULL"))
-        for expected, column in zip((time_s, watts, volts), found, strict=False):
-            np.testing.assert_array_equal(column, expected)
-        self.assertTrue(np.isnan(found[3]).all())
-        self.assertEqual(stored_null, len(time_s))
-
-    def test_of_a_run_without_any_are_empty(self):
-        with self.database.session() as session:
-            self.assertEqual(len(copy_out(session, "checkins", ("t_s", "percent"), uuid.uuid4())[0]), 0)
-
-
 class Runs(StoreTest):
     def test_a_stored_run_reads_as_it_did(self):
         run_id = self.add()
         with self.database.session() as session:
             run = store.get_run(session, run_id)
-            again = reading_of(session, run, store.load_log(session, run))
+            again = reading_of(session, run, load_log(session, run))
         self.assertEqual(again.placed_s, 60)
         self.assertAlmostEqual(again.energy_in.metered.value, run.summary.energy_in_wh, places=3)
 
@@ -154,7 +137,7 @@ class Backup(StoreTest):
         with self.database.session() as session:
             found = store.list_runs(session)
             self.assertEqual([(r.id, r.label) for r in found], [(run_id, "kept")])
-            self.assertEqual(len(store.load_log(session, found[0]).trace.time_s), 3660)
+            self.assertEqual(len(load_log(session, found[0]).trace.time_s), 3660)
 
     def test_a_backup_of_an_older_schema_is_brought_up_to_date(self):
         """The first schema did not know who deleted a run; its data come through every later migration."""

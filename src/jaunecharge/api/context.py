@@ -4,7 +4,6 @@ import datetime as dt
 import threading
 import urllib.parse
 import uuid
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from cachetools import LRUCache
@@ -13,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..core.bench import around_lane
 from ..core.errors import CannotRead
-from ..core.reading import Reading, RunLog
+from ..core.reading import READER_VERSION, Reading, RunLog
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.practice import Practice
@@ -23,15 +22,14 @@ from ..store.bench.lanes import NewLane
 from ..store.bench.opening import chain_of_labels
 from ..store.database import Database
 from ..store.packs import pack_of
-from ..store.runs.readings import reading_of
-from ..store.runs.runs import load_log
+from ..store.runs.logs import load_log
+from ..store.runs.readings import Basis, basis_of, read_on
 from ..store.runs.uploads import Uploads
 from .network import Network
 from .searches import Searches
 from .signed import Known, Tries, who_of
 
 MOST_SAMPLES_CACHED = 8_000_000
-MOST_PLACINGS_CACHED = 1000
 
 
 Key = tuple[uuid.UUID, int, dt.datetime]
@@ -42,38 +40,45 @@ def key_of(run: m.Run) -> Key:
     return run.id, run.revision, run.updated_at
 
 
-class LogCache:
-    """Logs of the runs looked at last, by their state; a hit only saves time."""
+@dataclass(frozen=True)
+class Read:
+    """A log, what its reading rests on besides, and the reading."""
+
+    log: RunLog
+    basis: Basis
+    reading: Reading
+
+
+class ReadingCache:
+    """Readings of the runs looked at last, with their logs; a hit only saves time."""
 
     def __init__(self) -> None:
-        # One that is larger than all that may be kept is kept alone.
-        self._logs: LRUCache[Key, RunLog] = LRUCache(
-            MOST_SAMPLES_CACHED, getsizeof=lambda log: min(len(log.trace.time_s), MOST_SAMPLES_CACHED)
+        # One whose log is larger than all that may be kept is kept alone.
+        self._readings: LRUCache[Key, Read] = LRUCache(
+            MOST_SAMPLES_CACHED, getsizeof=lambda kept: min(len(kept.log.trace.time_s), MOST_SAMPLES_CACHED)
         )
-        self._placed: LRUCache[Key, float] = LRUCache(MOST_PLACINGS_CACHED)
         self._lock = threading.Lock()
 
-    def get(self, session: Session, run: m.Run) -> RunLog:
-        """The log of a run, loaded if it is not at hand."""
-        key = key_of(run)
+    def get(self, session: Session, run: m.Run) -> Reading:
+        """The reading of a run, made anew if what it rests on has changed, or it is not at hand."""
+        key, basis = key_of(run), basis_of(session, run)
+        kept = self._kept(key)
+        if kept is not None and kept.basis == basis:
+            return kept.reading
+        log = load_log(session, run) if kept is None else kept.log
+        reading = read_on(basis, log)
         with self._lock:
-            log = self._logs.get(key)
-        if log is None:
-            log = load_log(session, run)
-            with self._lock:
-                self._logs[key] = log
-        return log
+            self._readings[key] = Read(log, basis, reading)
+        return reading
 
-    def placed_s(self, run: m.Run, read: Callable[[], float]) -> float:
-        """When the phone of a run was placed, read if it is not at hand."""
-        key = key_of(run)
+    def log(self, run: m.Run) -> RunLog | None:
+        """The log of a run, if it is at hand."""
+        kept = self._kept(key_of(run))
+        return None if kept is None else kept.log
+
+    def _kept(self, key: Key) -> Read | None:
         with self._lock:
-            placed = self._placed.get(key)
-        if placed is None:
-            placed = read()
-            with self._lock:
-                self._placed[key] = placed
-        return placed
+            return self._readings.get(key)
 
 
 @dataclass(frozen=True)
@@ -86,7 +91,7 @@ class Context:
     hub: Hub
     known: Known
     rereader: Rereader
-    logs: LogCache = field(default_factory=LogCache)
+    readings: ReadingCache = field(default_factory=ReadingCache)
     searches: Searches = field(default_factory=Searches)
     practice: Practice = field(default_factory=Practice)
     network: Network = field(default_factory=Network)
@@ -94,7 +99,7 @@ class Context:
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""
-        return reading_of(session, run, self.logs.get(session, run))
+        return self.readings.get(session, run)
 
     def practise(self, session: Session, opening: NewLane, speed: float) -> str:
         """Stand-ins that play a lane's chain; their address.
@@ -120,7 +125,9 @@ class Context:
 
     def placed_s(self, session: Session, run: m.Run) -> float:
         """When the phone of a run was placed [s]."""
-        return self.logs.placed_s(run, lambda: self.reading(session, run).placed_s)
+        if run.placed_s is not None and run.reader_version == READER_VERSION:
+            return run.placed_s
+        return self.reading(session, run).placed_s
 
 
 def context_of(request: Request) -> Context:

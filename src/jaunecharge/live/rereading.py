@@ -1,4 +1,5 @@
-"""Reading stored runs anew in the background: the old reading stays until the new one is there."""
+"""Work on stored runs in the background: read anew, where the old reading stays until the new one is there, and
+packed."""
 
 import logging
 import threading
@@ -6,8 +7,8 @@ import threading
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..store.database import Database
+from ..store.runs.logs import load_log, pack, pack_one
 from ..store.runs.readings import claim_stale, read_stale, stale
-from ..store.runs.runs import load_log
 from .niceness import step_back
 
 PAUSE_S = 5.0
@@ -17,7 +18,7 @@ log = logging.getLogger(__name__)
 
 
 class Rereader:
-    """Reads one run after another, each in a transaction of its own; several processes share the work."""
+    """Reads and packs one run after another, each in a transaction of its own; several processes share the work."""
 
     def __init__(self, database: Database) -> None:
         self._database = database
@@ -52,7 +53,7 @@ class Rereader:
             self._wanted.wait(IDLE_S)
             self._wanted.clear()
             try:
-                while not self._over.is_set() and self.read_one():
+                while not self._over.is_set() and (self.read_one() or self.pack_one()):
                     pass
             except SQLAlchemyError as error:
                 # The database does not answer: what is stale stays so, and is read when it is back.
@@ -69,8 +70,14 @@ class Rereader:
             run = claim_stale(session)
             if run is None:
                 return False
+            pack(session, run)
             kept_at = run.updated_at
             read_stale(session, run, load_log(session, run))
             # Nobody changed it: a window that shows it need not ask anew, and no later save is refused.
             run.updated_at = kept_at
         return True
+
+    def pack_one(self) -> bool:
+        """Pack the log of one run that is stored in rows; whether there was one."""
+        with self._database.session() as session:
+            return pack_one(session)

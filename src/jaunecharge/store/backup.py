@@ -254,8 +254,10 @@ def _put_back(connection: Connection, table: str, rows: list[dict[str, Any]]) ->
 def _tables(connection: Connection) -> dict[str, list[str]]:
     """The tables of the schema, each with its columns in order."""
     tables: dict[str, list[str]] = {}
+    # Rows of a partition are those of its table.
     query = (
-        "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = 'public'"
+        "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = 'public' AND NOT EXISTS"
+        " (SELECT FROM pg_class WHERE relispartition AND oid = format('public.%I', table_name)::regclass)"
         " ORDER BY table_name, ordinal_position"
     )
     for table, column in connection.execute(text(query)):
@@ -266,7 +268,7 @@ def _tables(connection: Connection) -> dict[str, list[str]]:
 def _order(connection: Connection) -> list[str]:
     """The tables in the order in which they can be filled: none before those that it refers to."""
     metadata = MetaData()
-    metadata.reflect(connection, schema="public")
+    metadata.reflect(connection, schema="public", only=list(_tables(connection)))
     return [t.name for t in metadata.sorted_tables]
 
 

@@ -154,11 +154,14 @@ class Run(Base):
     `factors`, the `case` as it was typed, the `kit` that was used and the method `card` are kept as they were then;
     `rehearsal` says what a simulated run was made from; `outcome` how it ended on the bench (complete, stopped early,
     void), and `bench` what its log was there; `decisions` is what readers decided otherwise, in order; `summary` is
-    what a list shows of the reading, made by `reader_version`, and `recording` what tells it again when read twice;
+    what a list shows of the reading, made by `reader_version`, `placed_s` when its phone was placed by it, and
+    `recording` what tells it again when read twice; `step_s` is the median step of its samples; one that is not
+    `packed` has its log in rows, as all had once;
     `revision` rises with every change; `deleted_at` is a tombstone. What ends in `_json` is what is kept of a document.
     """
 
     __tablename__ = "runs"
+    __table_args__ = (Index("ix_runs_unpacked", "created_at", postgresql_where=text("NOT packed")),)
 
     id: Id = own_id()
     label: Mapped[str] = mapped_column(Text)
@@ -178,6 +181,9 @@ class Run(Base):
     cleaned: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     remarks: Mapped[list[str]] = mapped_column(JSONB, default=list)
     samples: Mapped[int] = mapped_column(BigInteger, default=0)
+    step_s: Mapped[float | None] = mapped_column(Float)
+    placed_s: Mapped[float | None] = mapped_column(Float)
+    packed: Mapped[bool] = mapped_column(default=True, server_default="true")
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary", JSONB, default=dict)
     recording: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
     reader_version: Mapped[int] = mapped_column(default=0)
@@ -207,103 +213,23 @@ class Setting(Base):
     at: Moment = made_at()
 
 
-class PowerSample(Base):
-    """One sample of the inline meter; keyed by run first.
+class SeriesChunk(Base):
+    """A stretch of one series of a run's log: columns as bytes (`formats.columns`), from `first_s` to `last_s`.
 
-    No foreign key: checking it row by row would take three times as long as the copying itself, and rows that can be
-    spread by run must not depend on another table. Runs are laid aside, never destroyed, so none is left behind.
+    Keyed by run first and spread by hash of it. The key stands on each partition, and there is no foreign key: some of
+    them may lie on another machine. Runs are laid aside, never destroyed, so none is left behind.
     """
 
-    __tablename__ = "power_samples"
+    __tablename__ = "series"
+    __table_args__ = ({"postgresql_partition_by": "HASH (run_id)"},)
 
     run_id: Id = mapped_column(UUID(as_uuid=True), primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    watts: Mapped[float] = mapped_column(Float)
-    volts: Mapped[float | None] = mapped_column(Float)
-    amps: Mapped[float | None] = mapped_column(Float)
-
-
-class CheckIn(Base):
-    """One reading of the battery's percentage."""
-
-    __tablename__ = "checkins"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    percent: Mapped[float] = mapped_column(Float)
-
-
-class Temperature(Base):
-    """One temperature at one place."""
-
-    __tablename__ = "temperatures"
-
-    run_id: Id = of_run(primary_key=True)
-    position: Mapped[str] = mapped_column(Text, primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    celsius: Mapped[float] = mapped_column(Float)
-
-
-class Ambient(Base):
-    """The room's temperature at one moment."""
-
-    __tablename__ = "ambients"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    celsius: Mapped[float] = mapped_column(Float)
-
-
-class PhoneWatts(Base):
-    """Watts as the phone itself reported them."""
-
-    __tablename__ = "phone_watts"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    watts: Mapped[float] = mapped_column(Float)
-
-
-class SocketSample(Base):
-    """One sample of a meter at the socket; keyed by run first, as those of the inline meter."""
-
-    __tablename__ = "socket_samples"
-
-    run_id: Id = mapped_column(UUID(as_uuid=True), primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    watts: Mapped[float] = mapped_column(Float)
-    volts: Mapped[float | None] = mapped_column(Float)
-    amps: Mapped[float | None] = mapped_column(Float)
-
-
-class Humidity(Base):
-    """The room's humidity at one moment."""
-
-    __tablename__ = "humidities"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    percent: Mapped[float] = mapped_column(Float)
-
-
-class Charging(Base):
-    """Whether the phone itself said that it charges."""
-
-    __tablename__ = "charging"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    charges: Mapped[bool]
-
-
-class Light(Base):
-    """The charger's light, as it was seen."""
-
-    __tablename__ = "lights"
-
-    run_id: Id = of_run(primary_key=True)
-    t_s: Mapped[float] = mapped_column(Float, primary_key=True)
-    lit: Mapped[bool]
+    name: Mapped[str] = mapped_column(Text, primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    rows: Mapped[int] = mapped_column()
+    first_s: Mapped[float] = mapped_column(Float)
+    last_s: Mapped[float] = mapped_column(Float)
+    bytes: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class File(Base):

@@ -9,7 +9,9 @@ from tsdownsample import MinMaxLTTBDownsampler
 
 from ...core.arrays import Array
 from ...core.units import MINUTE_S
+from ...store.runs.logs import load_beside
 from ...store.runs.runs import get_run
+from ...store.runs.stretches import stretch_of
 from ..context import context_of
 from ..numbers import MinuteAsked
 from ..strict import make_router
@@ -37,21 +39,15 @@ def series(
     context = context_of(request)
     with context.database.session() as session:
         run = get_run(session, run_id)
-        log = context.logs.get(session, run)
         placed_s = context.placed_s(session, run)
-    from_s = -np.inf if start is None else placed_s + start * MINUTE_S
-    to_s = np.inf if end is None else placed_s + end * MINUTE_S
-    trace = log.trace
-    inside = slice(
-        max(0, int(np.searchsorted(trace.time_s, from_s)) - 1), int(np.searchsorted(trace.time_s, to_s, "right")) + 1
-    )
-    time_s, power_w = trace.time_s[inside], trace.power_w[inside]
-    curve = thinned(time_s, power_w, points)
-    times, watts = time_s[curve], power_w[curve]
-    if not trace.metered:
-        times, watts = times[:0], watts[:0]
-    # Of a run that no meter saw there is no curve, so no hole in it either.
-    holes = [h for h in trace.holes if from_s < h[1] and h[0] < to_s] if trace.metered else []
+        from_s = -np.inf if start is None else placed_s + start * MINUTE_S
+        to_s = np.inf if end is None else placed_s + end * MINUTE_S
+        log = context.readings.log(run)
+        stretch = stretch_of(session, run, log, from_s, to_s, points)
+        beside = log or load_beside(session, run)
+    curve = thinned(stretch.time_s, stretch.watts, points)
+    times, watts = stretch.time_s[curve], stretch.watts[curve]
+    holes = [h for h in stretch.holes if from_s < h[1] and h[0] < to_s]
     if holes:
         edges = np.array(holes).reshape(-1, 2)
         middles = edges.mean(axis=1)
@@ -59,7 +55,7 @@ def series(
         times = np.concatenate((times, middles))[order]
         watts = np.concatenate((watts, np.full(len(middles), np.nan)))[order]
     temperatures = []
-    for surface in log.heat.surfaces if log.heat else ():
+    for surface in beside.heat.surfaces if beside.heat else ():
         at = (surface.time_s >= from_s) & (surface.time_s <= to_s)
         t, c = surface.time_s[at], surface.celsius[at]
         few = thinned(t, c, points)
@@ -71,15 +67,15 @@ def series(
             )
         )
 
-    def beside(time_s: Array, watts: Array) -> tuple[list[float], list[float]]:
+    def of_point(time_s: Array, watts: Array) -> tuple[list[float], list[float]]:
         """Watts of another point than the meter: (minutes, W)."""
         at = (time_s >= from_s) & (time_s <= to_s)
         t, w = time_s[at], watts[at]
         few = thinned(t, w, points)
         return np.round((t[few] - placed_s) / MINUTE_S, 4).tolist(), np.round(w[few], 3).tolist()
 
-    phone_minute, phone_watts = beside(log.besides.time_s, log.besides.watts)
-    socket = ([], []) if log.socket is None else beside(log.socket.time_s, log.socket.power_w)
+    phone_minute, phone_watts = of_point(beside.besides.time_s, beside.besides.watts)
+    socket = ([], []) if beside.socket is None else of_point(beside.socket.time_s, beside.socket.power_w)
     return shapes.SeriesShape(
         phone_minute=phone_minute,
         phone_watts=phone_watts,
@@ -88,5 +84,5 @@ def series(
         minute=np.round((times - placed_s) / MINUTE_S, 4).tolist(),
         watts=[None if np.isnan(w) else w for w in np.round(watts, 4).tolist()],
         temperatures=temperatures,
-        samples=len(time_s),
+        samples=stretch.samples,
     )

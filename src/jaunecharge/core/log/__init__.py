@@ -1,6 +1,7 @@
 """Logs of a run on one clock: the meter's trace, check-ins, temperatures, what phone and charger told;
 cleaned, placed, and refused where it cannot be."""
 
+from .by_minute import Minutes, by_minute
 from .check_ins import Battery, CheckIns, Milestone, level_points, looked_every, make_check_ins, refuse_outside
 from .clock import (
     LONGEST_BEFORE_S,
@@ -27,7 +28,7 @@ from .placings import Placing, placings
 from .plausible import BOUNDS, refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
 from .points import METER, PHONE, POINTS, SOCKET
 from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
-from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, power_trace, unmetered
+from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, hole_limit, holes_in, power_trace, unmetered
 from .typed_check_ins import typed_checkins, typed_temperatures
 
 __all__ = [
@@ -53,6 +54,7 @@ __all__ = [
     "HeatLog",
     "MeterSpec",
     "Milestone",
+    "Minutes",
     "Placing",
     "PowerTrace",
     "Recording",
@@ -61,8 +63,11 @@ __all__ = [
     "Timeline",
     "Whose",
     "besides",
+    "by_minute",
     "find_placement",
     "heat_log",
+    "hole_limit",
+    "holes_in",
     "idle_level",
     "idle_now",
     "is_phone",

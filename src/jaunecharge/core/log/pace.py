@@ -158,11 +158,62 @@ class _Fit:
         solution, *_ = np.linalg.lstsq(design * weight[:, None], self.percent * weight, rcond=None)
         return np.asarray(solution)
 
+    def _about(self, knots: Sequence[float], more: Array) -> tuple[Array, float]:
+        """Costs of these bends with one or two more, (m, 1 or 2), all at once; and by how much they may be off.
+
+        What the line with these bends leaves of the readings is held against what it leaves of each further hinge.
+        """
+        weight = 1.0 / np.sqrt(self.variance)
+        base, _ = np.linalg.qr(self._design(knots) * weight[:, None])
+
+        def left(columns: Array) -> Array:
+            once = columns - base @ (base.T @ columns)
+            return np.asarray(once - base @ (base.T @ once))
+
+        rest = left(self.percent * weight)
+        hinges = [left(np.maximum(0.0, self.minutes[:, None] - column) * weight[:, None]) for column in more.T]
+        tiny = 1e-12 * max(1.0, float(weight @ weight)) * max(1.0, float(np.ptp(self.minutes)) ** 2)
+        squares, shares = [np.sum(h * h, axis=0) for h in hinges], [h.T @ rest for h in hinges]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            if len(hinges) == 1:
+                gain = np.where(squares[0] > tiny, shares[0] ** 2 / squares[0], 0.0)
+            else:
+                both = np.sum(hinges[0] * hinges[1], axis=0)
+                whole = squares[0] * squares[1] - both**2
+                gain = squares[1] * shares[0] ** 2 + squares[0] * shares[1] ** 2 - 2.0 * both * shares[0] * shares[1]
+                gain = np.where(whole > tiny * tiny, gain / whole, np.inf)
+        total = float(rest @ rest)
+        about = total - gain
+        # Where two hinges are nearly one, only their own fit tells.
+        about = np.where(np.isfinite(about), about, -np.inf)
+        keys = np.sort(
+            np.column_stack([np.broadcast_to(np.asarray(knots, dtype=float), (len(more), len(knots))), more])
+        )
+        below = np.searchsorted(self.minutes, keys, "left")
+        upto = np.searchsorted(self.minutes, keys, "right")
+        none = np.zeros((len(more), 1), dtype=int)
+        counts = np.hstack([upto, none + len(self.minutes)]) - np.hstack([none, below])
+        return np.where((counts >= 2).all(axis=1), about, np.inf), 1e-6 * (1.0 + total)
+
+    def _best(self, knots: Sequence[float], more: Array) -> list[float] | None:
+        """The one or two bends more, of (m, 1 or 2), that help most, the first of equals; None where none fits in."""
+        if not len(more):
+            return None
+        about, slack = self._about(knots, more)
+        least = float(about.min())
+        if least == np.inf:
+            return None
+        # Sums in another order round otherwise: among those that are as good, the fit itself decides.
+        finite = about[np.isfinite(about)]
+        limit = (float(finite.min()) if len(finite) else least) + 2.0 * slack
+        chosen = min((list(map(float, row)) for row in more[about <= limit]), key=lambda row: self.cost([*knots, *row]))
+        return chosen if np.isfinite(self.cost([*knots, *chosen])) else None
+
     def best_added(self, knots: list[float]) -> list[float] | None:
         """The bends with the one more that helps most; None where none fits in."""
-        options = [[*knots, float(p)] for p in self.places if p not in knots]
-        best = min(options, key=self.cost, default=None)
-        return None if best is None or not np.isfinite(self.cost(best)) else best
+        places = self.places[~np.isin(self.places, knots)]
+        best = self._best(knots, places[:, None])
+        return None if best is None else [*knots, *best]
 
     def best_pair(self, knots: list[float]) -> list[float] | None:
         """The bends with two more about a piece in the middle, which one alone may not show: a stop that ends again."""
@@ -170,17 +221,19 @@ class _Fit:
             return None
         coarse = self.minutes[1:-1]
         coarse = coarse[:: max(1, len(coarse) // 24)]
-        options = [[*knots, float(a), float(b)] for i, a in enumerate(coarse) for b in coarse[i + 1 :]]
-        best = min(options, key=self.cost, default=None)
-        return None if best is None or not np.isfinite(self.cost(best)) else best
+        first, second = np.triu_indices(len(coarse), 1)
+        best = self._best(knots, np.column_stack([coarse[first], coarse[second]]))
+        return None if best is None else [*knots, *best]
 
     def refined(self, knots: list[float]) -> list[float]:
         """The bends, each moved to where it serves best."""
         for _ in range(3):
             before = list(knots)
             for i in range(len(knots)):
-                options = [[*knots[:i], float(p), *knots[i + 1 :]] for p in self.places]
-                knots = min([knots, *options], key=self.cost)
+                others = [*knots[:i], *knots[i + 1 :]]
+                best = self._best(others, np.append(self.places, knots[i])[:, None])
+                if best is not None and self.cost(moved := [*others, *best]) < self.cost(knots):
+                    knots = [*moved[:i], moved[-1], *moved[i:-1]]
             if knots == before:
                 break
         return sorted(knots)
@@ -221,7 +274,13 @@ class _Fit:
     def _bend(self, knots: list[float], i: int) -> tuple[float, float]:
         """Between which moments [s] a bend may lie: where it fits nearly as well, up to the places beside."""
         limit = self.cost(knots) + BEND_GAIN
-        near = [float(p) for p in self.places if self.cost([*knots[:i], float(p), *knots[i + 1 :]]) <= limit]
+        others = [*knots[:i], *knots[i + 1 :]]
+        about, slack = self._about(others, self.places[:, None])
+        near = [
+            float(p)
+            for p, cost in zip(self.places.tolist(), about.tolist(), strict=True)
+            if cost <= limit - slack or (cost <= limit + slack and self.cost([*others, p]) <= limit)
+        ]
         near.append(knots[i])
         at = np.sort(np.concatenate((self.minutes[[0, -1]], self.places)))
         low = at[max(0, int(np.searchsorted(at, min(near), "left")) - 1)]

@@ -61,13 +61,12 @@ class PowerTrace:
     @cached_property
     def hole_limit_s(self) -> float:
         """A step longer than this is not metered time [s]."""
-        return max(HOLE_STEPS * self.step_s, HOLE_FLOOR_S) if self.metered else 0.0
+        return hole_limit(self.step_s) if self.metered else 0.0
 
     @cached_property
     def holes(self) -> list[tuple[float, float]]:
         """Start and end [s] of every stretch that was not metered."""
-        at = np.flatnonzero(np.diff(self.time_s) > self.hole_limit_s)
-        return [(float(self.time_s[i]), float(self.time_s[i + 1])) for i in at]
+        return holes_in(self.time_s, self.hole_limit_s)
 
     @cached_property
     def running(self) -> tuple[Array, Array]:
@@ -81,6 +80,17 @@ class PowerTrace:
     def coverage(self) -> float:
         """Metered share of the time from the first to the last sample (0–1)."""
         return 1.0 - self.cleaned.missing_s / (self.end_s - self.start_s)
+
+
+def hole_limit(step_s: float) -> float:
+    """Step that is no longer metered time, by the median step [s]."""
+    return max(HOLE_STEPS * step_s, HOLE_FLOOR_S)
+
+
+def holes_in(time_s: Array, limit_s: float) -> list[tuple[float, float]]:
+    """Start and end [s] of every step longer than the limit."""
+    at = np.flatnonzero(np.diff(time_s) > limit_s)
+    return [(float(time_s[i]), float(time_s[i + 1])) for i in at]
 
 
 def power_trace(time_s: Array, power_w: Array, volts: Array | None = None, amps: Array | None = None) -> PowerTrace:

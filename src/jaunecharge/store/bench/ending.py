@@ -28,8 +28,9 @@ from .. import bench_models as b
 from .. import models as m
 from ..failures import failure
 from ..plan.slots import fill_slot, tell
+from ..runs.logs import load_log
 from ..runs.readings import keep_reading
-from ..runs.runs import NewRun, add_run, load_log
+from ..runs.runs import NewRun, add_run
 from .entries import STARTED_BEFORE, SYSTEM, first_of, item_of, lane_s, told_of, wanted_of
 from .lanes import (
     NewEntry,

@@ -14,7 +14,8 @@ from ...core.factors import WIRED
 from ...core.log import idle_level, is_phone
 from ...core.reading import Spot, spot
 from .. import bench_models as b
-from ..runs.runs import get_run, load_log
+from ..runs.logs import load_log
+from ..runs.runs import get_run
 from .ending import entered_of
 
 

@@ -2,7 +2,12 @@
 
 from alembic import context
 
-from jaunecharge.store import bench_models, finding_models, pack_models  # noqa: F401 - their tables are part of the schema
+from jaunecharge.store import (  # noqa: F401 - their tables are part of the schema
+    bench_models,
+    finding_models,
+    pack_models,
+    row_models,
+)
 from jaunecharge.store.models import Base
 
 context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)

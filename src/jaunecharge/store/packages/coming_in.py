@@ -1,17 +1,15 @@
 """A data package into the store: what is new is kept under its own ids, what is equal is passed over, what was changed
 here and there is told, and kept as somebody decides."""
 
-import io
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from psycopg import Copy, sql
 from pydantic import ValidationError
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.exc import DataError, IntegrityError
 from sqlalchemy.orm import Session
 
@@ -25,35 +23,19 @@ from ..bench.lanes import new_token
 from ..database import Database
 from ..pack_listing import figures_of
 from ..pack_logs import packed
+from ..runs.driver import driver
+from ..runs.logs import load_log
 from ..runs.readings import keep_reading
-from ..runs.runs import load_log
-from ..runs.samples import ROWS_AT_ONCE, driver
-from .going_out import STORED, Progress, arrow_of, no_progress, plain, rows_of, table_of
+from .going_out import Progress, no_progress, plain, rows_of, table_of
+from .series import OF_RUNS, arrow_of, forget_rows, take_series
 
 Take = Literal["theirs", "mine", ""]
 MOST_FIGURE = 1e12
-OF_RUNS = frozenset({"notes", "photos", "corrections", "run_files"})
-KEPT_AS_HERE = OF_RUNS | {"events", "lanes"}
+HANGS_ON_RUNS = frozenset({"notes", "photos", "corrections", "run_files"})
+KEPT_AS_HERE = HANGS_ON_RUNS | {"events", "lanes"}
 """Records of what happened: those that are here stay as they are."""
 
 MADE_BY = "name a folder or a ZIP that `export --package` wrote"
-
-
-class _Into(io.RawIOBase):
-    """A file that is written straight into a COPY."""
-
-    def __init__(self, copy: Copy) -> None:
-        super().__init__()
-        self._copy = copy
-
-    def writable(self) -> bool:
-        """Whether it can be written to: it can."""
-        return True
-
-    def write(self, block: Any) -> int:
-        """Hand a block on."""
-        self._copy.write(bytes(block))
-        return len(block)
 
 
 @dataclass(frozen=True)
@@ -144,7 +126,7 @@ class _Import:
         if name == "files":
             self._file(values)
             return
-        if name in OF_RUNS and not self._there("runs", values["run_id"]):
+        if name in HANGS_ON_RUNS and not self._there("runs", values["run_id"]):
             return
         if "file_id" in values:
             values["file_id"] = self.files.get(values["file_id"], values["file_id"])
@@ -159,7 +141,7 @@ class _Import:
             self._insert(name, values)
             return
         apart = tuple(k for k in values if _canonical(here.get(k)) != _canonical(plain(values[k])))
-        if not apart or name in {"notes", "photos", "corrections", "run_files", "events", "lanes"}:
+        if not apart or name in KEPT_AS_HERE:
             self._count(self.done.equal, name)
         else:
             self._conflict(name, values, apart)
@@ -261,17 +243,17 @@ class _Import:
 
     def _series(self) -> None:
         """Series of the runs that are new or taken; those of others stay as they are."""
-        import pyarrow as pa
-        import pyarrow.compute as pc
-
-        wanted = pa.array([str(r) for r in self.runs], pa.string())
-        for name, stored in STORED.items():
+        if not self.runs:
+            return
+        runs = [self.session.get_one(m.Run, run_id) for run_id in self.runs]
+        forget_rows(self.session, runs)
+        for name in OF_RUNS:
             table = self._read_series(name)
-            if table is None or not self.runs:
-                continue
-            rows = table.filter(pc.is_in(table["run_id"], value_set=wanted))
-            self.session.execute(delete(table_of(stored)).where(table_of(stored).c.run_id.in_(self.runs)))
-            self._copy_in(stored, [c for c, _, _ in SERIES[name]], rows)
+            if table is not None:
+                try:
+                    take_series(self.session, name, table, runs)
+                except CannotRead as error:
+                    raise error.within(self.package.name) from error
 
     def _read_series(self, name: str) -> Any:
         """A series as a table, its figures finite and such as can be.
@@ -313,20 +295,6 @@ class _Import:
             if kind == "string" and pc.any(pc.match_substring(values, "\x00"), min_count=0).as_py():
                 raise CannotRead(f"{name}.csv holds a sign that no text has", MADE_BY, file=self.package.name)
         return table
-
-    def _copy_in(self, stored: str, columns: Sequence[str], rows: Any) -> None:
-        import pyarrow.csv as writer
-
-        statement = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT csv)").format(
-            sql.Identifier(stored), sql.SQL(", ").join(map(sql.Identifier, columns))
-        )
-        self.session.flush()
-        try:
-            with driver(self.session).cursor() as cursor, cursor.copy(statement) as copy:
-                writer.write_csv(rows, _Into(copy), writer.WriteOptions(include_header=False, batch_size=ROWS_AT_ONCE))
-        except Exception as error:
-            what = str(error).strip().splitlines()[0][:200]
-            raise CannotRead(f"rows of {stored} do not fit: {what}", MADE_BY, file=self.package.name) from error
 
     def _pack_logs(self) -> None:
         """Logs of the tests that are new or taken."""

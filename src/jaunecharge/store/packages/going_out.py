@@ -1,20 +1,18 @@
 """Rows of the store for a data package: everything, or one finding with all that it rests on."""
 
 import datetime as dt
-import io
 import uuid
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from psycopg import sql
 from sqlalchemy import Table, Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from ...core.arrays import Array
 from ...formats.package.out import FolderSink, PackageOut, ZipSink
-from ...formats.package.rows import SERIES, TABLES, moment
+from ...formats.package.rows import TABLES, moment
 from .. import bench_models, finding_models, pack_models
 from .. import models as m
 from ..database import Database
@@ -22,16 +20,9 @@ from ..findings.findings import get_finding, software
 from ..findings.material import run_ids
 from ..pack_logs import unpacked
 from ..runs.files import file_bytes
-from ..runs.samples import driver
+from .series import OF_RUNS, csv_of, parquet_of, series_tables
 
 _MODELS = (bench_models, finding_models, pack_models)
-STORED = {
-    "samples": "power_samples", "checkins": "checkins", "temperatures": "temperatures", "ambients": "ambients",
-    "phone_watts": "phone_watts", "lights": "lights", "charging": "charging", "socket_samples": "socket_samples",
-    "humidities": "humidities",
-}  # fmt: skip
-"""Series of runs, and the tables of the store that hold them."""
-
 NAMES = {"events": "lane_entries"}
 Progress = Callable[[float], None]
 
@@ -160,20 +151,15 @@ def export_package(
 def _write(session: Session, package: PackageOut, chosen: Chosen, progress: Progress) -> None:
     for name in TABLES:
         package.table(name, rows_of(session, name, _alive(name, chosen)))
-    runs = [
-        str(i) for i in session.scalars(select(table_of("runs").c.id).where(*_alive("runs", chosen)).order_by(m.Run.id))
-    ]  # fmt: skip
+    runs = list(session.scalars(select(table_of("runs").c.id).where(*_alive("runs", chosen)).order_by(m.Run.id)))
     package.table("readings", _readings(session, runs))
     progress(0.1)
-    for n, (name, table) in enumerate(STORED.items()):
+    for n, name in enumerate(OF_RUNS):
+        package.series(name, map(csv_of, series_tables(session, name, runs)))
         if name == "samples":
-            kept = b"".join(_copied(session, name, table, runs))
-            package.series(name, [kept])
-            package.parquet(name, parquet_of(kept))
-            progress(0.6)
-        else:
-            package.series(name, _copied(session, name, table, runs))
-            progress(0.6 + 0.05 * n)
+            progress(0.4)
+            package.parquet(name, parquet_of(name, series_tables(session, name, runs)))
+        progress(0.6 + 0.04 * n)
     package.series("pack_logs", _pack_logs(session, _alive("pack_tests", chosen)))
     query = select(m.File).where(*_alive("files", chosen)).order_by(m.File.sha256)
     for file in session.scalars(query):
@@ -182,60 +168,10 @@ def _write(session: Session, package: PackageOut, chosen: Chosen, progress: Prog
     package.describe(title, software())
 
 
-def _readings(session: Session, runs: Sequence[str]) -> Iterator[Mapping[str, Any]]:
+def _readings(session: Session, runs: Sequence[uuid.UUID]) -> Iterator[Mapping[str, Any]]:
     query = select(m.Run.id, m.Run.reader_version, m.Run.summary_json).where(m.Run.id.in_(runs)).order_by(m.Run.id)
     for run_id, reader, summary in session.execute(query):
         yield {"run_id": str(run_id), "reader": reader, "reading": summary}
-
-
-def _copied(session: Session, name: str, table: str, runs: Sequence[str]) -> Iterator[bytes]:
-    """Rows of a series as CSV without headings, in the order of runs and time."""
-    columns = [c for c, _, _ in SERIES[name]]
-    order = [c for c in ("run_id", "position", "t_s") if c in columns]
-    query = sql.SQL(
-        "COPY (SELECT {} FROM {} WHERE run_id = ANY({}::uuid[]) ORDER BY {}) TO STDOUT (FORMAT csv)"
-    ).format(
-        sql.SQL(", ").join(map(sql.Identifier, columns)), sql.Identifier(table), sql.Literal(list(runs)),
-        sql.SQL(", ").join(
-            sql.SQL('{} COLLATE "C"').format(sql.Identifier(c)) if c == "position" else sql.Identifier(c) for c in order
-        ),
-    )  # fmt: skip
-    with driver(session).cursor() as cursor, cursor.copy(query) as copy:
-        for block in copy:
-            yield bytes(block)
-
-
-def parquet_of(csv: bytes, name: str = "samples") -> bytes:
-    """A series as Parquet, from its CSV without headings: the same figures to the last bit."""
-    import pyarrow.parquet as pq
-
-    out = io.BytesIO()
-    pq.write_table(arrow_of(csv, name), out, compression="zstd", store_schema=False)
-    return out.getvalue()
-
-
-def arrow_of(csv: Any, name: str) -> Any:
-    """A series as a table of Arrow, from its CSV (bytes, or a buffer of Arrow) without headings.
-
-    Raises
-    ------
-    pyarrow.ArrowInvalid
-        If a cell is not of its column's kind.
-    """
-    import pyarrow as pa
-    import pyarrow.csv as reader
-
-    kinds = {"string": pa.string(), "number": pa.float64(), "boolean": pa.bool_()}
-    types = {c: kinds[kind] for c, kind, _ in SERIES[name]}
-    if len(csv) == 0:
-        return pa.table({c: pa.array([], t) for c, t in types.items()})
-    return reader.read_csv(
-        pa.BufferReader(csv), read_options=reader.ReadOptions(column_names=list(types)),
-        parse_options=reader.ParseOptions(newlines_in_values=True),
-        convert_options=reader.ConvertOptions(
-            column_types=types, null_values=[""], true_values=["t"], false_values=["f"], strings_can_be_null=False
-        ),
-    )  # fmt: skip
 
 
 def _pack_logs(session: Session, where: Sequence[Any]) -> Iterator[bytes]:

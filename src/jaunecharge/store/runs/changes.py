@@ -5,7 +5,7 @@ import math
 import uuid
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
@@ -21,12 +21,13 @@ from .. import models as m
 from ..errors import ChangedMeanwhile, NotThere
 from ..kit import used_kit
 from ..plan.cards import card_named
+from .logs import checkins_of, keep_checkins, keep_heat, load_log, pack
 from .readings import keep_reading
-from .runs import _keep_heat, _keep_readings, get_run, load_log
+from .runs import get_run
 
 
 def for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
-    """A run locked for change.
+    """A run locked for change, its log packed.
 
     Raises
     ------
@@ -37,6 +38,7 @@ def for_change(session: Session, run_id: uuid.UUID, revision: int) -> m.Run:
         raise NotThere(f"there is no run {run_id}")
     if run.revision != revision:
         raise ChangedMeanwhile("the run was changed in another window since you opened it")
+    pack(session, run)
     return run
 
 
@@ -97,17 +99,11 @@ def change_checkins(session: Session, run_id: uuid.UUID, revision: int, readings
     NotThere, ChangedMeanwhile, CannotRead
     """
     run = for_change(session, run_id, revision)
-    old = [
-        list(r)
-        for r in session.execute(
-            select(m.CheckIn.t_s, m.CheckIn.percent).where(m.CheckIn.run_id == run.id).order_by(m.CheckIn.t_s)
-        )
-    ]
+    old = [list(r) for r in checkins_of(session, run)]
     new = [list(r) for r in zip(readings.time_s.tolist(), readings.percent.tolist(), strict=True)]
     if old != new:
         correct(session, run, "check-ins", old, new, by)
-        session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
-        _keep_readings(session, run.id, readings)
+        keep_checkins(session, run.id, readings)
     return read_anew(session, run)
 
 
@@ -131,12 +127,9 @@ def shift_run(
         moved = CheckIns(readings.time_s + seconds, readings.percent)
         earliest_s = min(log.trace.start_s, placed_s, float(readings.time_s[0]))
         refuse_outside(moved.time_s, earliest_s if log.trace.metered else -math.inf)
-        session.execute(delete(m.CheckIn).where(m.CheckIn.run_id == run.id))
-        _keep_readings(session, run.id, moved)
+        keep_checkins(session, run.id, moved)
     if what != "check-ins" and heat is not None:
-        session.execute(delete(m.Temperature).where(m.Temperature.run_id == run.id))
-        session.execute(delete(m.Ambient).where(m.Ambient.run_id == run.id))
-        _keep_heat(session, run.id, heat.shifted(seconds), run.case.ambient_c)
+        keep_heat(session, run, heat.shifted(seconds))
     name = {"both": "clock of check-ins and temperatures"}.get(what, f"clock of {what}")
     correct(session, run, name, "as read", f"{seconds / MINUTE_S:+g} min", by)
     return read_anew(session, run)

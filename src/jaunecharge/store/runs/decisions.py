@@ -10,7 +10,7 @@ from ...documents.decision import DecisionDocument
 from .. import models as m
 from ..errors import NotThere
 from .changes import for_change, read_anew
-from .runs import load_log
+from .logs import load_log
 
 
 def overrule(session: Session, run_id: uuid.UUID, revision: int, decision: Decision) -> m.Run:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...formats.read.source import chunks, sha256
 from ..models import File, FileChunk, Run, RunFile
-from .samples import driver
+from .driver import driver
 
 
 def keep_file(session: Session, path: Path, name: str, media_type: str = "") -> File:

@@ -1,7 +1,7 @@
 """Readings of stored runs: what each rests on, and making them anew when the method has changed."""
 
 import uuid
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -86,6 +86,29 @@ def timed_notes(session: Session, run_id: uuid.UUID) -> tuple[tuple[float, str],
     return tuple((t_s, text) for t_s, text in session.execute(query.order_by(m.Note.t_s)) if t_s is not None)
 
 
+@dataclass(frozen=True)
+class Basis:
+    """All that a reading rests on besides the log: equal ones read a log alike."""
+
+    conditions: Conditions
+    notes: tuple[tuple[float, str], ...]
+
+
+def basis_of(session: Session, run: m.Run) -> Basis:
+    """Basis of a run's reading."""
+    return Basis(conditions_of(session, run), timed_notes(session, run.id))
+
+
+def read_on(basis: Basis, log: RunLog) -> Reading:
+    """A log, read.
+
+    Raises
+    ------
+    CannotRead
+    """
+    return read_run(replace(log, notes=basis.notes), basis.conditions)
+
+
 def reading_of(session: Session, run: m.Run, log: RunLog) -> Reading:
     """A run, read from its log with all that is known of it.
 
@@ -93,7 +116,7 @@ def reading_of(session: Session, run: m.Run, log: RunLog) -> Reading:
     ------
     CannotRead
     """
-    return read_run(replace(log, notes=timed_notes(session, run.id)), conditions_of(session, run))
+    return read_on(basis_of(session, run), log)
 
 
 def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
@@ -106,6 +129,7 @@ def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
     reading = reading_of(session, run, log)
     run.summary = RunSummary.of(reading)
     run.recording = asdict(recording_of(log.trace, log.readings, reading.placed_s))
+    run.placed_s = reading.placed_s
     run.reader_version = READER_VERSION
     return reading
 

@@ -11,8 +11,9 @@ from ...core.errors import CannotRead
 from .. import models as m
 from ..errors import NotThere
 from .files import keep_file
+from .logs import load_log
 from .readings import keep_reading
-from .runs import get_run, load_log
+from .runs import get_run
 
 LONGEST_NOTE = 4000
 MOST_PHOTO_BYTES = 20_000_000

@@ -7,25 +7,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from sqlalchemy import insert, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.factors import NAMES
 from ...core.kit import Phone
 from ...core.labels import label
-from ...core.log import (
-    Besides,
-    CheckIns,
-    Cleaned,
-    HeatLog,
-    PowerTrace,
-    Surface,
-    make_check_ins,
-    power_trace,
-    unmetered,
-)
-from ...core.log import besides as told_besides
 from ...core.plan import Card
 from ...core.reading import RunLog
 from ...documents.case import Case
@@ -35,8 +22,8 @@ from ..errors import NotThere
 from ..kit import shelf, used_kit
 from ..plan.cards import card_named
 from .files import keep_file
+from .logs import keep_log
 from .readings import keep_reading
-from .samples import copy_in, copy_out
 
 Progress = Callable[[float], None]
 
@@ -100,19 +87,7 @@ def add_run(session: Session, new: NewRun, progress: Progress = lambda fraction:
     session.add(run)
     session.flush()
     keep_reading(session, run, new.log)
-    if trace.metered:
-        copy_in(
-            session,
-            "power_samples",
-            ("t_s", "watts", "volts", "amps"),
-            run.id,
-            [trace.time_s, trace.power_w, trace.volts, trace.amps],
-            progress,
-        )
-    _keep_readings(session, run.id, new.log.readings)
-    _keep_heat(session, run.id, new.log.heat, new.case.ambient_c)
-    _keep_besides(session, run.id, new.log.besides)
-    _keep_socket(session, run.id, new.log.socket)
+    keep_log(session, run, new.log, progress)
     for file in new.files:
         stored = keep_file(session, file.path, file.name)
         session.add(
@@ -122,64 +97,6 @@ def add_run(session: Session, new: NewRun, progress: Progress = lambda fraction:
         session.add(m.Note(run_id=run.id, text=new.note.strip(), created_by=new.by))
     session.flush()
     return run
-
-
-def _keep_readings(session: Session, run_id: uuid.UUID, readings: CheckIns | None) -> None:
-    if readings is not None and len(readings):
-        copy_in(session, "checkins", ("t_s", "percent"), run_id, [readings.time_s, readings.percent])
-
-
-def _keep_heat(session: Session, run_id: uuid.UUID, heat: HeatLog | None, typed_ambient_c: float | None) -> None:
-    if heat is None:
-        return
-    rows = [
-        {"run_id": run_id, "position": s.position, "t_s": t, "celsius": c}
-        for s in heat.surfaces
-        for t, c in zip(s.time_s.tolist(), s.celsius.tolist(), strict=True)
-    ]
-    session.execute(insert(m.Temperature), rows)
-    if heat.ambient is not None and not (
-        typed_ambient_c is not None and np.all(heat.ambient.celsius == typed_ambient_c)
-    ):
-        copy_in(session, "ambients", ("t_s", "celsius"), run_id, [heat.ambient.time_s, heat.ambient.celsius])
-
-
-def _keep_besides(session: Session, run_id: uuid.UUID, reports: Besides) -> None:
-    if len(reports.time_s):
-        copy_in(session, "phone_watts", ("t_s", "watts"), run_id, [reports.time_s, reports.watts])
-    for t_s, lit in dict(reports.lights).items():
-        session.add(m.Light(run_id=run_id, t_s=t_s, lit=lit))
-    for t_s, charges in reports.charging:
-        session.add(m.Charging(run_id=run_id, t_s=t_s, charges=charges))
-    if len(reports.humidity_s):
-        copy_in(session, "humidities", ("t_s", "percent"), run_id, [reports.humidity_s, reports.humidity])
-
-
-def _keep_socket(session: Session, run_id: uuid.UUID, trace: PowerTrace | None) -> None:
-    if trace is not None:
-        columns = [trace.time_s, trace.power_w, trace.volts, trace.amps]
-        copy_in(session, "socket_samples", ("t_s", "watts", "volts", "amps"), run_id, columns)
-
-
-def _load_besides(session: Session, run_id: uuid.UUID) -> Besides:
-    time_s, watts = copy_out(session, "phone_watts", ("t_s", "watts"), run_id)
-    lights = session.execute(select(m.Light.t_s, m.Light.lit).where(m.Light.run_id == run_id)).all()
-    charging = session.execute(select(m.Charging.t_s, m.Charging.charges).where(m.Charging.run_id == run_id)).all()
-    room_s, humidity = copy_out(session, "humidities", ("t_s", "percent"), run_id)
-    return told_besides(
-        zip(time_s.tolist(), watts.tolist(), strict=True),
-        ((t_s, lit) for t_s, lit in lights),
-        ((t_s, charges) for t_s, charges in charging),
-        zip(room_s.tolist(), humidity.tolist(), strict=True),
-    )
-
-
-def _load_socket(session: Session, run_id: uuid.UUID) -> PowerTrace | None:
-    time_s, watts, volts, amps = copy_out(session, "socket_samples", ("t_s", "watts", "volts", "amps"), run_id)
-    if not len(time_s):
-        return None
-    absent = bool(np.isnan(volts).any() or np.isnan(amps).any())
-    return power_trace(time_s, watts, None if absent else volts, None if absent else amps)
 
 
 def get_run(session: Session, run_id: uuid.UUID, deleted: bool = False) -> m.Run:
@@ -203,52 +120,6 @@ def list_runs(session: Session, deleted: bool = False) -> list[m.Run]:
     else:
         query = query.where(m.Run.deleted_at.is_(None)).order_by(m.Run.created_at.desc(), m.Run.id)
     return list(session.scalars(query))
-
-
-def load_log(session: Session, run: m.Run) -> RunLog:
-    """Log of a run."""
-    if run.samples == 0:
-        return _load_unmetered(session, run)
-    time_s, watts, volts, amps = copy_out(session, "power_samples", ("t_s", "watts", "volts", "amps"), run.id)
-    absent = bool(np.isnan(volts).all())
-    trace = PowerTrace(time_s, watts, None if absent else volts, None if absent else amps, Cleaned())
-    missing = sum(end - start - trace.step_s for start, end in trace.holes)
-    cleaned = Cleaned(run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0), missing)
-    trace = PowerTrace(trace.time_s, trace.power_w, trace.volts, trace.amps, cleaned)
-    seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
-    readings = make_check_ins(seconds, percent) if len(seconds) else None
-    besides, socket = _load_besides(session, run.id), _load_socket(session, run.id)
-    return RunLog(trace, readings, _load_heat(session, run), besides=besides, socket=socket)
-
-
-def _load_unmetered(session: Session, run: m.Run) -> RunLog:
-    """Log of a run that no meter saw."""
-    seconds, percent = copy_out(session, "checkins", ("t_s", "percent"), run.id)
-    heat = _load_heat(session, run)
-    moments = [*seconds.tolist(), *(t for s in (heat.surfaces if heat else ()) for t in s.time_s.tolist())]
-    readings = make_check_ins(seconds, percent) if len(seconds) else None
-    besides, socket = _load_besides(session, run.id), _load_socket(session, run.id)
-    return RunLog(unmetered(min(moments), max(moments)), readings, heat, besides=besides, socket=socket)
-
-
-def _load_heat(session: Session, run: m.Run) -> HeatLog | None:
-    rows = session.execute(
-        select(m.Temperature.position, m.Temperature.t_s, m.Temperature.celsius)
-        .where(m.Temperature.run_id == run.id)
-        .order_by(m.Temperature.position, m.Temperature.t_s)
-    ).all()
-    if not rows:
-        return None
-    surfaces = []
-    for position in dict.fromkeys(r.position for r in rows):
-        at = [(r.t_s, r.celsius) for r in rows if r.position == position]
-        surfaces.append(Surface(position, np.array([t for t, _ in at]), np.array([c for _, c in at])))
-    seconds, celsius = copy_out(session, "ambients", ("t_s", "celsius"), run.id)
-    ambient = Surface("ambient", seconds, celsius) if len(seconds) else None
-    typed = run.case.ambient_c
-    if ambient is None and typed is not None:
-        ambient = Surface("ambient", np.array([rows[0].t_s]), np.array([typed]))
-    return HeatLog(tuple(surfaces), ambient)
 
 
 def is_spot(run: m.Run) -> bool:
