@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from ..core.log import CheckIns, Flow, Milestone, Stretch, metered_idle
 from ..core.measured import Measured
-from ..core.reading import Reading, along_chain, ribbon, throttle_verdict
+from ..core.reading import Reading, ribbon, throttle_verdict
 from ..core.report import headline
 from ..core.units import MINUTE_S
 from ..core.versus import Course, Power, Warm, course_of
@@ -224,7 +224,7 @@ class RunSummary(Document):
         """Of a reading."""
         band, eighty = ribbon(reading), reading.milestone(80)
         heat, readings = reading.phone_heat, reading.log.readings
-        course, along = course_of(reading, band), along_chain(reading)
+        course, along = course_of(reading, band), reading.along
         return cls(
             ribbon=RibbonDocument.of(band),
             to_80=None if eighty is None else Interval.model_validate(_interval(reading, eighty)),

@@ -133,7 +133,7 @@ def _steps(figures: Array) -> list[Scale]:
 
 
 def _encoded(numbers: np.ndarray) -> tuple[str, np.ndarray]:
-    """How a column is best laid out: differences where they are narrower than the numbers themselves."""
+    """Encoding and type of a column: differences where they are narrower than the numbers themselves."""
     if numbers.dtype == np.float64:
         return "BYTE_STREAM_SPLIT", numbers
     narrow = numbers

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from ...core.log import CheckIns, ClockKind, level_points, placed_said, zone_named
 from ...core.plan import in_words
-from ...core.reading import Reading, along_chain, chain_stages
+from ...core.reading import Reading, chain_stages
 from ...core.report import figures, sentences, warnings
 from ...core.units import MINUTE_S
 from ...core.versus import Contender
@@ -225,7 +225,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         ],
         warnings=[*warnings(reading, fahrenheit, repeats_of(session, run)), *run.remarks],
         figures=[common.figure_shape(f, partial(minutes, reading)) for f in figures(reading, fahrenheit, habits)],
-        stages=list(chain_stages(along_chain(reading))),
+        stages=list(chain_stages(reading.along)),
         judged=judged_shape(session, run, reading),
         milestones=[
             MilestoneDocument(

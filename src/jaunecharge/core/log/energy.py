@@ -46,8 +46,9 @@ class Energy:
         return math.isclose(self.covered_s, self.span_s, rel_tol=1e-9, abs_tol=1e-6)
 
 
-def clip(trace: PowerTrace, start_s: float, end_s: float) -> tuple[Array, list[Array | None]]:
-    """Times and columns (power, volts, amps) from `start_s` to `end_s`, both ends interpolated on the log."""
+def clip(trace: PowerTrace, start_s: float, end_s: float) -> tuple[Array, list[Array | None], Mask]:
+    """Times and columns (power, volts, amps) from `start_s` to `end_s`, both ends interpolated on the log; and which of
+    their steps lie in a hole of it (a clipped hole is still one)."""
     time_s = trace.time_s
     start_s, end_s = max(start_s, trace.start_s), min(end_s, trace.end_s)
     inside = slice(int(np.searchsorted(time_s, start_s, "right")), int(np.searchsorted(time_s, end_s, "left")))
@@ -59,7 +60,8 @@ def clip(trace: PowerTrace, start_s: float, end_s: float) -> tuple[Array, list[A
         ends = np.interp([start_s, end_s], time_s, values)
         return np.concatenate((ends[:1], values[inside], ends[1:]))
 
-    return cut, [column(c) for c in (trace.power_w, trace.volts, trace.amps)]
+    hole = trace.steps_s[inside.start - 1 : inside.stop] > trace.hole_limit_s
+    return cut, [column(c) for c in (trace.power_w, trace.volts, trace.amps)], hole
 
 
 def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: MeterSpec = MeterSpec()) -> Energy:
@@ -70,13 +72,14 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     """
     if min(end_s, trace.end_s) <= max(start_s, trace.start_s):
         return Energy(Measured(0.0), Measured(0.0), 0.0, 0.0)
-    time_s, (power_w, volts, amps) = clip(trace, start_s, end_s)
+    time_s, (power_w, volts, amps), hole = clip(trace, start_s, end_s)
     assert power_w is not None
     hours = np.diff(time_s) / HOUR_S
-    hole = _in_hole(trace, time_s)
+    whole = not hole.any()
 
     def integral(values: Array, where: Mask) -> float:
-        return float(np.sum(((values[1:] + values[:-1]) / 2.0 * hours)[where]))
+        steps = (values[1:] + values[:-1]) / 2.0 * hours
+        return float(np.sum(steps if whole else steps[where]))
 
     def hidden(where: Mask) -> float:
         """Energy that may have flowed unseen over these steps, at the most [Wh]."""
@@ -93,10 +96,10 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     )
     if trace.sparse:
         parts = (*parts, Part("what happened between two readings", rectangle(hidden(~hole))))
-    in_holes = integral(power_w, hole)
+    in_holes = 0.0 if whole else integral(power_w, hole)
     bridged = metered + in_holes
     bridge_parts = parts
-    if in_holes or hole.any():
+    if not whole:
         scale = bridged / metered if metered else 1.0
         bridge_parts = (
             *(Part(p.source, p.standard * scale) for p in parts),
@@ -105,7 +108,7 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     return Energy(
         Measured(metered, parts),
         Measured(bridged, bridge_parts),
-        float(np.sum(hours[~hole])) * HOUR_S,
+        float(np.sum(hours if whole else hours[~hole])) * HOUR_S,
         float(time_s[-1] - time_s[0]),
     )
 
@@ -115,7 +118,7 @@ def charge_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
 
     Its amps must have been logged.
     """
-    time_s, (_, _, amps) = clip(trace, start_s, end_s)
+    time_s, (_, _, amps), hole = clip(trace, start_s, end_s)
     assert amps is not None
     hours = np.diff(time_s) / HOUR_S
     steps = (amps[1:] + amps[:-1]) / 2.0 * hours
@@ -126,18 +129,10 @@ def charge_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
         Part("meter gain, amps", rectangle(meter.gain_percent / 100.0) * abs(charge)),
         Part("meter counts, amps", rectangle(meter.counts_a) * float(np.sum(hours))),
     ]
-    hole = _in_hole(trace, time_s)
     if hole.any():
         half = np.maximum(np.abs(np.diff(amps)) / 2.0, BRIDGE_SHARE * (amps[1:] + amps[:-1]) / 2.0) * hours
         parts.append(Part("what the holes hid", rectangle(float(np.sum(half[hole])))))
     return Measured(charge, tuple(parts))
-
-
-def _in_hole(trace: PowerTrace, time_s: Array) -> Mask:
-    """Which steps of `time_s` lie in a hole of the trace (a clipped hole is still one)."""
-    middles = (time_s[1:] + time_s[:-1]) / 2.0
-    step = np.clip(np.searchsorted(trace.time_s, middles, "right") - 1, 0, len(trace.time_s) - 2)
-    return np.diff(trace.time_s)[step] > trace.hole_limit_s
 
 
 def _meter_parts(

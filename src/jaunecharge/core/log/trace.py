@@ -49,9 +49,14 @@ class PowerTrace:
         return float(self.time_s[-1])
 
     @cached_property
+    def steps_s(self) -> Array:
+        """Steps between samples, (n − 1,) [s]."""
+        return np.diff(self.time_s)
+
+    @cached_property
     def step_s(self) -> float:
         """Median step between samples [s]."""
-        return float(np.median(np.diff(self.time_s)))
+        return float(np.median(self.steps_s))
 
     @property
     def sparse(self) -> bool:
@@ -71,7 +76,7 @@ class PowerTrace:
     @cached_property
     def running(self) -> tuple[Array, Array]:
         """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
-        steps = np.diff(self.time_s)
+        steps = self.steps_s
         counted_s = np.where(steps > self.hole_limit_s, 0.0, steps)
         energy = (self.power_w[1:] + self.power_w[:-1]) / 2.0 * counted_s / HOUR_S
         return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(counted_s)))

@@ -4,14 +4,16 @@ them, by measurement where two were logged."""
 from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ..log.energy import MeterSpec, energy_between
 from ..log.phone_reports import Besides
 from ..log.trace import PowerTrace, power_trace
 from ..measured import Measured, Part, rectangle
 from ..stages import Stage
-from .read_run import Reading
+
+if TYPE_CHECKING:
+    from .read_run import Reading
 
 Point = Literal["socket", "meter", "phone", "battery"]
 
@@ -74,7 +76,7 @@ class AlongChain:
         return next((p for p in self.passages if (p.start, p.end) == (start, end)), None)
 
 
-def along_chain(reading: Reading) -> AlongChain | None:
+def along_chain(reading: "Reading") -> AlongChain | None:
     """Energy along the chain of a run; None where fewer than two points were logged over one window.
 
     The window is that of the battery account, where there is one: from a check-in to another, so that the battery can

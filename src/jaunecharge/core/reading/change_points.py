@@ -43,28 +43,42 @@ def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
     cost[0] = -penalty
     rows = np.ascontiguousarray(sums.T)
     starts, until, open_sums, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
-    for j in range(least, n + 1):
-        starts[m], until[m], open_sums[:, m], m = j - least, 2 * n, rows[:, j - least], m + 1
-        w, wx, wxx, wy, wxy, wyy = rows[:, j, None] - open_sums[:, :m]
-        # A stretch without weight costs nothing; the smallest weight keeps it from dividing by nothing.
-        np.maximum(w, 1e-12, out=w)
-        mean_x = wx / w
-        sxx = wxx - mean_x * wx
-        np.maximum(sxx, 1e-9, out=sxx)
-        sxy = wxy - mean_x * wy
-        misfit = wyy - wy * wy / w - sxy * sxy / sxx
-        np.maximum(misfit, 0.0, out=misfit)
-        misfit += cost[starts[:m]]
-        best = int(misfit.argmin())
-        cost[j], begin[j] = misfit[best] + penalty, int(starts[best])
-        if j % DROP_EVERY == 0:
-            late = misfit > cost[j]
-            until[:m][late] = np.minimum(until[:m][late], j + least)
-            alive = np.flatnonzero(until[:m] > j)
-            if len(alive) < m:
-                starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
-                open_sums[:, : len(alive)], m = open_sums[:, alive], len(alive)
+    for first in range(least, n + 1, DROP_EVERY):
+        ends = range(first, min(first + DROP_EVERY, n + 1))
+        # What may begin for the last of these ends lies there for all of them; the earlier ones look at fewer.
+        new = slice(first - least, ends[-1] - least + 1)
+        open_to = m + len(ends)
+        starts[m:open_to], until[m:open_to], open_sums[:, m:open_to] = (
+            np.arange(new.start, new.stop),
+            2 * n,
+            rows[:, new],
+        )
+        alone = _misfits(rows[:, first : ends[-1] + 1, None] - open_sums[:, None, :open_to])
+        for j, own in zip(ends, alone, strict=True):
+            m += 1
+            misfit = own[:m] + cost[starts[:m]]
+            best = int(misfit.argmin())
+            cost[j], begin[j] = misfit[best] + penalty, int(starts[best])
+        late = misfit > cost[j]
+        until[:m][late] = np.minimum(until[:m][late], j + least)
+        alive = np.flatnonzero(until[:m] > j)
+        if len(alive) < m:
+            starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
+            open_sums[:, : len(alive)], m = open_sums[:, alive], len(alive)
     return begin
+
+
+def _misfits(sums: Array) -> Array:
+    """Squared residuals of a straight line over stretches, by their sums w, wx, wxx, wy, wxy, wyy : (6, …)."""
+    w, wx, wxx, wy, wxy, wyy = sums
+    # A stretch without weight costs nothing; the smallest weight keeps it from dividing by nothing.
+    np.maximum(w, 1e-12, out=w)
+    mean_x = wx / w
+    sxx = wxx - mean_x * wx
+    np.maximum(sxx, 1e-9, out=sxx)
+    sxy = wxy - mean_x * wy
+    misfit = wyy - wy * wy / w - sxy * sxy / sxx
+    return np.asarray(np.maximum(misfit, 0.0, out=misfit))
 
 
 def pieces(values: Array, weight: Array, noise: float, least: int = LEAST_STEPS, price: float = PRICE) -> list[Piece]:

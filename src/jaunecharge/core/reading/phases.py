@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, row_dots
 from ..units import MINUTE_S
 from .change_points import Piece, pieces
 from .dips import RawDip
@@ -316,22 +316,18 @@ def _knee(grid: Series, level: Piece, falls: list[Piece], dips: list[RawDip]) ->
 
 def _best_bend(grid: Series, x: Array, y: Array, slope_w: float, candidates: range) -> int | None:
     """The candidate at which a decay that follows a straight line fits a stretch best; None where none can be tried."""
-    best, where = np.inf, None
-    if len(x) < 12:
+    tried = np.array(candidates[:: max(1, grid.steps(10.0))], dtype=np.float64)
+    if len(x) < 12 or not len(tried):
         return None
-    for k in candidates[:: max(1, grid.steps(10.0))]:
-        level_y = y - slope_w * np.minimum(x - k, 0.0)
-        falls_on = np.maximum(x - k, 0.0) * grid.step_s
-        for tau in KNEE_TAUS_S:
-            misfit = _misfit(-np.expm1(-falls_on / tau), level_y)
-            if misfit < best:
-                best, where = misfit, k
-    return where
+    since = x - tried[:, None]
+    level_y = y - slope_w * np.minimum(since, 0.0)
+    falls_on = np.maximum(since, 0.0) * grid.step_s
+    misfits = [_misfits(-np.expm1(-falls_on / tau), level_y) for tau in KNEE_TAUS_S]
+    return int(tried[np.argmin(np.min(misfits, axis=0))])
 
 
-def _misfit(shape: Array, values: Array) -> float:
-    """Squared residual of some values after a constant and a multiple of one shape."""
-    shape, values = shape - shape.mean(), values - values.mean()
-    size = float(shape @ shape)
-    along = float(shape @ values) ** 2 / size if size > 1e-12 else 0.0
-    return float(values @ values) - along
+def _misfits(shapes: Array, values: Array) -> Array:
+    """Squared residuals of values after a constant and a multiple of one shape, of each row of both : (m, n)."""
+    shapes, values = shapes - shapes.mean(axis=1, keepdims=True), values - values.mean(axis=1, keepdims=True)
+    size, along = row_dots(shapes, shapes), row_dots(shapes, values)
+    return row_dots(values, values) - np.divide(along**2, size, out=np.zeros(len(size)), where=size > 1e-12)

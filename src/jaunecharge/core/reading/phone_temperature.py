@@ -1,6 +1,7 @@
 """The temperature of a phone along its run, between its readings too: it follows the power as one warm node would."""
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
@@ -135,15 +136,20 @@ def _follow(values: Array, step_s: float, tau_s: float) -> Array:
     """The response of one node to values [..] : (n,), from rest at the first of them."""
     if tau_s <= 0:
         return values
-    keep = float(np.exp(-step_s / tau_s))
-    # A step is what is kept of the one before and the rest of the new value: a block of steps at once.
-    steps = np.arange(BLOCK)
-    decay = keep ** (steps + 1.0)
-    passed = np.tril(np.power(keep, np.maximum(steps[:, None] - steps, 0))) * (1.0 - keep)
+    decay, passed = _kept(float(np.exp(-step_s / tau_s)))
     blocks = np.pad(values, (0, -len(values) % BLOCK), mode="edge").reshape(-1, BLOCK)
     driven = blocks @ passed.T
-    last = float(values[0])
-    for row in driven:
-        row += decay * last
-        last = float(row[-1])
+    lasts, whole = [float(values[0])], float(decay[-1])
+    for end in driven[:-1, -1].tolist():
+        lasts.append(end + whole * lasts[-1])
+    driven += np.array(lasts)[:, None] * decay
     return driven.reshape(-1)[: len(values)]
+
+
+@lru_cache(64)
+def _kept(keep: float) -> tuple[Array, Array]:
+    """Share that each step of a block keeps of what was before it, and that it takes of each of its values: a step is
+    what is kept of the one before and the rest of the new value."""
+    steps = np.arange(BLOCK)
+    passed = np.tril(np.power(keep, np.maximum(steps[:, None] - steps, 0))) * (1.0 - keep)
+    return np.asarray(keep ** (steps + 1.0)), np.asarray(passed)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -18,6 +19,7 @@ from ..log.trace import PowerTrace
 from ..measured import Measured
 from ..milestones import SLOWS_FROM
 from . import power_levels as levels
+from .along_chain import AlongChain, along_chain
 from .decisions import Decision, overruled
 from .evidence import Limits
 from .judgement import Judged, judge
@@ -137,6 +139,11 @@ class Reading:
             return None
         value = float(level(at_s))
         return value if np.isfinite(value) else None
+
+    @cached_property
+    def along(self) -> AlongChain | None:
+        """Energy along the chain; None where fewer than two points were logged over one window."""
+        return along_chain(self)
 
     @property
     def phone_heat(self) -> HeatFacts | None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, row_dots
 from ..log.temperatures import Surface
 from ..measured import Measured, Part
 from ..units import MINUTE_S
@@ -128,9 +128,20 @@ def _best_tau(since: Array, celsius: Array) -> float:
     low, high = math.log(LEAST_TAU_S), math.log(MOST_TAU_S)
     for _ in range(ZOOMS):
         tried = np.linspace(low, high, TRIED)
-        best = int(np.argmin([_for_tau(since, celsius, math.exp(x))[0] for x in tried]))
+        best = int(np.argmin(_misfits(since, celsius, np.exp(tried))))
         low, high = float(tried[max(best - 1, 0)]), float(tried[min(best + 1, TRIED - 1)])
     return math.exp((low + high) / 2.0)
+
+
+def _misfits(since: Array, celsius: Array, taus_s: Array) -> Array:
+    """Squared residual of the readings for each τ : (m,)."""
+    faded = np.exp(-since / taus_s[:, None])
+    means = faded.mean(axis=1)
+    spread = faded - means[:, None]
+    size = row_dots(spread, spread)
+    slope = np.divide(row_dots(spread, celsius), size, out=np.zeros(len(size)), where=size > 0.0)
+    left = celsius - (celsius.mean() - slope * means)[:, None] - slope[:, None] * faded
+    return np.where(size > 0.0, row_dots(left, left), np.inf)
 
 
 def _for_tau(since: Array, celsius: Array, tau_s: float) -> tuple[float, float, float]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from ..reading.along_chain import LEAST_COVERED, AlongChain, Passage, Point, along_chain, level_within
+from ..reading.along_chain import LEAST_COVERED, AlongChain, Passage, Point, level_within
 from ..reading.read_run import Reading
 from ..wording import plus_minus, share
 from .figure import Figure
@@ -26,7 +26,7 @@ _SAME_WINDOW = (
 
 def chain_figures(reading: Reading, clock: Clock) -> list[Figure]:
     """Energy at socket and phone, and what came through between the points that were logged."""
-    found = along_chain(reading)
+    found = reading.along
     if found is None:
         return _at_rest(reading, clock)
     rows = [_energy(found, point, said, clock) for point, said in ENERGIES.items() if found.energy(point) is not None]

@@ -1,6 +1,6 @@
 """Sentences on the energy along a run's chain."""
 
-from ..reading.along_chain import AlongChain, Passage, along_chain
+from ..reading.along_chain import AlongChain, Passage
 from ..reading.read_run import Reading
 from ..wording import duration, plus_minus, share
 from .sentence import Sentence
@@ -10,7 +10,7 @@ REACHED = {"meter": "the meter", "phone": "the phone, as it says itself", "batte
 
 def chain_sentences(reading: Reading) -> list[Sentence]:
     """Sentences on how far the socket's energy came, or on the phone's own figure against the meter's."""
-    found = along_chain(reading)
+    found = reading.along
     if found is None:
         return []
     wrong = next((p for p in found.passages if p.contradicts), None)

@@ -11,7 +11,7 @@ from ..factors import Levels, in_order, levels_of, number_in
 from ..log.check_ins import CheckIns
 from ..log.fingerprint import Recording
 from ..measured import Measured, Part
-from ..reading.along_chain import adapter_share, along_chain
+from ..reading.along_chain import adapter_share
 from ..reading.read_run import Reading
 from ..reading.ribbon import Ribbon, ribbon
 from ..units import HOUR_S, MINUTE_S
@@ -142,7 +142,7 @@ def course_of(reading: Reading, band: Ribbon | None = None) -> Course:
         ),
         _dips(reading, "hold"),
         _dips(reading, "contact"),
-        None if (found := along_chain(reading)) is None else adapter_share(found),
+        None if (found := reading.along) is None else adapter_share(found),
     )
 
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ...core.reading import Reading, along_chain, throttle_verdict
+from ...core.reading import Reading, throttle_verdict
 from ...core.report import sentences, warnings
 from ...core.units import MINUTE_S
 from ...documents.numbers import measured, number
@@ -84,7 +84,7 @@ def _pace(reading: Reading) -> list[dict[str, Any]]:
 
 def _along_chain(reading: Reading) -> dict[str, Any]:
     """Energy along the chain, where more than the meter's and the battery's was logged."""
-    found = along_chain(reading)
+    found = reading.along
     if found is None or not {"socket", "phone"} & {point for point, _ in found.energies}:
         return {}
     passages = [*found.passages, *([] if found.whole is None else [found.whole])]
