@@ -12,17 +12,22 @@ PROJECT = Path(__file__).resolve().parents[2]
 
 
 class Settings(BaseSettings):
-    """Read from the environment: JAUNECHARGE_PORT, JAUNECHARGE_STATE, JAUNECHARGE_DATABASE_URL."""
+    """Read from the environment, each under its name with JAUNECHARGE_ before it.
+
+    uploads_url names an S3-compatible store for files that are sent, as s3://KEY:SECRET@bucket/folder?endpoint_override=
+    host:port; without one they lie in the database.
+    """
 
     model_config = SettingsConfigDict(env_prefix="JAUNECHARGE_")
 
     port: int = Field(8417, ge=1, le=65535)
     state: Path = PROJECT / ".state"
     database_url: str | None = None
+    uploads_url: str | None = None
 
     @property
     def uploads(self) -> Path:
-        """Files that were sent and are not yet part of a run."""
+        """This machine's copies of files that were sent."""
         return self.state / "uploads"
 
     @property

@@ -24,7 +24,7 @@ from ..live.rereading import Rereader
 from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
-from ..store.runs.uploads import Uploads
+from ..store.runs.uploads import uploads_of
 from . import bench, findings, packages, packs, plan, problems, runs, shapes, shelf, sign_in, trust, versus
 from .audited import Audited
 from .bench import levels
@@ -53,10 +53,12 @@ def make_app(
     pages: Path | None = None,
     network: Network = Network(),
     database_folder: Path | None = None,
+    uploads_url: str | None = None,
 ) -> FastAPI:
     """The application on a database whose schema is up to date.
 
-    `pages` is the built front end; `database_folder` where the database's files lie, if they do on this machine.
+    `pages` is the built front end; `database_folder` where the database's files lie, if they do on this machine;
+    `uploads_url` the object store for files that are sent, where it is not the database.
     """
 
     inbox = Inbox(database, Spool(uploads_folder.parent / SPOOL))
@@ -93,7 +95,14 @@ def make_app(
         lifespan=lifespan,
     )  # fmt: skip
     context = Context(
-        database, Uploads(uploads_folder), inbox, hub, Known(database), rereader, practice=practice, network=network
+        database,
+        uploads_of(database, uploads_folder, uploads_url),
+        inbox,
+        hub,
+        Known(database),
+        rereader,
+        practice=practice,
+        network=network,
     )
     app.state.context = context
     problems.install(app)

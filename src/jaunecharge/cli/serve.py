@@ -93,7 +93,7 @@ def serve(
             typer.echo(f"  Trust it once on each device: {places[-1]}trust")
             typer.echo(f"  SHA-256 of its authority: {secured.fingerprint}\n")
         folder = None if where.database_url is not None else where.cluster
-        application = make_app(database, where.uploads, PAGES, network, folder)
+        application = make_app(database, where.uploads, PAGES, network, folder, where.uploads_url)
         if demo:
             context = application.state.context
             play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")

@@ -27,10 +27,11 @@ from .failures import failure
 FORMAT = "jaunecharge backup 1"
 MANIFEST = "manifest.json"
 OLD_MAGIC = b"PGDMP"
-PRIVATE = frozenset({"finding_links", "people", "secrets", "sign_ins"})
-"""Tables that no backup holds, and that restoring leaves as they are; sign-ins and links to findings end."""
+PRIVATE = frozenset({"finding_links", "people", "secrets", "sign_ins", "upload_chunks", "uploads"})
+"""Tables that no backup holds, and that restoring leaves as they are; sign-ins and links to findings end, and what was
+sent and not yet read is sent again."""
 
-ENDED = frozenset({"finding_links", "sign_ins"})
+ENDED = frozenset({"finding_links", "sign_ins", "upload_chunks", "uploads"})
 SCHEMA_VERSION = "alembic_version"
 RELOAD = "reload"
 """Notification to listeners of the bench once everything has changed."""

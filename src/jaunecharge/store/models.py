@@ -255,6 +255,27 @@ class FileChunk(Base):
     bytes: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class Upload(Base):
+    """A file that was sent, or written to be fetched; gone after a day."""
+
+    __tablename__ = "uploads"
+
+    id: Id = own_id()
+    name: Mapped[str] = mapped_column(Text)
+    size: Mapped[int] = mapped_column(BigInteger)
+    sent_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.clock_timestamp(), index=True)
+
+
+class UploadChunk(Base):
+    """A piece of the bytes of a file that was sent."""
+
+    __tablename__ = "upload_chunks"
+
+    upload_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("uploads.id", ondelete="CASCADE"), primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    bytes: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class RunFile(Base):
     """Which file a run was read from, as what, by which reader, and how its columns were understood."""
 
