@@ -6,7 +6,7 @@ causes    500 runs each of the product's simulator and of a second, independent 
 mixed     as many of both with two to four causes in one, logged whole, with no lead, begun late, cut off, or read by
           hand every 2 to 5 min
 read      a whole run of 10,800 samples at 1 Hz and of 100,000 at 10 Hz, imports aside
-reread    1,000 stored runs of 4,500 samples (2.5 h at 2 s) made again, as the application does it in the background
+reread    1,000 stored runs of 4,500 samples (2.5 h at 2 s) made again in the background, by one worker and by two
 """
 
 import statistics
@@ -16,6 +16,7 @@ import uuid
 from collections.abc import Callable
 from multiprocessing import get_context
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from sqlalchemy import text
@@ -188,8 +189,8 @@ def read_once(count: int, step_s: float) -> float:
     return statistics.median(read() for _ in range(7))
 
 
-def reread(database: Database) -> float:
-    """Seconds that reading so many stored runs again takes, one after another as the application does."""
+def reread(database: Database) -> tuple[float, float]:
+    """Seconds that reading so many stored runs again takes one worker, and two at once, as the application does."""
     run = made_run(1, "heat cycles", every_heat_s=30)
     kept = run.time_s < 9000
     trace = power_trace(run.time_s[kept], (run.volts * run.amps)[kept], run.volts[kept], run.amps[kept])
@@ -206,23 +207,42 @@ def reread(database: Database) -> float:
             session.execute(
                 text(f"INSERT INTO runs (id, {columns}) SELECT :new, {columns} FROM runs WHERE id = :old"), new
             )
-            for table, own in (
-                ("power_samples", "t_s, watts, volts, amps"),
-                ("checkins", "t_s, percent"),
-                ("temperatures", "position, t_s, celsius"),
-            ):
-                session.execute(
-                    text(f"INSERT INTO {table} (run_id, {own}) SELECT :new, {own} FROM {table} WHERE run_id = :old"),
-                    new,
-                )
+            own = "name, n, rows, first_s, last_s, bytes"
+            session.execute(
+                text(f"INSERT INTO series (run_id, {own}) SELECT :new, {own} FROM series WHERE run_id = :old"), new
+            )
+    url = database.engine.url.render_as_string(hide_password=False)
+    return _reread_by(database, url, 1), _reread_by(database, url, 2)
+
+
+def _reread_by(database: Database, url: str, workers: int) -> float:
+    """Seconds until so many workers, each a process of its own that is ready, have read every run again."""
+    with database.session() as session:
         session.execute(text("UPDATE runs SET reader_version = 0"))
-    rereader = Rereader(database)
-    began, done = time.perf_counter(), 0
-    while rereader.read_one():
-        done += 1
+    context = get_context("spawn")
+    ready, begin, done = context.Semaphore(0), context.Event(), context.Queue()
+    processes = [context.Process(target=_worker, args=(url, ready, begin, done)) for _ in range(workers)]
+    for process in processes:
+        process.start()
+        ready.acquire()
+    began = time.perf_counter()
+    begin.set()
+    for process in processes:
+        process.join()
     took = time.perf_counter() - began
-    assert done >= STORED
+    assert sum(done.get() for _ in processes) >= STORED
     return took
+
+
+def _worker(url: str, ready: Any, begin: Any, done: Any) -> None:
+    """Read stale runs until none is left; how many they were."""
+    read_once(1000, 10.0)
+    worker, count = Rereader(Database(url)), 0
+    ready.release()
+    begin.wait()
+    while worker.read_one():
+        count += 1
+    done.put(count)
 
 
 def causes(line: Line, runs: int = RUNS) -> tuple[bool, str]:
@@ -285,7 +305,7 @@ def measure(line: Line, database: Database | None, write: bool = False) -> bool:
     fine, page = causes(line)
     if write:
         PAGE.write_text(f"{HEAD}\n{page.rstrip()}\n", encoding="utf-8")
-    for count, step_s, allowed in ((10_800, 1.0, 0.12), (100_000, 0.1, 0.6)):
+    for count, step_s, allowed in ((10_800, 1.0, 0.025), (100_000, 0.1, 0.6)):
         took = read_once(count, step_s)
         holds = took <= allowed
         fine &= holds
@@ -293,15 +313,11 @@ def measure(line: Line, database: Database | None, write: bool = False) -> bool:
             f"a run of {count:,} samples read whole", f"{took * 1000:.0f} ms", "", f"<= {allowed * 1000:.0f} ms", holds
         )
     if database is not None:
-        took = reread(database)
-        fine &= took <= 180
-        line(
-            f"{STORED:,} stored runs read again",
-            f"{took:.0f} s",
-            "one thread, behind the pages",
-            "<= 180 s",
-            took <= 180,
-        )
+        one_s, two_s = reread(database)
+        fine &= one_s <= 40 and one_s / two_s >= 1.8
+        line(f"{STORED:,} stored runs read again", f"{one_s:.1f} s", "one worker", "<= 40 s", one_s <= 40)
+        pace = f"{one_s / two_s:.2f} × as fast"
+        line("the same by two workers", f"{two_s:.1f} s", pace, ">= 1.8 ×", one_s / two_s >= 1.8)
     return fine
 
 

@@ -17,7 +17,7 @@ from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m
 from jaunecharge.store.backup import backup, restore
 from jaunecharge.store.runs import changes, rows, series
-from jaunecharge.store.runs.logs import load_log, minutes_of, pack, pack_one, samples_between
+from jaunecharge.store.runs.logs import load_log, minutes_of, pack, samples_between
 from jaunecharge.store.runs.readings import reading_of
 from jaunecharge.store.runs.runs import NewRun, add_run, get_run, list_runs
 from jaunecharge.store.runs.stretches import stretch_of
@@ -70,6 +70,14 @@ def flat(thing):
     if hasattr(thing, "__dataclass_fields__"):
         return {f.name: flat(getattr(thing, f.name)) for f in fields(thing)}
     return [flat(x) for x in thing] if isinstance(thing, tuple | list) else thing
+
+
+def pack_one(session):
+    """Pack the log of one run; whether there was one."""
+    waiting = rows.rows_of_runs(session, 1)
+    if waiting:
+        pack(session, rows.claim_unpacked(session, waiting[0]))
+    return bool(waiting)
 
 
 class SeriesTest(FolderTest):
@@ -239,6 +247,22 @@ class Packed(SeriesTest):
         series.packed = kept
         with self.database.session() as session:
             self.assertEqual(flat(load_log(session, get_run(session, run_id))), flat(every_series()))
+
+    def test_one_that_cannot_be_packed_or_read_spoils_no_other(self):
+        first, broken, last = self.unpacked(*(long_log(3000 + k) for k in range(3)))
+        with self.database.session() as session:
+            session.execute(
+                text("UPDATE power_samples SET volts = 'Infinity', watts = 'NaN' WHERE run_id = :id"), {"id": broken}
+            )
+            session.execute(text("UPDATE runs SET reader_version = 0"))
+        worker = Rereader(self.database)
+        with self.assertLogs("jaunecharge.live.rereading", "ERROR"):
+            while worker.read_one() or worker.pack_one():
+                pass
+        with self.database.session() as session:
+            found = {r.id: (r.packed, r.reader_version > 0) for r in list_runs(session)}
+        self.assertEqual((found[first], found[last]), ((True, True), (True, True)))
+        self.assertFalse(found[broken][1])
 
     def test_a_backup_of_rows_is_read_and_packed(self):
         self.unpacked(every_series(), long_log(3000))

@@ -1,5 +1,7 @@
 """Arrays of figures and of truths, as all of the core gives and takes them."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,3 +13,16 @@ def row_dots(a: Array, b: Array) -> Array:
     """Inner product of each row of `a` : (m, n) with that of `b` : (m, n), or with `b` : (n,); to the last bit what it
     is row by row, which a sum over an axis is not."""
     return np.array([x @ (b if b.ndim == 1 else b[i]) for i, x in enumerate(a)])
+
+
+def median(values: Array | Sequence[float]) -> float:
+    """Median of (n,), NaN where one of them is: `np.median` to the last bit, in a fraction of its time where they are
+    few."""
+    count = len(values)
+    if not count:
+        return float("nan")
+    half = count // 2
+    ordered = np.partition(values, (half - 1 if count % 2 == 0 else half, half, count - 1))
+    if np.isnan(ordered[-1]):
+        return float("nan")
+    return float(ordered[half]) if count % 2 else float(ordered[half - 1] + ordered[half]) / 2.0

@@ -3,18 +3,39 @@ packed."""
 
 import logging
 import threading
+import uuid
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
 
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
+from ..store import models as m
 from ..store.database import Database
-from ..store.runs.logs import load_log, pack, pack_one
-from ..store.runs.readings import claim_stale, read_stale, stale
+from ..store.failures import failure
+from ..store.runs.logs import load_log, pack
+from ..store.runs.readings import claim_stale, read_stale, stale, stale_runs
+from ..store.runs.rows import claim_unpacked, rows_of_runs
 from .niceness import step_back
 
 PAUSE_S = 5.0
 IDLE_S = 600.0
 
 log = logging.getLogger(__name__)
+
+AT_ONCE = 200
+"""Runs that are looked up at a time: each look goes through all that wait."""
+
+
+@dataclass
+class Waiting:
+    """Runs that wait for one kind of work: how they are looked up, how one is claimed, what is done with it."""
+
+    found: Callable[[Session, int], list[uuid.UUID]]
+    claim: Callable[[Session, uuid.UUID], m.Run | None]
+    work: Callable[[Session, m.Run], None]
+    next: deque[uuid.UUID] = field(default_factory=deque)
 
 
 class Rereader:
@@ -25,6 +46,9 @@ class Rereader:
         self._wanted = threading.Event()
         self._over = threading.Event()
         self._of = 0
+        self._spoilt: set[uuid.UUID] = set()
+        self._stale = Waiting(stale_runs, claim_stale, _read)
+        self._in_rows = Waiting(rows_of_runs, claim_unpacked, pack)
         self._thread = threading.Thread(target=self._work, name="reading again", daemon=True)
 
     def start(self) -> None:
@@ -52,7 +76,10 @@ class Rereader:
         while not self._over.is_set():
             self._wanted.wait(IDLE_S)
             self._wanted.clear()
+            self._spoilt.clear()
             try:
+                with self._database.session() as session:
+                    self.of(stale(session))
                 while not self._over.is_set() and (self.read_one() or self.pack_one()):
                     pass
             except SQLAlchemyError as error:
@@ -61,23 +88,48 @@ class Rereader:
                 if not self._over.wait(PAUSE_S):
                     self._wanted.set()
             except Exception:
-                log.exception("a run could not be read again; the others wait for a while")
+                log.exception("reading again was broken off; it goes on after a while")
 
     def read_one(self) -> bool:
         """Read one stale run anew; whether there was one."""
-        with self._database.session() as session:
-            self.of(stale(session))
-            run = claim_stale(session)
-            if run is None:
-                return False
-            pack(session, run)
-            kept_at = run.updated_at
-            read_stale(session, run, load_log(session, run))
-            # Nobody changed it: a window that shows it need not ask anew, and no later save is refused.
-            run.updated_at = kept_at
-        return True
+        return self._next(self._stale)
 
     def pack_one(self) -> bool:
         """Pack the log of one run that is stored in rows; whether there was one."""
-        with self._database.session() as session:
-            return pack_one(session)
+        return self._next(self._in_rows)
+
+    def _next(self, waiting: Waiting) -> bool:
+        """Work on one run; whether there was one that nobody else has."""
+        for _ in ("those looked up before", "those that wait now"):
+            if not waiting.next:
+                with self._database.session() as session:
+                    found = waiting.found(session, AT_ONCE + len(self._spoilt))
+                waiting.next.extend(run_id for run_id in found if run_id not in self._spoilt)
+            while waiting.next:
+                if self._worked(waiting, waiting.next.popleft()):
+                    return True
+        return False
+
+    def _worked(self, waiting: Waiting, run_id: uuid.UUID) -> bool:
+        """Whether a run could be claimed; one with which the work fails waits until it is all begun again, and spoils
+        no other."""
+        try:
+            with self._database.session() as session:
+                run = waiting.claim(session, run_id)
+                if run is not None:
+                    waiting.work(session, run)
+            return run is not None
+        except Exception as error:
+            if isinstance(error, SQLAlchemyError) and failure(error) != "refused":
+                raise
+            log.exception("run %s could not be read again or packed; the others are", run_id)
+            self._spoilt.add(run_id)
+            return True
+
+
+def _read(session: Session, run: m.Run) -> None:
+    pack(session, run)
+    kept_at = run.updated_at
+    read_stale(session, run, load_log(session, run))
+    # Nobody changed it: a window that shows it need not ask anew, and no later save is refused.
+    run.updated_at = kept_at

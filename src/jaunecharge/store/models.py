@@ -186,7 +186,7 @@ class Run(Base):
     packed: Mapped[bool] = mapped_column(default=True, server_default="true")
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary", JSONB, default=dict)
     recording: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
-    reader_version: Mapped[int] = mapped_column(default=0)
+    reader_version: Mapped[int] = mapped_column(default=0, index=True)
     revision: Mapped[int] = mapped_column(default=1)
     created_by: Mapped[str] = mapped_column(Text, default="")
     created_at: Moment = made_at()

@@ -3,7 +3,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from jaunecharge.core.log.pace import pace, slows
+from jaunecharge.core.log.pace import _Fit, pace, slows
 from jaunecharge.core.log.trace import unmetered
 from jaunecharge.core.milestones import at_limit
 from jaunecharge.core.reading.read_run import Conditions, RunLog, read_run
@@ -95,3 +95,36 @@ class RandomRuns(unittest.TestCase):
         self.assertIn("slows", words)
         for cause in ("heat", "hot", "contact", "supply", "restart", "moved", "adapter", "throttled"):
             self.assertNotIn(cause, words)
+
+
+class Search(unittest.TestCase):
+    """Bends that are looked for all at once against each tried by itself."""
+
+    def fits(self):
+        rng = np.random.default_rng(9)
+        for _ in range(25):
+            count = int(rng.integers(6, 50))
+            minutes = np.cumsum(rng.choice([5.0, 7.5, 10.0], count))
+            level = 5 + minutes * np.where(minutes < rng.uniform(20, 300), 0.9, 0.3) + rng.normal(0, 1, count)
+            yield _Fit(minutes, np.round(level)), rng
+
+    def test_the_bend_that_helps_most_is_the_one_that_a_full_search_finds(self):
+        for fit, rng in self.fits():
+            for knots in ([], [float(rng.choice(fit.places))]):
+                costs = [fit.cost([*knots, p]) for p in fit.places.tolist()]
+                found = fit.best_added(knots)
+                if min(costs) == np.inf:
+                    self.assertIsNone(found)
+                else:
+                    self.assertEqual(found, [*knots, fit.places[int(np.argmin(costs))]])
+
+    def test_costs_that_are_told_at_once_are_those_of_the_fits(self):
+        for fit, rng in self.fits():
+            more = np.sort(rng.choice(fit.places, (30, 2)), axis=1)
+            for columns in (more[:, :1], more[more[:, 0] < more[:, 1]]):
+                about, slack = fit._about([], columns)
+                for row, told in zip(columns.tolist(), about.tolist(), strict=True):
+                    true = fit.cost(row)
+                    self.assertEqual(np.isinf(told), np.isinf(true), row)
+                    if np.isfinite(true):
+                        self.assertAlmostEqual(told, true, delta=slack)

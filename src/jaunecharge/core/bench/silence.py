@@ -4,8 +4,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Literal
 
-import numpy as np
-
+from ..arrays import median
 from ..units import MINUTE_S
 from .seen import Alarm, Seen, minutes
 
@@ -36,7 +35,7 @@ def report_every_s(reports: Sequence[tuple[float, float]]) -> float | None:
         The latest, in order. Only where the level stood still between two of them can the step be told.
     """
     steps = [b[0] - a[0] for a, b in pairwise(reports) if a[1] == b[1]]
-    return float(np.median(steps)) if len(steps) >= STEADY_REPORTS else None
+    return median(steps) if len(steps) >= STEADY_REPORTS else None
 
 
 def report_gaps(reports: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:

@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..errors import CannotRead
 from ..measured import Measured, Part, lopsided_rectangle, rectangle
 from ..milestones import TENS
@@ -149,7 +149,7 @@ def looked_every(readings: CheckIns, interval_s: float | None) -> CheckIns:
     """Check-ins with how often somebody looked [s], where that bounds when a percentage was reached."""
     if interval_s is None or interval_s <= 0 or len(readings) < 2:
         return readings
-    listed_only = float(np.median(np.diff(readings.time_s))) > LISTED_ONLY * interval_s
+    listed_only = median(np.diff(readings.time_s)) > LISTED_ONLY * interval_s
     return replace(readings, within_s=interval_s) if listed_only else readings
 
 

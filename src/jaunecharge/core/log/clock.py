@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..errors import CannotRead
 from ..units import DAY_S, HOUR_S, MINUTE_S
 
@@ -90,7 +90,7 @@ def without_clock_change(seconds: Array) -> tuple[Array, str | None]:
     seconds : (n,) [s] in order of the rows.
     """
     steps = np.diff(seconds)
-    usual = float(np.median(np.abs(steps))) if len(steps) else 0.0
+    usual = median(np.abs(steps)) if len(steps) else 0.0
     back = np.flatnonzero(steps < 0)
     if len(back) != 1 or abs(steps[back[0]] + CLOCK_CHANGE_S - usual) > max(5.0, 2.0 * usual):
         return seconds, None
@@ -109,7 +109,7 @@ def without_restarts(seconds: Array) -> tuple[Array, str | None]:
     seconds : (n,) [s] in order of the rows. How long it was off nobody knows: it goes on one row later.
     """
     steps = np.diff(seconds)
-    usual = float(np.median(steps[steps > 0])) if (steps > 0).any() else 0.0
+    usual = median(steps[steps > 0]) if (steps > 0).any() else 0.0
     near_zero = seconds[1:] <= max(RESTART_WITHIN_S, 10.0 * usual)
     back = np.flatnonzero(near_zero & (steps < -max(RESTART_WITHIN_S, 10.0 * usual)))
     if not 0 < len(back) <= MOST_RESTARTS or np.count_nonzero(steps < 0) > len(back):

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 
 SAME_LEVEL_W, SAME_LEVEL_SHARE = 0.3, 0.08
 MOST_NO_LOAD_W = 3.5
@@ -50,7 +50,7 @@ def idle_level(time_s: Array, power_w: Array) -> Idle | None:
     """
     if len(time_s) < LEAST_SAMPLES:
         return None
-    step = float(np.median(np.diff(time_s)))
+    step = median(np.diff(time_s))
     # One low sample of a noisy meter is no level.
     width = min(len(power_w), max(LEAST_BINNED if step <= DENSE_S else 1, round(BIN_S / max(1e-6, step))))
     middles = _running_median(power_w, width)
@@ -103,7 +103,7 @@ def _drift(time_s: Array, power_w: Array) -> float:
     if half < 2:
         return 0.0
     apart = float(time_s[half:].mean() - time_s[:half].mean())
-    return (float(np.median(power_w[half:])) - float(np.median(power_w[:half]))) / max(1e-6, apart)
+    return (median(power_w[half:]) - median(power_w[:half])) / max(1e-6, apart)
 
 
 def _running_median(values: Array, width: int) -> Array:

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..units import HOUR_S, MINUTE_S
 from .check_ins import CheckIns
 from .no_load import MOST_NO_LOAD_W, SAME_LEVEL_SHARE, SAME_LEVEL_W, same_level_w
@@ -180,7 +180,7 @@ def _levels(above_w: Array, before: tuple[int, int], after: tuple[int, int], ste
     beside, settles = round(BESIDE_S / step), round(SETTLES_S / step)
     earlier = above_w[max(before[0], before[1] - beside) : before[1]]
     later = above_w[min(after[0] + settles, after[1] - 1) : min(after[0] + settles + beside, after[1])]
-    return float(np.median(earlier)), float(np.median(later))
+    return median(earlier), median(later)
 
 
 def _apart(above_w: Array, before: tuple[int, int], after: tuple[int, int], step: float) -> float:
@@ -196,8 +196,8 @@ def _fell_off(off_w: Array, step: float) -> bool:
     minute = max(1, round(MINUTE_S / step))
     if len(off_w) < 2 * minute:
         return False
-    base_w = float(np.median(off_w[-LEAD_STEPS:]))
-    return float(np.median(off_w[:minute])) - base_w > FULL_ABOVE_W and float(np.min(off_w[:minute])) > base_w
+    base_w = median(off_w[-LEAD_STEPS:])
+    return median(off_w[:minute]) - base_w > FULL_ABOVE_W and float(np.min(off_w[:minute])) > base_w
 
 
 def _energy(above_w: Array, first: int, end: int, step: float) -> float:
@@ -218,7 +218,7 @@ def _holds(above_w: Array, at_stop_w: float, per: int) -> bool:
     if len(held) < (HOLDS_MIN - 2) * per:
         return False
     minutes = np.median(held[: len(held) // per * per].reshape(-1, per), axis=1)
-    return float(np.ptp(minutes)) <= SAME_SHARE * float(np.median(minutes)) and float(minutes.min()) >= at_stop_w
+    return float(np.ptp(minutes)) <= SAME_SHARE * median(minutes) and float(minutes.min()) >= at_stop_w
 
 
 def _tapered(minutes: Array) -> bool:
@@ -254,7 +254,7 @@ def _spans(
     half = float(time_s[1] - time_s[0]) / 2.0
     starts = [trace.start_s]
     for (_, end), (begin, _) in pairwise(parts):
-        base_w = float(np.median(watts[max(end, begin - LEAD_STEPS) : begin]))
+        base_w = median(watts[max(end, begin - LEAD_STEPS) : begin])
         at = begin
         while at > end and abs(watts[at - 1] - base_w) <= same_level_w(base_w) - base_w:
             at -= 1

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from ..errors import CannotRead
 from ..safety import THRESHOLDS_C
 from ..units import MINUTE_S
@@ -134,7 +134,7 @@ def facts(surface: Surface, ambient: Surface | None) -> HeatFacts:
         float(surface.time_s[at]),
         rise,
         {c: minutes_at_or_above(surface, float(c)) for c in THRESHOLDS_C},
-        float(np.median(np.diff(surface.time_s))) if len(surface.time_s) > 1 else None,
+        median(np.diff(surface.time_s)) if len(surface.time_s) > 1 else None,
     )
 
 
@@ -148,5 +148,5 @@ def minutes_at_or_above(surface: Surface, threshold_c: float) -> float:
     with np.errstate(invalid="ignore", divide="ignore"):
         share = np.clip((high - threshold_c) / (high - low), 0.0, 1.0)
     share = np.where(high == low, high >= threshold_c, share)
-    whole = steps <= max(HOLE_STEPS * float(np.median(steps)), HOLE_FLOOR_S)
+    whole = steps <= max(HOLE_STEPS * median(steps), HOLE_FLOOR_S)
     return float(np.sum(steps[whole] * share[whole])) / MINUTE_S

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from ..errors import CannotRead
 from ..units import HOUR_S
 
@@ -56,7 +56,7 @@ class PowerTrace:
     @cached_property
     def step_s(self) -> float:
         """Median step between samples [s]."""
-        return float(np.median(self.steps_s))
+        return median(self.steps_s)
 
     @property
     def sparse(self) -> bool:

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..errors import CannotRead
 from ..log.energy import MeterSpec, charge_between, energy_between
 from ..log.trace import PowerTrace
@@ -170,7 +170,7 @@ def _loaded(amps: Array, volts: Array) -> Mask:
 
 def _output_on(volts: Array, loaded: Mask) -> Mask:
     """Steps at which the output was there : (n,)."""
-    usual = float(np.median(volts[loaded]))
+    usual = median(volts[loaded])
     return np.asarray(volts > max(OFF_V, OFF_SHARE * min(usual, 5.0)))
 
 
@@ -179,7 +179,7 @@ def _no_load(time_s: Array, volts: Array, amps: Array, first: int, on: Mask, met
     before = on[:first] & (amps[:first] <= least_a(amps))
     if not before.any():
         return None
-    level = float(np.median(volts[:first][before]))
+    level = median(volts[:first][before])
     return Measured(level, volt_parts(level, meter))
 
 

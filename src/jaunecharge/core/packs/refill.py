@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..arrays import median
 from ..errors import CannotRead
 from ..log.energy import Energy, MeterSpec, energy_between
 from ..log.trace import PowerTrace
@@ -95,7 +96,7 @@ def read_recharge(trace: PowerTrace, meter: MeterSpec = MeterSpec(), before: Pac
     energy = energy_between(trace, start_s, end_s, meter)
     taken = _whole(energy)
     near = np.abs(trace.time_s - at) <= LEAST_BEST_S / 2.0
-    at_v = None if trace.volts is None else float(np.median(trace.volts[near]))
+    at_v = None if trace.volts is None else median(trace.volts[near])
     return Recharge(start_s, end_s, taken, best_w, at_v, full, full and from_empty(before))
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..arrays import Mask
+from ..arrays import Mask, median
 from ..log.temperatures import HOT_C
 from .cause_restart import may_restart
 from .dips import RawDip
@@ -59,7 +59,7 @@ def by_level(
             continue
         peers = [other for other in warm if abs(other[1] - on) <= SAME_LEVEL_K]
         # Sparse readings leave the onset of one dip unsure; that of all together is less so.
-        hot = float(np.median([p[1] for p in peers])) >= HOT_C - min(HOT_SLACK_K, scene.warmth.unsure_k)
+        hot = median([p[1] for p in peers]) >= HOT_C - min(HOT_SLACK_K, scene.warmth.unsure_k)
         if not hot and sum(abs(other[1] - on) <= STRONG_K for other in warm) < STRONG_MANY:
             continue
         least = (CUTOUT_FALL_OF_MANY_K if len(peers) >= MANY else CUTOUT_FALL_K) if low else HEAT_FALL_K
@@ -103,13 +103,13 @@ def _alike(scene: Scene, dips: Sequence[RawDip], cause: Cause) -> dict[int, Caus
     known = [(o, f) for o, f in zip(onsets, falls, strict=True) if o is not None and f is not None]
     if len(known) < max(FAMILY, 0.6 * len(dips)):
         return {}
-    on, fell = (float(np.median([k[i] for k in known])) for i in (0, 1))
+    on, fell = (median([k[i] for k in known]) for i in (0, 1))
     least = CUTOUT_FALL_OF_MANY_K if cause == "heat_cutout" else HEAT_FALL_K
     apart = float(np.percentile([k[0] for k in known], 90) - np.percentile([k[0] for k in known], 10))
     if on < HOT_C - HOT_SLACK_K or fell < least or apart > 2 * SAME_LEVEL_K:
         return {}
     # One that itself began clearly elsewhere is none of the family, however long it lasted.
-    usual = 1.4826 * float(np.median([abs(o - on) for o, _ in known]))
+    usual = 1.4826 * median([abs(o - on) for o, _ in known])
     within = max(SAME_LEVEL_K, 3.0 * usual)
     near = [d for d, o in zip(family, onsets, strict=True) if o is None or abs(o - on) <= within]
     reason = f"{len(near)} alike start at about {on:.1f} °C and end {fell:.1f} K cooler (estimated between readings)"
@@ -123,7 +123,7 @@ def _level_c(onsets: list[float], unsure_k: float) -> tuple[float, float] | None
     tight = min(SAME_LEVEL_K, max(TIGHT_K, 3.0 * unsure_k))
     around = [[o for o in onsets if abs(o - at) <= tight] for at in onsets]
     most = max(around, key=lambda group: (len(group), sum(group)))
-    return (float(np.median(most)), tight) if len(most) >= MANY else None
+    return (median(most), tight) if len(most) >= MANY else None
 
 
 def one_of_many(scene: Scene, dip: RawDip, dips: Sequence[RawDip]) -> bool:
@@ -147,7 +147,7 @@ def with_one_return(scene: Scene, lows: Sequence[RawDip], verdicts: dict[int, Ca
     ends = {d.first: low for d in stops if (low := scene.lowest_c(d)) is not None}
     if scene.warmth is None or scene.warmth.sparse or len(ends) <= MANY:
         return verdicts
-    usual = float(np.median(list(ends.values())))
+    usual = median(list(ends.values()))
     within = max(RETURN_K, 3.0 * scene.warmth.unsure_k)
     near = [c for c in ends.values() if abs(c - usual) <= within]
     if len(near) < max(MANY, 0.6 * len(ends)):

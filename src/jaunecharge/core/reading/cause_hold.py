@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..arrays import median
 from ..milestones import at_limit
 from ..units import MINUTE_S
 from ..wording import duration
@@ -28,13 +29,13 @@ def by_limit(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     held = readings.percent[inside]
     if not len(held) or float(held.max() - held.min()) > HOLD_RISE:
         return None
-    limit = at_limit(float(np.median(held)))
+    limit = at_limit(median(held))
     if limit is None:
         return None
     fell = scene.fell_k(dip)
     if fell is not None and fell < -SAME_LEVEL_K:
         return None
-    return _limited(scene, dip, limit, f"with the battery at {float(np.median(held)):g} %")
+    return _limited(scene, dip, limit, f"with the battery at {median(held):g} %")
 
 
 def topped_up_at_limit(scene: Scene, dips: Sequence[RawDip]) -> dict[int, CauseVerdict]:

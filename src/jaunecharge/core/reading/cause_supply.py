@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from .dips import RawDip
 from .evidence import Scene
 from .verdict import CauseVerdict, core_of
@@ -17,7 +17,7 @@ def by_volts(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     if grid.volts is None:
         return None
     inside, before = core_of(dip), _before(scene, dip)
-    volts, earlier = float(np.median(grid.volts[inside])), float(np.median(grid.volts[before]))
+    volts, earlier = median(grid.volts[inside]), median(grid.volts[before])
     if volts < VOLTS_SHARE * earlier:
         idles = dip.low and scene.idle_v is not None and abs(volts - scene.idle_v) < 0.05 * scene.idle_v
         # A charger may go back to its idle volts by itself when the phone is gone.
@@ -44,19 +44,17 @@ def by_pinned_amps(scene: Scene, dip: RawDip) -> CauseVerdict | None:
     usual, spread = min(_wander(a) for a in around), _wander(amps[inside])
     jitter, still = min(_jitter(a) for a in around), _jitter(amps[inside])
     if usual > PINNED_USUAL and spread < PINNED_SHARE * usual and still < PINNED_SHARE * jitter:
-        return CauseVerdict(
-            "supply", f"the current stood still at {float(np.median(amps[inside])):.2f} A, unlike before"
-        )
+        return CauseVerdict("supply", f"the current stood still at {median(amps[inside]):.2f} A, unlike before")
     return None
 
 
 def _wander(values: Array) -> float:
     """Spread of a stretch about its median, as a share of it, after its ends are set aside."""
-    middle = float(np.median(values))
-    return 1.4826 * float(np.median(np.abs(values - middle))) / middle if middle > 0 and len(values) > 8 else 0.0
+    middle = median(values)
+    return 1.4826 * median(np.abs(values - middle)) / middle if middle > 0 and len(values) > 8 else 0.0
 
 
 def _jitter(values: Array) -> float:
     """Usual change from one step to the next, as a share of the middle."""
-    middle = float(np.median(values)) if len(values) > 8 else 0.0
-    return float(np.median(np.abs(np.diff(values)))) / middle if middle > 0 else 0.0
+    middle = median(values) if len(values) > 8 else 0.0
+    return median(np.abs(np.diff(values))) / middle if middle > 0 else 0.0

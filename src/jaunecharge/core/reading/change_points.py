@@ -12,7 +12,8 @@ from ..arrays import Array
 
 PRICE = 30.0
 LEAST_STEPS = 3
-DROP_EVERY = 8
+GROUPS = 3
+"""Shortest pieces whose ends are looked at before beginnings are dropped."""
 
 
 @dataclass(frozen=True)
@@ -39,33 +40,33 @@ def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
     may begin here: now and then such are dropped (pruning of Killick et al. 2012, from memory). The result is exact.
     """
     n = len(sums) - 1
-    cost, begin = np.full(n + 1, np.inf), [0] * (n + 1)
+    cost, begin = np.full(n + 1, np.inf), np.zeros(n + 1, dtype=np.int64)
     cost[0] = -penalty
     rows = np.ascontiguousarray(sums.T)
     starts, until, open_sums, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
-    for first in range(least, n + 1, DROP_EVERY):
-        ends = range(first, min(first + DROP_EVERY, n + 1))
+    for first in range(least, n + 1, GROUPS * least):
+        last = min(first + GROUPS * least, n + 1) - 1
         # What may begin for the last of these ends lies there for all of them; the earlier ones look at fewer.
-        new = slice(first - least, ends[-1] - least + 1)
-        open_to = m + len(ends)
-        starts[m:open_to], until[m:open_to], open_sums[:, m:open_to] = (
-            np.arange(new.start, new.stop),
-            2 * n,
-            rows[:, new],
-        )
-        alone = _misfits(rows[:, first : ends[-1] + 1, None] - open_sums[:, None, :open_to])
-        for j, own in zip(ends, alone, strict=True):
-            m += 1
-            misfit = own[:m] + cost[starts[:m]]
-            best = int(misfit.argmin())
-            cost[j], begin[j] = misfit[best] + penalty, int(starts[best])
+        new, open_to = np.arange(first - least, last - least + 1), m + last - first + 1
+        starts[m:open_to], until[m:open_to], open_sums[:, m:open_to] = new, 2 * n, rows[:, new]
+        alone = _misfits(rows[:, first : last + 1, None] - open_sums[:, None, :open_to])
+        # Nothing that ends within a group begins in it, so its ends are told at once.
+        for group in range(first, last + 1, least):
+            ends = np.arange(group, min(group + least, last + 1))
+            m += len(ends)
+            misfits = alone[ends[0] - first : ends[-1] - first + 1, :m] + cost[starts[:m]]
+            for back in range(1, len(ends)):
+                misfits[-1 - back, m - back :] = np.inf
+            best = misfits.argmin(axis=1)
+            cost[ends], begin[ends] = misfits[np.arange(len(ends)), best] + penalty, starts[best]
+        j, misfit = last, misfits[-1]
         late = misfit > cost[j]
         until[:m][late] = np.minimum(until[:m][late], j + least)
         alive = np.flatnonzero(until[:m] > j)
         if len(alive) < m:
             starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
             open_sums[:, : len(alive)], m = open_sums[:, alive], len(alive)
-    return begin
+    return begin.tolist()
 
 
 def _misfits(sums: Array) -> Array:

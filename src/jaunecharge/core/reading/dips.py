@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..log.no_load import MOST_NO_LOAD_W
 from ..log.placement import UNPOWERED_V
 from .grid import SMOOTH_S, Series
@@ -98,13 +98,13 @@ def _stop_levels(grid: Series, settled_w: float) -> list[tuple[float, float]]:
             continue
         # The step in which it fell is a mean of both.
         begin = first + (end - first > least)
-        level = float(np.median(grid.watts[begin:end]))
+        level = median(grid.watts[begin:end])
         # A few readings show the level, not how far they scatter: that is seen until power comes back.
         back_up = np.flatnonzero(grid.watts[end:] > max(level + LEFT_W, LEFT_SHARE * level))
         over = end + int(back_up[0]) if len(back_up) else len(grid)
         inside = grid.watts[begin : min(begin + grid.steps(SPREAD_OVER_S), over)]
-        level = float(np.median(inside))
-        spread = 1.4826 * float(np.median(np.abs(inside - level)))
+        level = median(inside)
+        spread = 1.4826 * median(np.abs(inside - level))
         if spread <= STEADY_SHARE * level + STEADY_W:
             lows.append((level, spread))
     return lows
@@ -205,7 +205,7 @@ def _parts(grid: Series, hoped: Array, watts: Array, low: Mask, first: int, a: i
     stretches = [
         (x + a, y + a)
         for x, y in runs(closed(low[a:b], int(BRIDGED_S / grid.step_s)))
-        if y - x >= least_low and float(np.median(watts[a + x : a + y])) < DEEP_SHARE * hoped[a + x]
+        if y - x >= least_low and median(watts[a + x : a + y]) < DEEP_SHARE * hoped[a + x]
     ]
     if not stretches:
         return [dip(a, b, False)] if b - a >= least_partial else []
@@ -232,7 +232,7 @@ def trailing_low(grid: Series, first: int, low_w: float, settled_w: float) -> Ra
     if (len(grid) - begin) < grid.steps(LEAST_LOW_S):
         return None
     back = max(first, begin - grid.steps(120.0))
-    before = float(np.median(grid.watts[back:begin]))
+    before = median(grid.watts[back:begin])
     if before - low_w < LEAST_DEPTH_SHARE * settled_w:
         return None
-    return RawDip(begin, len(grid), before, float(np.median(grid.watts[begin:])), True, trailing=True)
+    return RawDip(begin, len(grid), before, median(grid.watts[begin:]), True, trailing=True)

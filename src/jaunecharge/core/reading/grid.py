@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..log.trace import PowerTrace
 
 GRID_S, BY_HAND_S = 5.0, 15.0
@@ -55,7 +55,7 @@ class Series:
     @cached_property
     def unsure_s(self) -> float:
         """By how much the moment of a change may be off [s]: half the usual time between watts read by hand, else 0."""
-        return 0.0 if self.by_hand_s is None else float(np.median(np.diff(self.by_hand_s))) / 2.0
+        return 0.0 if self.by_hand_s is None else median(np.diff(self.by_hand_s)) / 2.0
 
     def shown(self, first: int, end: int) -> int:
         """Number of readings that a stretch rests on: its steps, or the watts that were read by hand in it."""
@@ -83,7 +83,7 @@ class Series:
 
 def _of_differences(differences: Array) -> float:
     """Standard deviation of normal noise whose differences have this median size."""
-    return 1.4826 * float(np.median(differences)) / np.sqrt(2.0) if len(differences) else 0.0
+    return 1.4826 * median(differences) / np.sqrt(2.0) if len(differences) else 0.0
 
 
 def running_mean(values: Array, width: int) -> Array:

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..log import check_ins as bat
 from ..log.check_ins import DEAD_PERCENT, CheckIns, Milestone
 from ..log.energy import mean_power
@@ -104,7 +104,7 @@ def judge(
     along = course(grid, first, end, raw, peak_w, base_w, percent)
     idle_v = None
     if grid.volts is not None and start > 2:
-        idle_v = float(np.median(grid.volts[:start]))
+        idle_v = median(grid.volts[:start])
     if tail is not None and _taken_off(grid, tail, readings):
         tail = None
     scene = Scene(grid, along, first, peak_w, low_w, warm, percent, readings, idle_v, notes, no_load_w, lowest.base_w,
@@ -210,7 +210,7 @@ def _when_full(grid: Series, at: int, hundred: Milestone | None, peak_w: float, 
     if hundred is None:
         # With nobody to read 100 %, only a fall that the power had led up to is taken for full.
         before = grid.smooth[max(first, at - grid.steps(5 * MINUTE_S)) : max(first + 1, at - grid.steps(MINUTE_S))]
-        return at if len(before) and float(np.median(before)) < 0.5 * peak_w else None
+        return at if len(before) and median(before) < 0.5 * peak_w else None
     return at
 
 
@@ -334,6 +334,6 @@ def _wake(grid: Series, start: int, percent: Array | None, low_w: float) -> int 
 def _level_after(grid: Series, wake: int) -> int:
     """The step at which power has ramped up to what follows a wake."""
     reach = grid.steps(3 * MINUTE_S)
-    level = float(np.median(grid.watts[wake + reach // 3 : wake + reach]))
+    level = median(grid.watts[wake + reach // 3 : wake + reach])
     there = np.flatnonzero(grid.watts[wake : wake + reach] >= LEVEL_SHARE * level)
     return wake + int(there[0]) if len(there) else wake

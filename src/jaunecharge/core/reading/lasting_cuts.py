@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, median
 from ..log.temperatures import HOT_C
 from ..units import MINUTE_S
 from .cause_heat import HOT_SLACK_K, TIGHT_K
@@ -154,10 +154,10 @@ def _lasting_supply(scene: Scene, above: Level, below: Level) -> CauseVerdict | 
     volts = scene.grid.volts
     if volts is None:
         return None
-    before = float(np.median(volts[above.first : above.end]))
+    before = median(volts[above.first : above.end])
     # The volts fall with the power; those that fall later in the lower level are not what took it.
     soon = volts[below.first : min(below.end, below.first + scene.grid.steps(VOLTS_SOON_S))]
-    after = float(np.median(soon))
+    after = median(soon)
     if after >= VOLTS_SHARE * before:
         return None
     return CauseVerdict("supply", f"the volts dropped from {before:.2f} to {after:.2f} V and stayed there")
@@ -167,7 +167,7 @@ def _volts_back(scene: Scene, above: Level, first: int, stop: int) -> int:
     """The step at which the volts that fell are back; `stop` where they never were."""
     volts = scene.grid.volts
     assert volts is not None
-    before = float(np.median(volts[above.first : above.end]))
+    before = median(volts[above.first : above.end])
     down = volts[first:stop] < VOLTS_SHARE * before
     fell = int(np.argmax(down))
     back = np.flatnonzero(~down[fell:])
@@ -187,7 +187,7 @@ def _settled(scene: Scene, celsius: Array, first: int, end: int) -> tuple[float,
     last = last[np.isfinite(last)]
     if not len(last):
         return np.inf, np.nan
-    return float(np.percentile(last, 95) - np.percentile(last, 5)), float(np.median(last))
+    return float(np.percentile(last, 95) - np.percentile(last, 5)), median(last)
 
 
 def _lasting_heat(

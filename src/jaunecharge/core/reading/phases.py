@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array, row_dots
+from ..arrays import Array, median, row_dots
 from ..units import MINUTE_S
 from .change_points import Piece, pieces
 from .dips import RawDip
@@ -261,7 +261,7 @@ def _step_w(grid: Series, at: int, dips: list[RawDip]) -> float:
             first, end = min(first, d.first), max(end, d.end)
     before = grid.watts[max(0, first - minute - some) : max(1, first - some)]
     after = grid.watts[end + minute : end + 2 * minute]
-    return float(np.median(before) - np.median(after)) if len(before) and len(after) else 0.0
+    return median(before) - median(after) if len(before) and len(after) else 0.0
 
 
 def _later_bend(grid: Series, falls: list[Piece], percent: Array | None) -> int | None:
@@ -301,7 +301,7 @@ def _knee(grid: Series, level: Piece, falls: list[Piece], dips: list[RawDip]) ->
     if beside or len(x) < 12:
         return max(beside, key=lambda d: d.end).end if beside else around
     # Slow wander may look like a bend; the power was at its level a little before the true one.
-    usual = float(np.median(y[: max(12, len(x) // 2)]))
+    usual = median(y[: max(12, len(x) // 2)])
     still = np.flatnonzero(grid.smooth[begin:stop] >= AT_LEVEL_SHARE * usual)
     earliest = begin + int(still[-1]) - grid.steps(BEFORE_KNEE_S) if len(still) else begin
     last = min(stop - 3, max(around + reach, falls[0].end, earliest + reach))

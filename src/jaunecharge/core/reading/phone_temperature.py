@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from ..log.temperatures import DENSE_S, Surface
 from ..units import MINUTE_S
 from .grid import Series, running_mean
@@ -73,7 +73,7 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
     of a few time constants. Checked against the analytic exponential in tests/core/reading/test_judgement.py.
     """
     time_s, celsius = _thinned(surface.time_s, surface.celsius)
-    every_s = float(np.median(np.diff(time_s))) if len(time_s) > 1 else MOST_REACH_S
+    every_s = median(np.diff(time_s)) if len(time_s) > 1 else MOST_REACH_S
     straight = np.interp(grid.time_s, time_s, celsius)
     course, left = straight, None
     if len(time_s) >= LEAST_READINGS:
@@ -89,18 +89,18 @@ def warmth(surface: Surface, grid: Series) -> Warmth:
     unsure = OWN_NOISE_K
     if left is not None:
         # Dense readings are averaged; sparse ones are as unsure as the course between them, half a misfit of it.
-        misfit = 1.4826 * float(np.median(np.abs(np.diff(left)))) / np.sqrt(2.0)
+        misfit = 1.4826 * median(np.abs(np.diff(left))) / np.sqrt(2.0)
         unsure = max(OWN_NOISE_K, misfit if every_s > DENSE_S else misfit / np.sqrt(3.0))
         if every_s > SPARSE_S:
             unsure = max(unsure, SPARSE_NOISE_K)
     elif every_s > DENSE_S and len(celsius) > 1:
-        unsure = max(OWN_NOISE_K, float(np.median(np.abs(np.diff(celsius)))) / 2.0)
+        unsure = max(OWN_NOISE_K, median(np.abs(np.diff(celsius))) / 2.0)
     return Warmth(surface.position, course, unsure, every_s, left is not None, surface.time_s)
 
 
 def _thinned(time_s: Array, celsius: Array) -> tuple[Array, Array]:
     """Readings closer together than ten seconds become means of ten seconds."""
-    if len(time_s) < 3 or float(np.median(np.diff(time_s))) >= 10.0:
+    if len(time_s) < 3 or median(np.diff(time_s)) >= 10.0:
         return time_s, celsius
     place = ((time_s - time_s[0]) // 10.0).astype(np.int64)
     _, first = np.unique(place, return_index=True)
@@ -117,7 +117,7 @@ def _nearest(time_s: Array, at_s: Array) -> np.ndarray:
 def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
     """The node's course on the steps of the grid, for the time constant that fits best; None where none does."""
     best, course = np.inf, None
-    dense = float(np.median(np.diff(time_s))) <= DENSE_S
+    dense = median(np.diff(time_s)) <= DENSE_S
     for lag in LAGS_S[:1] if dense else LAGS_S:
         late = _follow(grid.watts, grid.step_s, lag)
         for tau in TAUS_S:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..arrays import median
 from ..log.energy import energy_between, window_means
 from ..log.no_load import same_level_w
 from ..log.placement import GUARD_S, Stretch
@@ -87,7 +88,7 @@ def after_full(trace: PowerTrace, full_s: float | None, settled_w: float | None)
     if trace.sparse and np.count_nonzero(trace.time_s > full_s) < LEAST_READINGS:
         return None
     tail = trace.time_s >= trace.end_s - LEAST_AFTER_FULL_S
-    final_w = float(np.median(trace.power_w[tail]))
+    final_w = median(trace.power_w[tail])
     if settled_w is not None and final_w > 0.5 * settled_w:
         return None
     above = trace.power_w > same_level_w(final_w)

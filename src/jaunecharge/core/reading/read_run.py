@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ..arrays import median
 from ..log import check_ins as bat
 from ..log.check_ins import Account, Battery, CheckIns, Milestone
 from ..log.clock import LONGEST_BEFORE_S
@@ -323,7 +324,7 @@ def _output(
     volts = None
     if trace.volts is not None:
         inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
-        volts = float(np.median(trace.volts[inside])) if inside.any() else None
+        volts = median(trace.volts[inside]) if inside.any() else None
     placed_s = judged.phases[0].start_s if judged is not None and judged.phases else trace.start_s
     ramp_end_s = (
         next((p.end_s for p in judged.phases if p.kind == "ramp"), placed_s) if judged is not None else placed_s

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from ..log.energy import window_means
 from ..units import MINUTE_S
 from .read_run import Reading
@@ -42,7 +42,7 @@ def ribbon(reading: Reading, steps: int = STEPS) -> Ribbon:
     if surface is not None:
         middles = starts + step_s / 2.0
         celsius = np.interp(middles, surface.time_s, surface.celsius)
-        reach = max(step_s, 10.0 * float(np.median(np.diff(surface.time_s))) if len(surface.time_s) > 1 else 60.0)
+        reach = max(step_s, 10.0 * median(np.diff(surface.time_s)) if len(surface.time_s) > 1 else 60.0)
         outside = (middles < surface.time_s[0] - reach) | (middles > surface.time_s[-1] + reach)
         celsius = np.where(outside, np.nan, celsius)
     ticks = tuple((m.percent, (m.estimate_s - reading.placed_s) / MINUTE_S) for m in reading.milestones)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, median
 from ..kit.standards import CLASSES_W, REFERENCE_RATIO, REFERENCE_RATIO_U
 from ..log.energy import MeterSpec
 from ..log.no_load import same_level_w
@@ -66,7 +66,7 @@ def spot(
     times, drawn = time_s[after], watts[after]
     if not len(times) or times[-1] - placed_s < LEAST_S:
         return None
-    sparse = len(times) < 4 or float(np.median(np.diff(times))) > DENSE_S
+    sparse = len(times) < 4 or median(np.diff(times)) > DENSE_S
     length = float(times[-1] - placed_s)
     last = times > times[-1] - max(SETTLED_LEAST_S, SETTLED_SHARE * length)
     if sparse:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..arrays import median
 from ..factors import SAME_AMBIENT_K
 from ..log.check_ins import doubts, falls
 from ..log.placement import GIVEN, RISE, charging_from
@@ -205,7 +206,7 @@ def _about_meter_side(reading: Reading) -> list[str]:
     if trace.volts is None or settled is None:
         return []
     inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
-    volts = float(np.median(trace.volts[inside])) if inside.any() else 5.0
+    volts = median(trace.volts[inside]) if inside.any() else 5.0
     if not CELL_V[0] <= volts <= CELL_V[1]:
         return []
     return [

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..arrays import median
 from ..log.check_ins import Milestone
 from ..log.energy import metered_idle
 from ..log.phone_reports import not_charging, not_charging_said, phone_watts_said
@@ -85,7 +86,7 @@ def check_in_every(reading: Reading) -> float | None:
     readings = reading.log.readings
     if readings is None or len(readings) < 2:
         return None
-    return float(np.median(np.diff(readings.time_s))) / MINUTE_S
+    return median(np.diff(readings.time_s)) / MINUTE_S
 
 
 def _interval(reading: Reading) -> str:

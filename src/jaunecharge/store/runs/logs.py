@@ -214,15 +214,6 @@ def samples_between(session: Session, run: m.Run, from_s: float, to_s: float) ->
     return load_between(session, run.id, SAMPLES, from_s, to_s) if run.packed else None
 
 
-def pack_one(session: Session) -> bool:
-    """Pack the log of one run that is stored in rows; whether there was one. Nothing of its reading changes."""
-    run = rows.claim_unpacked(session)
-    if run is None:
-        return False
-    pack(session, run)
-    return True
-
-
 def pack(session: Session, run: m.Run) -> None:
     """Pack the log of a run, unless it is: the rows go once what was packed is the same to the last bit.
 
@@ -231,6 +222,8 @@ def pack(session: Session, run: m.Run) -> None:
     AssertionError
         If it is not: nothing is changed then.
     """
+    if run.packed:
+        return
     session.refresh(run, with_for_update=True)
     if run.packed:
         return

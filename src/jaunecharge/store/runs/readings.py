@@ -3,7 +3,7 @@
 import uuid
 from dataclasses import asdict, dataclass, replace
 
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
@@ -134,20 +134,24 @@ def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
     return reading
 
 
+# Written as two ranges, so that an index finds them.
+_IS_STALE = or_(m.Run.reader_version < READER_VERSION, m.Run.reader_version > READER_VERSION)
+
+
 def stale(session: Session) -> int:
     """Number of runs an older reader has read, or one with another reference."""
-    return session.scalar(select(func.count()).where(m.Run.reader_version != READER_VERSION)) or 0
+    return session.scalar(select(func.count()).where(_IS_STALE)) or 0
 
 
-def claim_stale(session: Session) -> m.Run | None:
-    """A run to be read anew, locked against others who do the same; None where there is none left."""
-    return session.scalar(
-        select(m.Run)
-        .where(m.Run.reader_version != READER_VERSION)
-        .order_by(m.Run.deleted_at.is_not(None), m.Run.created_at.desc())
-        .limit(1)
-        .with_for_update(skip_locked=True)
-    )
+def stale_runs(session: Session, most: int) -> list[uuid.UUID]:
+    """Runs to be read anew, the newest first, those that were deleted last."""
+    order = m.Run.deleted_at.is_not(None), m.Run.created_at.desc()
+    return list(session.scalars(select(m.Run.id).where(_IS_STALE).order_by(*order).limit(most)))
+
+
+def claim_stale(session: Session, run_id: uuid.UUID) -> m.Run | None:
+    """A run that is to be read anew, locked against others who do the same; None where one of them has it."""
+    return session.scalar(select(m.Run).where(m.Run.id == run_id, _IS_STALE).with_for_update(skip_locked=True))
 
 
 def read_stale(session: Session, run: m.Run, log: RunLog) -> None:

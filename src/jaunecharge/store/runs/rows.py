@@ -70,12 +70,13 @@ def unpacked_runs(session: Session) -> int:
     return session.scalar(select(func.count()).where(m.Run.packed.is_(False))) or 0
 
 
-def claim_unpacked(session: Session) -> m.Run | None:
-    """A run whose log is to be packed, the newest first, locked against others; None where there is none left."""
-    return session.scalar(
-        select(m.Run)
-        .where(m.Run.packed.is_(False))
-        .order_by(m.Run.created_at.desc())
-        .limit(1)
-        .with_for_update(skip_locked=True)
-    )
+def rows_of_runs(session: Session, most: int) -> list[uuid.UUID]:
+    """Runs whose logs are to be packed, the newest first."""
+    query = select(m.Run.id).where(m.Run.packed.is_(False)).order_by(m.Run.created_at.desc())
+    return list(session.scalars(query.limit(most)))
+
+
+def claim_unpacked(session: Session, run_id: uuid.UUID) -> m.Run | None:
+    """A run whose log is to be packed, locked against others; None where one of them has it."""
+    query = select(m.Run).where(m.Run.id == run_id, m.Run.packed.is_(False))
+    return session.scalar(query.with_for_update(skip_locked=True))

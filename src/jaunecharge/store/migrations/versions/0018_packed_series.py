@@ -39,11 +39,13 @@ def upgrade() -> None:
     # Those that are there are not packed yet; those to come are.
     op.add_column("runs", sa.Column("packed", sa.Boolean(), nullable=False, server_default="false"))
     op.alter_column("runs", "packed", server_default="true")
+    op.create_index("ix_runs_reader_version", "runs", ["reader_version"])
     op.create_index("ix_runs_unpacked", "runs", ["created_at"], postgresql_where=sa.text("NOT packed"))
 
 
 def downgrade() -> None:
     op.drop_index("ix_runs_unpacked", "runs")
+    op.drop_index("ix_runs_reader_version", "runs")
     op.drop_column("runs", "packed")
     for name in FIGURES:
         op.drop_column("runs", name)
