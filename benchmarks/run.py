@@ -3,7 +3,8 @@
 import    a clean CSV of 1,000,000 samples: file → understood → stored → read, against a raw binary COPY of the same
           rows into a table with the same key (the buffer is ready-made; nothing is parsed)
 read      a run of 100,000 samples in the core
-series    the curve of a stored run of 1,000,000 samples, through the API, after the first time
+look      a stored run of 1,000,000 samples through the API, its page and its curve: by a server that has just begun, later
+storing   what a million samples take on disk, and how long
 simulate  a run of three hours in steps of one second
 shelf     the table of 12 chargers with 12 phones, three charges a pair, through the API; then again
 schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 runs on 8 phones with 4 meters
@@ -31,6 +32,7 @@ from fastapi.testclient import TestClient
 from tests.cases import checkins
 from tests.old_rows import packed_rows
 
+from benchmarks.storing import results as stored
 from benchmarks.table import line
 from jaunecharge.api.app import make_app
 from jaunecharge.core.log.check_ins import Battery
@@ -112,18 +114,40 @@ def read_hundred_thousand() -> float:
     return statistics.median(seconds(read) for _ in range(5))
 
 
-def series_again(database: Database, run_id: uuid.UUID, folder: Path) -> tuple[float, float]:
-    """The first time, and the median of later ones, whole and zoomed in turn [s]."""
-    client = TestClient(make_app(database, folder / "uploads"), base_url="http://127.0.0.1")
-    address = f"/api/runs/{run_id}/series"
+def look(database: Database, run_id: uuid.UUID, folder: Path) -> tuple[float, float, float]:
+    """Seconds until a run's page and curve are there: from a server that has just begun, the slower of two; later, the
+    median; and of its curve alone, whole and zoomed in turn, the median."""
 
-    def get(query: str) -> None:
-        assert client.get(address + query).status_code == 200
+    def begun() -> Callable[[str], None]:
+        client = TestClient(make_app(database, folder / "uploads"), base_url="http://127.0.0.1")
+        # What is loaded and connected once is no part of a look at a run.
+        assert client.get("/api/settings").status_code == 200
 
-    first = seconds(lambda: get(""))
+        def get(query: str) -> None:
+            assert client.get(f"/api/runs/{run_id}{query}").status_code == 200
+
+        return get
+
+    begun()("")
+    first, later = [], []
+    for _ in range(3):
+        get = begun()
+        first.append(seconds(lambda g=get: (g(""), g("/series"))))
+        later += [seconds(lambda g=get: (g(""), g("/series"))) for _ in range(5)]
     asked = ("", "?start=100&end=9000", "?start=500&end=520&points=3000") * 5
-    later = [seconds(lambda q=query: get(q)) for query in asked]
-    return first, statistics.median(later)
+    curves = [seconds(lambda q=query: get(f"/series{q}")) for query in asked]
+    return statistics.median(first), statistics.median(later), statistics.median(curves)
+
+
+def pace() -> float:
+    """Seconds of ten million steps of a plain loop: how fast this machine is just now."""
+
+    def loop() -> None:
+        total = 0
+        for i in range(10_000_000):
+            total += i
+
+    return min(seconds(loop) for _ in range(3))
 
 
 def peak_memory(url: str, path: Path) -> float:
@@ -163,7 +187,8 @@ def measure(folder: Path, cluster: Cluster) -> int:
         imported.append(seconds(lambda: run_ids.append(import_run(database, path))))
     copy_s, import_s = statistics.median(raw), statistics.median(imported)
     read_s = read_hundred_thousand()
-    first_s, series_s = series_again(database, run_ids[-1], folder)
+    first_s, later_s, curve_s = look(database, run_ids[-1], folder)
+    kept = stored(database)
     with path.open("a") as file:
         file.write(f"{MILLION + 10},9.0,1.5\n")
     # The simulator is no part of an import: the process that measures its memory does not load it.
@@ -189,16 +214,23 @@ def measure(folder: Path, cluster: Cluster) -> int:
             "import of 1,000,000 samples, stored and read",
             f"{import_s:.2f} s",
             f"raw binary COPY {copy_s:.2f} s: {import_s / copy_s:.2f} ×",
-            "4 ×",
-            import_s <= 4 * copy_s,
+            "0.7 ×",
+            import_s <= 0.7 * copy_s,
         ),
         ("reading 100,000 samples in the core", f"{read_s:.3f} s", "", "0.3 s", read_s <= 0.3),
         (
-            "series of 1,000,000 samples, later times",
-            f"{series_s:.3f} s",
-            f"first time {first_s:.2f} s",
-            "0.15 s",
-            series_s <= 0.15,
+            "first look at a run of 1,000,000 samples",
+            f"{first_s:.3f} s",
+            "page and curve, a server just begun",
+            "0.4 s",
+            first_s <= 0.4,
+        ),
+        (
+            "later looks at it",
+            f"{later_s * 1000:.0f} ms",
+            f"its curve alone {curve_s * 1000:.0f} ms",
+            "50 ms",
+            later_s <= 0.05,
         ),
         ("a run of 3 h simulated, 1 s steps, median", f"{run_s * 1000:.1f} ms", "", "60 ms", run_s <= 0.06),
         (
@@ -230,9 +262,18 @@ def measure(folder: Path, cluster: Cluster) -> int:
             "10 s",
             many.first_s <= 10.0,
         ),
-        ("peak memory of that import", f"{memory_mb:.0f} MB", "", "600 MB", memory_mb <= 600),
+        ("peak memory of that import", f"{memory_mb:.0f} MB", "", "400 MB", memory_mb <= 400),
+        ("ten million steps of a plain loop", f"{pace():.2f} s", "this machine's own pace", "", True),
     )
-    results += (*read, *versus_results(), *pack_results(), *finding_results(), *bench_results(), *startup_results())
+    results += (
+        *kept,
+        *read,
+        *versus_results(),
+        *pack_results(),
+        *finding_results(),
+        *bench_results(),
+        *startup_results(),
+    )
     print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
     for result in results:
         line(*result)

@@ -54,10 +54,21 @@ class Packages(unittest.TestCase):
             self.on(self.here, "import", self.folder / "a", "--take", "theirs", "--json").document["taken"], {"kit": 1}
         )
 
+    def test_a_data_set_for_analysts(self):
+        done = self.on(self.there, "export", "--parquet", self.folder / "data", "--since", "2026-01-01", "--json")
+        self.assertEqual((done.code, done.document["runs"], done.document["files"]), (0, 0, 1), done.err)
+        done = self.on(self.there, "export", "--parquet", self.folder / "other")
+        self.assertRegex(done.out, r"other: 0 runs; [\d,]+ bytes")
+
     def test_what_cannot_be_is_one_line_and_2(self):
         for arguments, why in (
             (("import", self.folder / "none"), "no such file or folder"),
             (("export", "--package", self.folder / "x", "--finding", "abc"), "is no id"),
+            (("export", "--parquet", self.folder / "x", "--run", "abc"), "is no id"),
+            (("export", "--parquet", self.folder / "x", "--since", "yesterday"), "is no moment"),
+            (("export", "--package", self.folder / "x", "--phone", "Tarn 9"), "--parquet"),
+            (("export", "--package", self.folder / "x", "--parquet", self.folder / "y"), "exclude each other"),
+            (("export", "--all"), "give one of them"),
             (("export", "--package", self.folder / "x", "--finding", str(uuid.uuid4())), "no finding"),
             (("export", "--package", self.folder / "no" / "x"), "no such folder"),
             (("export", "--package", self.folder, "--all"), "is there already"),

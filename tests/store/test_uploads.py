@@ -38,7 +38,7 @@ class Sent(FolderTest):
 
     def kept(self):
         with self.database.session() as session:
-            return session.scalar(select(func.count()).select_from(m.Upload))
+            return session.scalar(select(func.count()).select_from(m.SentFile))
 
     def test_another_server_finds_what_one_received(self):
         content = np.random.default_rng(3).bytes(5_300_001)
@@ -81,7 +81,7 @@ class Sent(FolderTest):
         os.utime(old.path.parent, (before, before))
         with self.database.session() as session:
             sent_at = dt.datetime.fromtimestamp(before, dt.UTC)
-            session.execute(update(m.Upload).where(m.Upload.id == old.id).values(sent_at=sent_at))
+            session.execute(update(m.SentFile).where(m.SentFile.id == old.id).values(sent_at=sent_at))
         self.send(self.server("two"))
         with self.assertRaises(NotThere):
             uploads.find(old.id)
@@ -110,7 +110,7 @@ class InObjectStore(Sent):
         sent = self.send(self.server(), content)
         self.assertEqual(self.store.objects, {f"/bench/sent/{sent.id}": content})
         with self.database.session() as session:
-            self.assertEqual(session.scalar(select(func.count()).select_from(m.UploadChunk)), 0)
+            self.assertEqual(session.scalar(select(func.count()).select_from(m.SentChunk)), 0)
         self.server().drop(sent)
         self.assertEqual([place for place in self.store.objects if not place.endswith("/")], [])
 

@@ -20,7 +20,7 @@ COMMANDS = {
     "backup": Command("serve", "Back up everything that is stored into one file."),
     "carry": Command("carry", "Estimate the curve of another phone of the same acceptance tier from a measured one."),
     "chain": Command("chain", "Check a chain: watts at each link, the bottleneck, what arrives, what to change."),
-    "export": Command("package", "Write a data package: everything, or one finding with all that it rests on."),
+    "export": Command("package", "Write a data package or a Parquet data set: everything, or a part of it."),
     "import": Command("package", "Bring a data package in; what was changed here and there is told."),
     "openapi": Command("serve", "Print the description of the web API, from which the types of the pages are made."),
     "pack": Command("pack", "Tell what a battery pack promises and gives: from figures, or from a load test's log."),

@@ -255,7 +255,7 @@ class FileChunk(Base):
     bytes: Mapped[bytes] = mapped_column(LargeBinary)
 
 
-class Upload(Base):
+class SentFile(Base):
     """A file that was sent, or written to be fetched; gone after a day."""
 
     __tablename__ = "uploads"
@@ -266,7 +266,7 @@ class Upload(Base):
     sent_at: Moment = mapped_column(DateTime(timezone=True), server_default=func.clock_timestamp(), index=True)
 
 
-class UploadChunk(Base):
+class SentChunk(Base):
     """A piece of the bytes of a file that was sent."""
 
     __tablename__ = "upload_chunks"

@@ -1,21 +1,18 @@
 """Runs out in open formats: a table of all, or one run with everything."""
 
-import datetime as dt
 import uuid
 
 from fastapi import Request, Response
 
-from ...core.errors import CannotRead
-from ...core.log import zone_named
 from ...core.reading import Reading
 from ...core.units import MINUTE_S
 from ...formats.write.csv_xlsx import Cell, csv_text, xlsx_bytes
 from ...formats.write.folder import Beside, PictureOut, RemarkOut, run_archive
-from ...formats.write.runs_table import COLUMNS, RunOut, row_of
-from ...store.runs.copies import copies_listed
+from ...formats.write.runs_table import COLUMNS, row_of
 from ...store.runs.files import file_bytes
 from ...store.runs.remarks import notes_of, photos_of
-from ...store.runs.runs import files_of, get_run, is_spot, list_runs
+from ...store.runs.runs import files_of, get_run, list_runs
+from ...store.runs.table import moment_out, rows_out
 from ..context import context_of
 from ..downloads import answers, download
 from ..strict import make_router
@@ -26,36 +23,7 @@ router = make_router("exports", "/api/exports")
 
 def _rows(request: Request) -> list[list[Cell]]:
     with context_of(request).database.session() as session:
-        copied = copies_listed(session)
-        return [
-            row_of(
-                RunOut(
-                    id=str(run.id),
-                    label=run.label,
-                    began_at=_moment(run.started_at, run.zone),
-                    zone=run.zone,
-                    read_at=_moment(run.created_at, run.zone),
-                    factors=run.factors,
-                    summary=run.summary,
-                    outcome=run.outcome,
-                    spot=is_spot(run),
-                    simulated=run.case.simulated,
-                    copy_of=copied[str(run.id)].key if str(run.id) in copied else "",
-                    origin=run.origin,
-                )
-            )
-            for run in list_runs(session)
-        ]
-
-
-def _moment(at: dt.datetime | None, zone: str) -> str:
-    if at is None:
-        return ""
-    try:
-        here: dt.tzinfo = zone_named(zone)
-    except CannotRead:  # One run must not keep all others from being exported.
-        here = dt.UTC
-    return at.astimezone(here).isoformat(timespec="seconds")
+        return [row_of(run) for run in rows_out(session, list_runs(session))]
 
 
 @router.get("/runs.csv", response_class=Response, responses=answers("text/csv"))
@@ -84,12 +52,12 @@ def run_zip(request: Request, run_id: uuid.UUID) -> Response:
             stated["decisions"] = run.decisions_json
         beside = Beside(
             notes=[
-                RemarkOut(_minute(n.t_s, reading), n.text, n.created_by, _moment(n.created_at, run.zone))
+                RemarkOut(_minute(n.t_s, reading), n.text, n.created_by, moment_out(n.created_at, run.zone))
                 for n in notes_of(session, run_id)
             ],
             pictures=[
                 PictureOut(
-                    RemarkOut(_minute(p.t_s, reading), p.caption, p.created_by, _moment(p.created_at, run.zone)),
+                    RemarkOut(_minute(p.t_s, reading), p.caption, p.created_by, moment_out(p.created_at, run.zone)),
                     p.file.name,
                     b"".join(file_bytes(session, p.file_id)),
                 )

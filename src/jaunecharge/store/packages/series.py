@@ -28,10 +28,10 @@ def series_tables(session: Session, name: str, runs: Sequence[uuid.UUID]) -> Ite
         run = session.get_one(m.Run, run_id)
         found = series_of(session, run, only=name)
         for stored in sorted(found):
-            yield _table(name, run_id, stored.partition(":")[2], found[stored])
+            yield series_table(name, run_id, stored.partition(":")[2], found[stored])
 
 
-def _table(name: str, run_id: uuid.UUID, place: str, columns: Columns) -> Any:
+def series_table(name: str, run_id: uuid.UUID, place: str, columns: Columns) -> Any:
     """A series of a run as a table of Arrow."""
     import pyarrow as pa
 

@@ -69,11 +69,11 @@ class InDatabase:
                 n += 1
 
     def get(self, session: Session, upload_id: uuid.UUID) -> Iterator[bytes]:
-        query = select(m.UploadChunk.bytes).where(m.UploadChunk.upload_id == upload_id).order_by(m.UploadChunk.n)
+        query = select(m.SentChunk.bytes).where(m.SentChunk.upload_id == upload_id).order_by(m.SentChunk.n)
         yield from session.scalars(query.execution_options(yield_per=4))
 
     def drop(self, session: Session, upload_ids: list[uuid.UUID]) -> None:
-        session.execute(delete(m.UploadChunk).where(m.UploadChunk.upload_id.in_(upload_ids)))
+        session.execute(delete(m.SentChunk).where(m.SentChunk.upload_id.in_(upload_ids)))
 
 
 class InObjectStore:
@@ -136,7 +136,7 @@ class Uploads:
         """Keep a file that arrived whole; from now on every server has it."""
         with self._database.session() as session:
             size = upload.path.stat().st_size
-            session.execute(insert(m.Upload).values(id=upload.id, name=upload.name, size=size))
+            session.execute(insert(m.SentFile).values(id=upload.id, name=upload.name, size=size))
             self._blocks.put(session, upload.id, upload.path)
 
     def find(self, upload_id: uuid.UUID) -> Upload:
@@ -147,7 +147,7 @@ class Uploads:
         NotThere
         """
         with self._database.session() as session:
-            kept = session.get(m.Upload, upload_id)
+            kept = session.get(m.SentFile, upload_id)
             if kept is None:
                 raise NotThere("the file that was sent is no longer here: drop it again")
             upload = Upload(upload_id, self.folder / str(upload_id) / "content", kept.name)
@@ -175,7 +175,7 @@ class Uploads:
 
     def _forget(self, session: Session, upload_ids: list[uuid.UUID]) -> None:
         self._blocks.drop(session, upload_ids)
-        session.execute(delete(m.Upload).where(m.Upload.id.in_(upload_ids)))
+        session.execute(delete(m.SentFile).where(m.SentFile.id.in_(upload_ids)))
 
     def _tidy(self) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)
@@ -185,7 +185,7 @@ class Uploads:
         before = dt.datetime.now(dt.UTC) - dt.timedelta(seconds=KEPT_S)
         with self._database.session() as session:
             # Another server that tidies as well takes others.
-            old = select(m.Upload.id).where(m.Upload.sent_at < before).with_for_update(skip_locked=True)
+            old = select(m.SentFile.id).where(m.SentFile.sent_at < before).with_for_update(skip_locked=True)
             if upload_ids := list(session.scalars(old)):
                 self._forget(session, upload_ids)
 
