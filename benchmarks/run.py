@@ -3,7 +3,7 @@
 import    a clean CSV of 1,000,000 samples: file → understood → stored → read, against a raw binary COPY of the same
           rows into a table with the same key (the buffer is ready-made; nothing is parsed)
 read      a run of 100,000 samples in the core
-look      a stored run of 1,000,000 samples through the API, its page and its curve: by a server that has just begun, later
+look      page and curve of a stored run of 1,000,000 samples, through the API: by a server that has just begun, later
 storing   what a million samples take on disk, and how long
 simulate  a run of three hours in steps of one second
 shelf     the table of 12 chargers with 12 phones, three charges a pair, through the API; then again
