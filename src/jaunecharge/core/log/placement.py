@@ -180,11 +180,12 @@ def _rise(time_s: Array, power_w: Array) -> Placement | None:
     """The first rise of a log above its lowest steady level, if that is low and the rise is clear and lasts."""
     if len(time_s) < 3:
         return None
-    before = _before_charging(time_s, power_w)
+    charging_w = CHARGING_SHARE * float(np.percentile(power_w, 95))
+    before = _before_charging(time_s, power_w, charging_w)
     if before < 1:
         return None
     idle = idle_level(time_s[: before + 1], power_w[: before + 1])
-    if idle is None or idle.watts > CHARGING_SHARE * float(np.percentile(power_w, 95)):
+    if idle is None or idle.watts > charging_w:
         return None
     above = power_w > idle.watts + max(LEAST_JUMP_W, JUMP_SHARE * idle.watts)
     for start in np.flatnonzero(above[idle.first + 1 :] & ~above[idle.first : -1]) + idle.first + 1:
@@ -225,9 +226,9 @@ def _powered(time_s: Array, power_w: Array, volts: Array | None) -> tuple[Array,
     return time_s[first:], power_w[first:]
 
 
-def _before_charging(time_s: Array, power_w: Array) -> int:
+def _before_charging(time_s: Array, power_w: Array, charging_w: float) -> int:
     """Index of the first sample that begins a lasting stretch at half the usual charging power or more."""
-    high = power_w >= CHARGING_SHARE * float(np.percentile(power_w, 95))
+    high = power_w >= charging_w
     for start in np.flatnonzero(high & ~np.concatenate(([False], high[:-1]))):
         end = int(np.searchsorted(time_s, time_s[start] + LASTING_S, "right"))
         if high[start:end].all():
