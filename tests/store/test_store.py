@@ -18,7 +18,7 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
-from sqlalchemy import delete, select, text
+from sqlalchemy import delete, func, select, text
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
@@ -126,6 +126,21 @@ class Runs(StoreTest):
             first, second = keep_file(session, path, "m.csv"), keep_file(session, path, "again.csv")
             self.assertEqual(first.id, second.id)
             self.assertEqual(b"".join(file_bytes(session, first.id)), content)
+
+    def test_a_file_of_text_takes_a_fraction_of_its_size_and_one_of_before_is_read(self):
+        content = b"".join(b"%d,%.4f,1.5\n" % (n, 9 + n % 7 / 1000) for n in range(120_000))
+        with self.database.session() as session:
+            file = keep_file(session, self.file("m.csv", content), "m.csv")
+            self.assertEqual(b"".join(file_bytes(session, file.id)), content)
+            sizes = session.execute(select(func.sum(m.FileChunk.size), func.sum(func.length(m.FileChunk.bytes)))).one()
+            self.assertEqual(sizes[0], len(content))
+            self.assertLess(sizes[1], len(content) / 5)
+            before = m.File(sha256="0" * 64, name="old.csv", size=11)
+            session.add(before)
+            session.flush()
+            session.add_all([m.FileChunk(file_id=before.id, n=n, bytes=b) for n, b in enumerate((b"time_s,", b"volt"))])
+            session.flush()
+            self.assertEqual(b"".join(file_bytes(session, before.id)), b"time_s,volt")
 
 
 class Backup(StoreTest):

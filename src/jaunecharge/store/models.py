@@ -246,13 +246,14 @@ class File(Base):
 
 
 class FileChunk(Base):
-    """A piece of a file's bytes."""
+    """A piece of a file's bytes; compressed with zstd where its `size` before that is stated."""
 
     __tablename__ = "file_chunks"
 
     file_id: Id = mapped_column(UUID(as_uuid=True), ForeignKey("files.id", ondelete="CASCADE"), primary_key=True)
     n: Mapped[int] = mapped_column(primary_key=True)
     bytes: Mapped[bytes] = mapped_column(LargeBinary)
+    size: Mapped[int | None]
 
 
 class SentFile(Base):

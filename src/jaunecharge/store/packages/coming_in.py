@@ -23,7 +23,7 @@ from ..bench.lanes import new_token
 from ..database import Database
 from ..pack_listing import figures_of
 from ..pack_logs import packed
-from ..runs.driver import driver
+from ..runs.files import keep_bytes
 from ..runs.logs import load_log
 from ..runs.readings import keep_reading
 from .going_out import Progress, no_progress, plain, rows_of, table_of
@@ -233,13 +233,7 @@ class _Import:
         if stated is None or stated["hash"] != f"sha256:{values['sha256']}":
             raise CannotRead(f"{path[:90]} is missing, or is another file", MADE_BY, file=self.package.name)
         self._insert("files", values)
-        with (
-            driver(self.session).cursor() as cursor,
-            cursor.copy("COPY file_chunks (file_id, n, bytes) FROM STDIN (FORMAT BINARY)") as copy,
-        ):
-            copy.set_types(["uuid", "int4", "bytea"])
-            for n, block in enumerate(self.package.blocks(path)):
-                copy.write_row((values["id"], n, block))
+        keep_bytes(self.session, values["id"], self.package.blocks(path))
 
     def _series(self) -> None:
         """Series of the runs that are new or taken; those of others stay as they are."""

@@ -1,7 +1,7 @@
 """Files kept as they came: their bytes in chunks, found again by their SHA-256."""
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from sqlalchemy import select
@@ -21,21 +21,32 @@ def keep_file(session: Session, path: Path, name: str, media_type: str = "") -> 
     file = File(id=uuid.uuid4(), sha256=digest, name=name, size=path.stat().st_size, media_type=media_type)
     session.add(file)
     session.flush()
+    keep_bytes(session, file.id, chunks(path))
+    return file
+
+
+def keep_bytes(session: Session, file_id: uuid.UUID, blocks: Iterable[bytes]) -> None:
+    """Keep the bytes of a file, each block compressed where that makes it shorter."""
+    import pyarrow as pa
+
     with (
         driver(session).cursor() as cursor,
-        cursor.copy("COPY file_chunks (file_id, n, bytes) FROM STDIN (FORMAT BINARY)") as copy,
+        cursor.copy("COPY file_chunks (file_id, n, bytes, size) FROM STDIN (FORMAT BINARY)") as copy,
     ):
-        copy.set_types(["uuid", "int4", "bytea"])
-        for n, block in enumerate(chunks(path)):
-            copy.write_row((file.id, n, block))
-    return file
+        copy.set_types(["uuid", "int4", "bytea", "int4"])
+        for n, block in enumerate(blocks):
+            short = pa.compress(block, "zstd", asbytes=True)
+            kept, size = (short, len(block)) if len(short) < len(block) else (block, None)
+            copy.write_row((file_id, n, kept, size))
 
 
 def file_bytes(session: Session, file_id: uuid.UUID) -> Iterator[bytes]:
     """The bytes of a file, chunk by chunk."""
-    yield from session.scalars(
-        select(FileChunk.bytes).where(FileChunk.file_id == file_id).order_by(FileChunk.n).execution_options(yield_per=4)
-    )
+    import pyarrow as pa
+
+    query = select(FileChunk.bytes, FileChunk.size).where(FileChunk.file_id == file_id).order_by(FileChunk.n)
+    for block, size in session.execute(query.execution_options(yield_per=4)):
+        yield block if size is None else pa.decompress(block, size, "zstd", asbytes=True)
 
 
 def runs_read_from(session: Session, digest: str) -> list[Run]:
