@@ -32,11 +32,13 @@ bench: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 fuzz: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@FUZZ_SECONDS=$${FUZZ_SECONDS:-600} $(BIN)/python -m unittest tests.fuzz.test_fuzz
 
-# 200 kills of the application, 30 of the database, 10 full disks (as root), under load: about an hour and a half.
+# 200 kills of the application, 30 of the database, 10 full disks (as root), under load; 1,000 runs of the version before
+# upgraded, interrupted five times: about an hour and a half.
 faults: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python -m benchmarks.faults $(FAULTS)
 	@PHONE_STEPS=100 $(BIN)/python -m unittest -v tests.browser.test_phone_reports
 	@INSTRUMENT_SECONDS=600 $(BIN)/python -m unittest -v tests.live.test_many_instruments
+	@UPGRADE_RUNS=1000 $(BIN)/python -m unittest -v tests.store.test_series.Upgrade
 
 shots: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python tools/shots.py

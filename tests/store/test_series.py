@@ -1,5 +1,6 @@
 """Logs as packed series: whole and in part, corrected, and packed from the rows that versions before had."""
 
+import os
 import subprocess
 import sys
 import time
@@ -24,6 +25,9 @@ from jaunecharge.store.runs.stretches import stretch_of
 from tests.cases import FolderTest, checkins
 from tests.old_rows import unpack_all
 from tests.serving import fresh_database
+
+RUNS = int(os.environ.get("UPGRADE_RUNS", "0"))
+"""Runs of the version before that are upgraded: those of the demonstration, or so many."""
 
 PACKER = """
 import sys
@@ -78,6 +82,23 @@ def pack_one(session):
     if waiting:
         pack(session, rows.claim_unpacked(session, waiting[0]))
     return bool(waiting)
+
+
+def cloned(session, runs):
+    """Copy the runs that there are, with their logs, until there are so many."""
+    known = [r.id for r in list_runs(session)]
+    columns = ", ".join(
+        session.scalars(
+            text("SELECT column_name FROM information_schema.columns WHERE table_name = 'runs' AND column_name <> 'id'")
+        )
+    )
+    for n in range(max(0, runs - len(known))):
+        ids = {"new": uuid.uuid4(), "old": known[n % len(known)]}
+        session.execute(text(f"INSERT INTO runs (id, {columns}) SELECT :new, {columns} FROM runs WHERE id = :old"), ids)
+        own = "name, n, rows, first_s, last_s, bytes"
+        session.execute(
+            text(f"INSERT INTO series (run_id, {own}) SELECT :new, {own} FROM series WHERE run_id = :old"), ids
+        )
 
 
 class SeriesTest(FolderTest):
@@ -293,6 +314,8 @@ class Upgrade(FolderTest):
         """Every log and every reading is the same to the last digit, and nothing is left in rows."""
         database = self.enterContext(fresh_database())
         hut.load(database)
+        with database.session() as session:
+            cloned(session, RUNS)
 
         def documents():
             with database.session() as session:
@@ -312,7 +335,7 @@ class Upgrade(FolderTest):
             packer = subprocess.Popen([sys.executable, "-c", PACKER, url], stdout=subprocess.PIPE)
             packer.stdout.readline()
             until = time.monotonic() + 60
-            while left[-1] - self.unpacked(database) < 2 and time.monotonic() < until:
+            while left[-1] - self.unpacked(database) < max(2, count // 8) and time.monotonic() < until:
                 pass
             packer.kill()
             packer.wait()

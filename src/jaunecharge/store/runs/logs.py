@@ -32,7 +32,7 @@ SAMPLES, MINUTES, SOCKET = "samples", "minutes", "socket_samples"
 CHECKINS, AMBIENTS, TEMPERATURES = "checkins", "ambients", "temperatures"
 PHONE_WATTS, HUMIDITIES, CHARGING, LIGHTS = "phone_watts", "humidities", "charging", "lights"
 SHORT_DECIMALS = 4
-"""Decimals of a minute's watts, as many as are ever shown; a product of volts and amps would fill all that a double has."""
+"""Decimals of a minute's watts, as many as are ever shown: products of volts and amps fill all that a double has."""
 
 LEAST_SHORTENED = 4
 """Samples a minute from which its minutes are kept beside a run: of fewer they would be no shorter (own choice)."""
@@ -64,10 +64,8 @@ def keep_trace(session: Session, run: m.Run, trace: PowerTrace, progress: Progre
     run.step_s = trace.step_s
     minutes = by_minute(trace)
     if len(trace.time_s) >= LEAST_SHORTENED * len(minutes.start_s):
-        watts = {
-            name: np.round(figures, SHORT_DECIMALS) for name, figures in vars(minutes).items() if name.endswith("_w")
-        }
-        keep_series(session, run.id, MINUTES, {"t_s": minutes.start_s, **vars(minutes), **watts})
+        columns = {name: np.round(c, SHORT_DECIMALS) if name.endswith("_w") else c for name, c in vars(minutes).items()}
+        keep_series(session, run.id, MINUTES, {"t_s": minutes.start_s, **columns})
 
 
 def trace_columns(trace: PowerTrace) -> Columns:
