@@ -16,6 +16,7 @@ from pathlib import Path
 from jaunecharge.postgres import Cluster
 from jaunecharge.settings import Settings
 from tests.cases import FolderTest
+from tests.serving import fresh_database
 
 ROOT = Path(__file__).parents[2]
 COMMAND = Path(sys.executable).with_name("jaunecharge")
@@ -205,16 +206,20 @@ class WhereTheClusterLies(FolderTest):
             "import sys; from pathlib import Path; from jaunecharge.settings import Settings\n"
             "s = Settings(state=Path(sys.argv[1])); s.make_state()\n"
             "from jaunecharge.live.spool import Spool; from jaunecharge.store.runs.uploads import Uploads\n"
+            "from jaunecharge.store.database import Database\n"
             "from tests.live.test_parts import batch\n"
             "Spool(s.state / 'waiting.sqlite3').put([batch(range(2))])\n"
-            "u = Uploads(s.uploads).begin('x.csv'); u.path.write_text('1'); Uploads(s.uploads).keep(u)\n"
+            "files = Uploads(Database(sys.argv[2]), s.uploads)\n"
+            "u = files.begin('x.csv'); u.path.write_text('1'); files.keep(u)\n"
+            "u.path.unlink(); assert files.find(u.id).path.read_text() == '1'\n"
         )
         state.mkdir(mode=0o755)
-        done = subprocess.run([sys.executable, "-c", script, state], capture_output=True, text=True, cwd=ROOT)
+        url = self.enterContext(fresh_database()).engine.url.render_as_string(hide_password=False)
+        done = subprocess.run([sys.executable, "-c", script, state, url], capture_output=True, text=True, cwd=ROOT)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertEqual(state.stat().st_mode & 0o777, 0o700)
         found = list(state.rglob("*"))
-        self.assertGreater(len(found), 4)
+        self.assertGreaterEqual(len(found), 4)
         for path in found:
             self.assertEqual(path.stat().st_mode & 0o077, 0, path)
 

@@ -88,7 +88,7 @@ class Rereader:
                 if not self._over.wait(PAUSE_S):
                     self._wanted.set()
             except Exception:
-                log.exception("reading again was broken off; it goes on after a while")
+                log.exception("reading again stopped; it is tried again later")
 
     def read_one(self) -> bool:
         """Read one stale run anew; whether there was one."""
