@@ -21,6 +21,10 @@ import httpx
 import psycopg
 from tests.live.processes import Served
 
+from jaunecharge.store.database import Database
+from jaunecharge.store.runs.logs import load_log
+from jaunecharge.store.runs.runs import get_run
+
 LANES, EVERY_S = 10, 0.1
 PATIENCE_S = 300.0
 DISK_MB = 700
@@ -145,13 +149,14 @@ class Trial:
             source.thread.join(PATIENCE_S)
         acknowledged = missing = doubled = 0
         web = httpx.Client(base_url=self.served.address, timeout=300.0)
-        address = self.served.cluster.access().url().replace("postgresql+psycopg", "postgresql")
-        with psycopg.connect(address) as connection:
+        with (
+            contextlib.closing(Database(self.served.cluster.access().url())) as database,
+            database.session() as session,
+        ):
             for source in sources:
                 ended = web.post(f"/api/lanes/{source.lane}/ended", json={"outcome": "complete"})
-                query = "SELECT watts FROM power_samples WHERE run_id = %s"
-                rows = connection.execute(query, (ended.json()["run"],)).fetchall()
-                numbers = [round((w - 5.0) / WATTS_A_READING) for (w,) in rows]
+                watts = load_log(session, get_run(session, uuid.UUID(ended.json()["run"]))).trace.power_w
+                numbers = [round((w - 5.0) / WATTS_A_READING) for w in watts.tolist()]
                 acknowledged += len(source.acknowledged)
                 missing += len(source.acknowledged - set(numbers))
                 doubled += len(numbers) - len(set(numbers))

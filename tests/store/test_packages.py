@@ -253,9 +253,7 @@ class Refused(PackageTest):
 
     def counts(self):
         with self.target.session() as session:
-            return [
-                session.scalar(text(f"SELECT count(*) FROM {t}")) for t in ("kit", "runs", "notes", "power_samples")
-            ]
+            return [session.scalar(text(f"SELECT count(*) FROM {t}")) for t in ("kit", "runs", "notes", "series")]
 
     def change(self, path, content):
         """A file changed with its size and hash made to fit, as somebody would who means harm."""
@@ -345,7 +343,7 @@ class Refused(PackageTest):
         self.assertNotIn("notes", done.new, "a note of no run is left out")
         with self.target.session() as session:
             session.execute(text(f"TRUNCATE {TABLES} CASCADE"))
-            session.execute(text("TRUNCATE power_samples, checkins"))
+            session.execute(text("TRUNCATE series"))
 
     def test_a_bomb_a_million_files_and_links_in_a_zip(self):
         path = self.folder / "bomb.zip"
