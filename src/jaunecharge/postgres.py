@@ -73,10 +73,12 @@ class Cluster:
     """The cluster of one folder. Its server listens on loopback only, and has no socket file.
 
     One that is not `durable` spares the disk and may be lost with the machine: for data that are thrown away anyhow.
+    `but` is a port that is somebody else's, though nothing listens on it yet.
     """
 
-    def __init__(self, folder: Path, durable: bool = True) -> None:
+    def __init__(self, folder: Path, durable: bool = True, but: int | None = None) -> None:
         self.folder = folder
+        self._but = but
         self.durable = durable
         self.data = folder / "data"
         self._access = folder / "access.json"
@@ -239,7 +241,7 @@ class Cluster:
         if done.returncode:
             shutil.rmtree(self.data, ignore_errors=True)
             raise CannotServe(f"the database cluster could not be made in {self.folder}: {done.stderr.strip()}")
-        self._keep(Access(_free_port(), password, secrets.token_urlsafe(24)))
+        self._keep(Access(_free_port(self._but), password, secrets.token_urlsafe(24)))
 
     def _keep(self, access: Access) -> None:
         self._access.touch(mode=0o600)
@@ -247,8 +249,8 @@ class Cluster:
 
     def _start_server(self) -> None:
         access = self.access()
-        if not is_free(access.port):
-            access = replace(access, port=_free_port())
+        if access.port == self._but or not is_free(access.port):
+            access = replace(access, port=_free_port(self._but))
             self._keep(access)
         sync = "" if self.durable else " -c fsync=off"
         options = f"-p {access.port} -c listen_addresses={HOST} -c unix_socket_directories='' -c max_wal_size=2GB{sync}"
@@ -345,7 +347,11 @@ def is_free(port: int) -> bool:
         return True
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
+def _free_port(but: int | None) -> int:
+    with socket.socket() as probe, socket.socket() as another:
         probe.bind((HOST, 0))
-        return int(probe.getsockname()[1])
+        port = int(probe.getsockname()[1])
+        if port != but:
+            return port
+        another.bind((HOST, 0))
+        return int(another.getsockname()[1])

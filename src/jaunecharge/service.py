@@ -18,7 +18,7 @@ def ready_database(settings: Settings, tell: Callable[[str], None] = print) -> I
     cluster = None
     url = settings.database_url
     if url is None:
-        cluster = Cluster(settings.cluster)
+        cluster = Cluster(settings.cluster, but=settings.port)
         tell("database server …")
         started = cluster.start()
         tell(f"database server: {'runs' if started else 'already running'} on 127.0.0.1:{cluster.access().port}")
@@ -39,7 +39,7 @@ def kept_alive(settings: Settings, tell: Callable[[str], None] = print) -> Itera
     if settings.database_url is not None:
         yield
         return
-    cluster, over = Cluster(settings.cluster), threading.Event()
+    cluster, over = Cluster(settings.cluster, but=settings.port), threading.Event()
 
     def watch() -> None:
         while not over.wait(LOOK_EVERY_S):

@@ -414,6 +414,19 @@ class PrivateCluster(unittest.TestCase):
         database.close()
         self.assertEqual(listens, "127.0.0.1")
 
+    def test_the_port_of_the_application_is_left_to_it(self):
+        """Nothing listens on it yet when the database server is started."""
+        folder = Path(tempfile.mkdtemp(prefix="jaunecharge-cluster-"))
+        self.addCleanup(shutil.rmtree, folder)
+        first = Cluster(folder / "postgres", durable=False)
+        first.start()
+        port = first.access().port
+        first.stop()
+        again = Cluster(folder / "postgres", durable=False, but=port)
+        self.addCleanup(again.stop)
+        self.assertTrue(again.start())
+        self.assertNotEqual(again.access().port, port)
+
     def test_a_password_is_wanted(self):
         access = cluster().access()
         database = Database(access.url().replace(access.own, "wrong"))
