@@ -16,16 +16,11 @@ from pathlib import Path
 from jaunecharge.postgres import Cluster
 from jaunecharge.settings import Settings
 from tests.cases import FolderTest
+from tests.ports import free_port
 from tests.serving import fresh_database
 
 ROOT = Path(__file__).parents[2]
 COMMAND = Path(sys.executable).with_name("jaunecharge")
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 class Serving(FolderTest):

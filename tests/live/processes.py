@@ -4,7 +4,6 @@ import contextlib
 import os
 import shutil
 import signal
-import socket
 import subprocess
 import sys
 from pathlib import Path
@@ -13,14 +12,9 @@ import httpx
 
 from jaunecharge.postgres import Cluster
 from jaunecharge.settings import Settings
+from tests.ports import free_port
 
 COMMAND = Path(sys.executable).with_name("jaunecharge")
-
-
-def free_port():
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 class Served:

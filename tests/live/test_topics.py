@@ -23,6 +23,7 @@ from jaunecharge.instruments.plug import Plug
 from jaunecharge.live.topic_figures import TopicFigures, figures_of
 from jaunecharge.live.trying import try_once
 from tests.instruments.playing import scenario
+from tests.ports import free_port
 
 
 class Broker:
@@ -30,9 +31,7 @@ class Broker:
 
     def __init__(self, folder):
         folder.chmod(0o777)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = free_port()
         self.settings = folder / "mosquitto.conf"
         self.settings.write_text(
             f"listener {self.port} 127.0.0.1\nallow_anonymous true\npersistence true\npersistence_location {folder}/\n"
@@ -185,9 +184,7 @@ class Topics(unittest.TestCase):
             figures_of(b'{"p": 3, "t": "noon"}', (("watts", "p"),), "t", now)
 
     def test_a_broker_that_is_not_there(self):
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
+        port = free_port()
         with self.assertRaisesRegex(NotReached, "nobody answers|has not answered"):
             try_once(f"mqtt://127.0.0.1:{port}/plug")
 
