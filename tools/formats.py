@@ -53,7 +53,7 @@ TAIL = """
 | kit, CSV or JSON | phones, chargers, adapters, cables, packs, meters, probes, cases | the shelf |
 | tests of packs, JSON, CSV, XLSX | one back to the last bit, the others to read | Packs |
 | schedule, CSV and iCalendar | slots of a plan | Plan |
-| a Parquet data set | readings, samples and the other series, by month; [for analysts](scale.md) | `jaunecharge export --parquet` |
+| a Parquet data set | all series and readings by month, [for analysts](scale.md) | `jaunecharge export --parquet` |
 | a finding as HTML, PDF, XLSX, CSV, text, Markdown, SVG, PNG | to read; XLSX with live formulas | Findings |
 
 No cell that anybody else typed begins a formula: an apostrophe stands before it.
