@@ -57,6 +57,16 @@ class DataSet(FolderTest):
                 minutes = ((log.trace.time_s - run.placed_s) / 60.0).tolist()
                 self.assertEqual([row[4] for row in found], minutes)
 
+    def test_minutes_of_a_run_that_a_version_before_stored_count_from_its_placing_too(self):
+        """It has no placing beside it, and each of its series begins at another moment."""
+        query = "SELECT run_id, t_s, minute FROM read_parquet('data/{}/*/*.parquet') ORDER BY ALL"
+        self.export("kept")
+        with self.database.session() as session:
+            session.execute(text("UPDATE runs SET placed_s = NULL"))
+        self.export("before")
+        for table in ("samples", "checkins", "temperatures"):
+            self.assertEqual(self.rows(query.format(table), "before"), self.rows(query.format(table), "kept"))
+
     def test_readings_and_the_smaller_series_are_those_that_are_stored(self):
         self.export()
         found = {

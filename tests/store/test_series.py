@@ -133,6 +133,17 @@ class Kept(SeriesTest):
             self.assertEqual(sorted(stored["samples"]), ["amps", "t_s", "volts"])
             self.assertEqual(sorted(series.load_series(session, other)["samples"]), ["t_s", "watts"])
 
+    def test_watts_that_are_it_but_for_the_sign_of_nothing_are(self):
+        """A meter at rest may write −0.000 A, and 0.000 W."""
+        volts, amps = np.full(50, 9.0), np.where(np.arange(50) < 9, -0.0, 1.5)
+        log = RunLog(power_trace(np.arange(50.0), np.abs(volts * amps), volts, amps))
+        run_id = self.add(log)
+        with self.database.session() as session:
+            self.assertEqual(flat(load_log(session, get_run(session, run_id))), flat(log))
+            unpack_all(session)
+            self.assertTrue(pack_one(session))
+            self.assertEqual(flat(load_log(session, get_run(session, run_id))), flat(log))
+
     def test_a_stretch_needs_only_its_chunks(self):
         log = long_log()
         run_id = self.add(log)

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..core.bench import around_lane
 from ..core.errors import CannotRead
-from ..core.reading import READER_VERSION, Reading, RunLog
+from ..core.reading import Reading, RunLog
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.practice import Practice
@@ -23,7 +23,7 @@ from ..store.bench.opening import chain_of_labels
 from ..store.database import Database
 from ..store.packs import pack_of
 from ..store.runs.logs import load_log
-from ..store.runs.readings import Basis, basis_of, read_on
+from ..store.runs.readings import Basis, basis_of, known_placing, read_on
 from ..store.runs.uploads import Uploads
 from .network import Network
 from .searches import Searches
@@ -125,9 +125,8 @@ class Context:
 
     def placed_s(self, session: Session, run: m.Run) -> float:
         """When the phone of a run was placed [s]."""
-        if run.placed_s is not None and run.reader_version == READER_VERSION:
-            return run.placed_s
-        return self.reading(session, run).placed_s
+        known = known_placing(run)
+        return self.reading(session, run).placed_s if known is None else known
 
 
 def context_of(request: Request) -> Context:

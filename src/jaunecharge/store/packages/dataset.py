@@ -9,7 +9,7 @@ import json
 import shutil
 import uuid
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass, field
 from itertools import groupby
 from pathlib import Path
@@ -18,12 +18,14 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
+from ...core.errors import CannotRead
 from ...core.units import MINUTE_S
 from ...formats.package.rows import SERIES
 from ...formats.write.runs_table import COLUMNS, row_of
 from .. import models as m
 from ..database import Database
-from ..runs.logs import MINUTES, series_of
+from ..runs.logs import MINUTES, load_log, series_of
+from ..runs.readings import known_placing, reading_of
 from ..runs.series import Columns
 from ..runs.table import rows_out
 from .going_out import everything, no_progress, of_finding
@@ -193,21 +195,31 @@ def _series(session: Session, run: m.Run) -> Iterator[tuple[str, Any]]:
     """Series of a run, each with the minute after placing beside its times; the minutes of its samples among them."""
     import pyarrow as pa
 
+    placed_s = _placed_s(session, run)
     for stored, columns in sorted(series_of(session, run).items()):
         name, _, place = stored.partition(":")
         if name == MINUTES:
             own = {"run_id": pa.repeat(pa.scalar(str(run.id), pa.string()), len(columns["t_s"]))}
             table = pa.table(own | {c: pa.array(columns[c]) for c in MINUTE_UNITS})
-            yield name, _with_minute(table, run, columns, "start_s")
+            yield name, _with_minute(table, placed_s, columns, "start_s")
         else:
-            yield name, _with_minute(series_table(name, run.id, place, columns), run, columns, "t_s")
+            yield name, _with_minute(series_table(name, run.id, place, columns), placed_s, columns, "t_s")
 
 
-def _with_minute(table: Any, run: m.Run, columns: Columns, before: str) -> Any:
+def _placed_s(session: Session, run: m.Run) -> float | None:
+    """When the phone was placed [s]; None where the run cannot be read."""
+    known = known_placing(run)
+    if known is None:
+        with suppress(CannotRead):
+            known = reading_of(session, run, load_log(session, run)).placed_s
+    return known
+
+
+def _with_minute(table: Any, placed_s: float | None, columns: Columns, before: str) -> Any:
     import pyarrow as pa
 
-    placed_s = columns["t_s"][0] if run.placed_s is None else run.placed_s
-    minute = pa.array((columns["t_s"] - placed_s) / MINUTE_S)
+    time_s = columns["t_s"]
+    minute = pa.nulls(len(time_s), pa.float64()) if placed_s is None else pa.array((time_s - placed_s) / MINUTE_S)
     return table.add_column(table.schema.get_field_index(before) + 1, "minute", minute)
 
 

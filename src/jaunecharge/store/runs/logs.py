@@ -73,7 +73,8 @@ def trace_columns(trace: PowerTrace) -> Columns:
     columns = {"t_s": trace.time_s}
     if trace.volts is not None and trace.amps is not None:
         columns |= {"volts": trace.volts, "amps": trace.amps}
-        if np.array_equal(trace.volts * trace.amps, trace.power_w):
+        # To the last bit: of −0 A at 9 V the product is −0 W, which a meter writes as 0.
+        if (trace.volts * trace.amps).tobytes() == np.ascontiguousarray(trace.power_w).tobytes():
             return columns
     return columns | {"watts": trace.power_w}
 

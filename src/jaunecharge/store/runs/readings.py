@@ -119,6 +119,11 @@ def reading_of(session: Session, run: m.Run, log: RunLog) -> Reading:
     return read_on(basis_of(session, run), log)
 
 
+def known_placing(run: m.Run) -> float | None:
+    """When the phone of a run was placed [s], as its present reading has it; None where only reading it again tells."""
+    return run.placed_s if run.reader_version == READER_VERSION else None
+
+
 def keep_reading(session: Session, run: m.Run, log: RunLog) -> Reading:
     """Read a run and keep what lists show of it.
 
