@@ -31,9 +31,11 @@ from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
 from jaunecharge.core.reading.read_run import Conditions, Reading, RunLog, read_run
 from jaunecharge.documents.case import Case
-from jaunecharge.live.rereading import Rereader
+from jaunecharge.jobs import Worker
 from jaunecharge.store.database import Database
+from jaunecharge.store.runs.readings import stale
 from jaunecharge.store.runs.runs import NewRun, add_run
+from jaunecharge.store.runs.uploads import uploads_of
 
 RUNS = 500
 FIRST_SEED = 30_000
@@ -217,32 +219,40 @@ def reread(database: Database) -> tuple[float, float]:
 
 def _reread_by(database: Database, url: str, workers: int) -> float:
     """Seconds until so many workers, each a process of its own that is ready, have read every run again."""
-    with database.session() as session:
-        session.execute(text("UPDATE runs SET reader_version = 0"))
     context = get_context("spawn")
-    ready, begin, done = context.Semaphore(0), context.Event(), context.Queue()
+    ready, begin, done = context.Semaphore(0), context.Event(), context.Event()
     processes = [context.Process(target=_worker, args=(url, ready, begin, done)) for _ in range(workers)]
     for process in processes:
         process.start()
         ready.acquire()
+    with database.session() as session:
+        session.execute(text("UPDATE runs SET reader_version = 0"))
     began = time.perf_counter()
     begin.set()
+    while _stale(database):
+        time.sleep(0.05)
+    took = time.perf_counter() - began
+    done.set()
     for process in processes:
         process.join()
-    took = time.perf_counter() - began
-    assert sum(done.get() for _ in processes) >= STORED
     return took
 
 
+def _stale(database: Database) -> int:
+    with database.session() as session:
+        return stale(session)
+
+
 def _worker(url: str, ready: Any, begin: Any, done: Any) -> None:
-    """Read stale runs until none is left; how many they were."""
+    """Do the jobs of a database, as `jaunecharge worker` does."""
     read_once(1000, 10.0)
-    worker, count = Rereader(Database(url)), 0
+    database = Database(url)
+    worker = Worker(database, uploads_of(database, Path("unused"), None))
     ready.release()
     begin.wait()
-    while worker.read_one():
-        count += 1
-    done.put(count)
+    worker.start()
+    done.wait()
+    worker.stop()
 
 
 def causes(line: Line, runs: int = RUNS) -> tuple[bool, str]:

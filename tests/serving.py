@@ -21,6 +21,7 @@ from jaunecharge.api.app import make_app
 from jaunecharge.api.network import Network
 from jaunecharge.demo import hut
 from jaunecharge.postgres import ROLE, Cluster
+from jaunecharge.store.backup import JOBS
 from jaunecharge.store.database import Database
 from tests.declared import Declared
 
@@ -144,12 +145,12 @@ class ServedTest(unittest.TestCase):
         """What the database holds before the application starts."""
 
     def rows(self) -> dict[str, int]:
-        """How many rows each table holds; the log of who asked what, and files that wait to be read, left out."""
+        """How many rows each table holds; the log of who asked what, jobs, and files that wait to be read, left out."""
         with self.database.engine.connect() as connection:
             tables = connection.execute(
                 text("SELECT tablename FROM pg_tables WHERE schemaname = 'public' AND tablename <> 'alembic_version'")
             ).scalars()
-            aside = {"audit", "uploads", "upload_chunks"}
+            aside = {"audit", "uploads", "upload_chunks"} | JOBS
             return {
                 t: connection.execute(text(f"SELECT count(*) FROM {t}")).scalar_one() for t in tables if t not in aside
             }

@@ -11,7 +11,7 @@ WIDTHS = {390: 844, 820: 1180, 1280: 800}
 PAGES = (
     "/shelf", "/shelf/kit", "/plan", "/plan/new", "/plan/cards", "/bench", "/bench/new", "/bench/spot", "/bench/checks",
     "/runs", "/runs/read", "/runs/heat", "/runs/spot", "/runs/simulated", "/versus", "/versus/table", "/packs",
-    "/packs/charges", "/packs/plan", "/findings", "/findings/new", "/people",
+    "/packs/charges", "/packs/plan", "/findings", "/findings/new", "/people", "/jobs",
 )  # fmt: skip
 FINGER_PX = 44
 

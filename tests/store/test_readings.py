@@ -2,13 +2,14 @@
 
 import threading
 import unittest
+from pathlib import Path
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.reading.decisions import Decision
 from jaunecharge.core.reading.read_run import READER_VERSION
 from jaunecharge.core.reading.standby import Habits
 from jaunecharge.documents.case import Case
-from jaunecharge.live.rereading import Rereader
+from jaunecharge.jobs import Worker, again
 from jaunecharge.store import models as m
 from jaunecharge.store import settings
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
@@ -18,8 +19,10 @@ from jaunecharge.store.runs.decisions import overrule, set_aside
 from jaunecharge.store.runs.logs import load_log
 from jaunecharge.store.runs.readings import conditions_of, reading_of, stale
 from jaunecharge.store.runs.remarks import add_note, lay_aside
+from jaunecharge.store.runs.uploads import uploads_of
 from tests.core.small_runs import FULL, PLACED, cycles, falling, follow, read, rising
 from tests.serving import fresh_database
+from tests.working import read_waiting
 
 HEATED = [PLACED, *cycles(15.0, 8.0), *falling(50, 15, 1), FULL]
 
@@ -179,7 +182,7 @@ class ReadAnew(ReadingsTest):
             before = kept.updated_at
         with self.database.session() as session:
             self.assertEqual(store.get_run(session, run.id).summary.headline, "the old one")
-        self.assertTrue(Rereader(self.database).read_one())
+        self.assertEqual(read_waiting(self.database), 1)
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
             self.assertEqual(kept.reader_version, READER_VERSION)
@@ -193,9 +196,8 @@ class ReadAnew(ReadingsTest):
             kept = store.get_run(session, run.id)
             kept.reader_version = 1
             kept.case = kept.case.model_copy(update={"placed_s": 1e9})
-        rereader = Rereader(self.database)
-        self.assertTrue(rereader.read_one())
-        self.assertFalse(rereader.read_one())
+        self.assertEqual(read_waiting(self.database), 1)
+        self.assertEqual(read_waiting(self.database), 0)
         with self.database.session() as session:
             kept = store.get_run(session, run.id)
             self.assertIn("placed", kept.summary.kept_old)
@@ -205,21 +207,22 @@ class ReadAnew(ReadingsTest):
         for _ in range(6):
             self.add([PLACED, (3600, 12.0)], heat=False)
         with self.database.session() as session:
+            runs = [run.id for run in store.list_runs(session)]
             for run in store.list_runs(session):
                 run.reader_version = 0
         done = []
 
         def work():
-            rereader = Rereader(self.database)
-            while rereader.read_one():
-                done.append(1)
+            for run_id in runs:
+                if again(self.database, run_id):
+                    done.append(run_id)
 
         threads = [threading.Thread(target=work) for _ in range(2)]
         for t in threads:
             t.start()
         for t in threads:
             t.join()
-        self.assertEqual(len(done), 6)
+        self.assertEqual(sorted(done), sorted(runs))
         with self.database.session() as session:
             self.assertEqual(stale(session), 0)
 
@@ -228,9 +231,8 @@ class ReadAnew(ReadingsTest):
         with self.database.session() as session:
             for run in store.list_runs(session):
                 run.reader_version = 0
-        rereader = Rereader(self.database)
-        self.assertEqual(rereader.of(1), 1)
-        rereader.start()
+        worker = Worker(self.database, uploads_of(self.database, Path("unused"), None))
+        worker.start()
         try:
             for _ in range(600):
                 with self.database.session() as session:
@@ -240,8 +242,8 @@ class ReadAnew(ReadingsTest):
             with self.database.session() as session:
                 self.assertEqual(stale(session), 0)
         finally:
-            rereader.stop()
-        self.assertEqual(rereader.of(0), 0)
+            worker.stop()
+        self.assertFalse(worker.alive)
 
 
 if __name__ == "__main__":

@@ -14,7 +14,6 @@ from jaunecharge.core.log import HeatLog, Surface, besides, power_trace
 from jaunecharge.core.reading import RunLog
 from jaunecharge.demo import hut
 from jaunecharge.documents.case import Case
-from jaunecharge.live.rereading import Rereader
 from jaunecharge.store import models as m
 from jaunecharge.store.backup import backup, restore
 from jaunecharge.store.runs import changes, rows, series
@@ -25,18 +24,22 @@ from jaunecharge.store.runs.stretches import stretch_of
 from tests.cases import FolderTest, checkins
 from tests.old_rows import unpack_all
 from tests.serving import fresh_database
+from tests.working import read_waiting
 
 RUNS = int(os.environ.get("UPGRADE_RUNS", "0"))
 """Runs of the version before that are upgraded: those of the demonstration, or so many."""
 
 PACKER = """
 import sys
-from jaunecharge.live.rereading import Rereader
+from jaunecharge.jobs.rereading import again
 from jaunecharge.store.database import Database
-packer = Rereader(Database(sys.argv[1]))
+from jaunecharge.store.runs.rows import rows_of_runs
+database = Database(sys.argv[1])
+with database.session() as session:
+    waiting = rows_of_runs(session, 100_000)
 print("begun", flush=True)
-while packer.pack_one():
-    pass
+for run_id in waiting:
+    again(database, run_id)
 """
 
 
@@ -288,10 +291,8 @@ class Packed(SeriesTest):
                 text("UPDATE power_samples SET volts = 'Infinity', watts = 'NaN' WHERE run_id = :id"), {"id": broken}
             )
             session.execute(text("UPDATE runs SET reader_version = 0"))
-        worker = Rereader(self.database)
-        with self.assertLogs("jaunecharge.live.rereading", "ERROR"):
-            while worker.read_one() or worker.pack_one():
-                pass
+        with self.assertLogs("jaunecharge.jobs", "ERROR"):
+            read_waiting(self.database)
         with self.database.session() as session:
             found = {r.id: (r.packed, r.reader_version > 0) for r in list_runs(session)}
         self.assertEqual((found[first], found[last]), ((True, True), (True, True)))
@@ -308,9 +309,7 @@ class Packed(SeriesTest):
             first, second = sorted(list_runs(session), key=lambda r: r.samples)
             self.assertEqual((first.packed, second.packed), (False, False))
             self.assertEqual(flat(load_log(session, first)), flat(every_series()))
-        reader = Rereader(self.database)
-        while reader.pack_one():
-            pass
+        read_waiting(self.database)
         backup(self.database, self.folder / "packed.backup")
         restore(self.database, self.folder / "packed.backup")
         with self.database.session() as session:
@@ -355,8 +354,7 @@ class Upgrade(FolderTest):
         self.assertEqual(sorted(left, reverse=True), left)
         self.assertGreater(left[-1], 0, "it was ended before it was done")
         self.assertEqual(documents(), before)
-        packer = Rereader(database)
-        while packer.pack_one():
+        while read_waiting(database):
             pass
         self.assertEqual(self.unpacked(database), 0)
         self.assertEqual(documents(), before)

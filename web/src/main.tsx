@@ -26,6 +26,7 @@ import { KitPage } from './stations/shelf/KitPage'
 import { ShelfPage } from './stations/shelf/ShelfPage'
 import { TablePage } from './stations/versus/TablePage'
 import { VersusPage } from './stations/versus/VersusPage'
+import { JobsPage } from './ui/JobsPage'
 import { PeoplePage } from './ui/PeoplePage'
 import { SettingsProvider } from './reader/settings'
 import { SignInPage } from './ui/SignInPage'
@@ -76,6 +77,7 @@ const router = createBrowserRouter([
       { path: 'findings', element: <FindingsPage /> },
       { path: 'findings/:id', element: <FindingsPage /> },
       { path: 'people', element: <PeoplePage /> },
+      { path: 'jobs', element: <JobsPage /> },
       { path: 'versus', element: <VersusPage /> },
       { path: 'versus/table', element: <TablePage /> },
       { path: '*', element: <Navigate to="/runs" replace /> },

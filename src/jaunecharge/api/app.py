@@ -15,17 +15,17 @@ from starlette.exceptions import HTTPException
 
 from .. import __version__
 from ..formats.read import apart
+from ..jobs.workforce import InThread, Workforce
 from ..live.health import Health
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.keeper import Keeper
 from ..live.practice import Practice
-from ..live.rereading import Rereader
 from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
 from ..store.runs.uploads import uploads_of
-from . import bench, findings, packages, packs, plan, problems, runs, shapes, shelf, sign_in, trust, versus
+from . import bench, findings, jobs, packages, packs, plan, problems, runs, shapes, shelf, sign_in, trust, versus
 from .audited import Audited
 from .bench import levels
 from .bench import shapes as bench_shapes
@@ -38,6 +38,7 @@ from .network import Network
 from .packages import shapes as packages_shapes
 from .plan import shapes as plan_shapes
 from .reference import make_reference
+from .runs import many_shapes
 from .shelf import shapes as kit_shapes
 from .sign_in import SignInGuard
 from .signed import Known
@@ -54,17 +55,20 @@ def make_app(
     network: Network = Network(),
     database_folder: Path | None = None,
     uploads_url: str | None = None,
+    workforce: Workforce | None = None,
 ) -> FastAPI:
     """The application on a database whose schema is up to date.
 
     `pages` is the built front end; `database_folder` where the database's files lie, if they do on this machine;
-    `uploads_url` the object store for files that are sent, where it is not the database.
+    `uploads_url` the object store for files that are sent, where it is not the database; `workforce` who does the jobs,
+    where it is not a thread of this process.
     """
 
     inbox = Inbox(database, Spool(uploads_folder.parent / SPOOL))
     hub = Hub(database, inbox)
     keeper = Keeper(database, hub)
-    rereader = Rereader(database)
+    uploads = uploads_of(database, uploads_folder, uploads_url)
+    hands = workforce or InThread(database, uploads)
     practice = Practice(network.certificate)
 
     def workers() -> tuple[Worker, ...]:
@@ -77,7 +81,7 @@ def make_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        for part in (inbox, hub, keeper, rereader, watch):
+        for part in (inbox, hub, keeper, hands, watch):
             part.start()
         readers = threading.Timer(READERS_AFTER_S, apart.make_ready)
         readers.daemon = True
@@ -85,9 +89,8 @@ def make_app(
         yield
         readers.cancel()
         context.practice.stop()
-        for stop in (watch.stop, health.stop, rereader.stop, keeper.stop, hub.stop, inbox.stop):
+        for stop in (hands.stop, watch.stop, health.stop, keeper.stop, hub.stop, inbox.stop):
             stop()
-        context.searches.stop_all()
         database.close()
 
     app = FastAPI(
@@ -96,18 +99,18 @@ def make_app(
     )  # fmt: skip
     context = Context(
         database,
-        uploads_of(database, uploads_folder, uploads_url),
+        uploads,
         inbox,
         hub,
         Known(database),
-        rereader,
+        hands,
         practice=practice,
         network=network,
     )
     app.state.context = context
     problems.install(app)
     stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, packs.ROUTERS,
-                findings.ROUTERS, packages.ROUTERS,                (sign_in.router,))  # fmt: skip
+                findings.ROUTERS, packages.ROUTERS, jobs.ROUTERS, (sign_in.router,))  # fmt: skip
     for router in itertools.chain.from_iterable(stations):
         app.include_router(router)
 
@@ -133,6 +136,7 @@ def make_app(
             for shape in (
                 shapes.Progress,
                 packages_shapes.PackageProgress,
+                many_shapes.RunsProgress,
                 kit_shapes.CoverageProgress,
                 plan_shapes.PlanProgress,
                 *bench_shapes.TOLD,

@@ -13,10 +13,10 @@ from sqlalchemy.orm import Session
 from ..core.bench import around_lane
 from ..core.errors import CannotRead
 from ..core.reading import Reading, RunLog
+from ..jobs.workforce import Workforce
 from ..live.hub import Hub
 from ..live.inbox import Inbox
 from ..live.practice import Practice
-from ..live.rereading import Rereader
 from ..store import models as m
 from ..store.bench.lanes import NewLane
 from ..store.bench.opening import chain_of_labels
@@ -26,7 +26,6 @@ from ..store.runs.logs import load_log
 from ..store.runs.readings import Basis, basis_of, known_placing, read_on
 from ..store.runs.uploads import Uploads
 from .network import Network
-from .searches import Searches
 from .signed import Known, Tries, who_of
 
 MOST_SAMPLES_CACHED = 8_000_000
@@ -81,6 +80,18 @@ class ReadingCache:
             return self._readings.get(key)
 
 
+class Rereadings:
+    """Counts out of how many runs so many are left to be read again."""
+
+    def __init__(self) -> None:
+        self._of = 0
+
+    def of(self, left: int) -> int:
+        """Out of how many so many are left."""
+        self._of = 0 if left == 0 else max(self._of, left)
+        return self._of
+
+
 @dataclass(frozen=True)
 class Context:
     """Shared by all requests of one process."""
@@ -90,9 +101,9 @@ class Context:
     inbox: Inbox
     hub: Hub
     known: Known
-    rereader: Rereader
+    workforce: Workforce
+    rereadings: Rereadings = field(default_factory=Rereadings)
     readings: ReadingCache = field(default_factory=ReadingCache)
-    searches: Searches = field(default_factory=Searches)
     practice: Practice = field(default_factory=Practice)
     network: Network = field(default_factory=Network)
     tries: Tries = field(default_factory=Tries)

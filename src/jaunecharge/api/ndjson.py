@@ -16,11 +16,18 @@ NDJSON = "application/x-ndjson"
 Progress = Callable[[str, float], None]
 
 
-def as_lines(work: Callable[[Progress], dict[str, Any]], left: Callable[[], None] = lambda: None) -> Iterator[str]:
-    """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it.
+def refused(error: Exception) -> dict[str, Any]:
+    """The problem document of an error, where it is told as a line."""
+    try:
+        problem: dict[str, Any] = json.loads(bytes(answer_to(error).body))
+        return problem
+    except Exception:
+        log.exception("some work could not be done")
+        return UNFORESEEN.model_dump()
 
-    `left` is called once nobody listens any more.
-    """
+
+def as_lines(work: Callable[[Progress], dict[str, Any]]) -> Iterator[str]:
+    """Progress of some work, the step and the fraction that is done, as lines; the last carries what came of it."""
     lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
 
     def told(step: str, fraction: float) -> None:
@@ -30,21 +37,13 @@ def as_lines(work: Callable[[Progress], dict[str, Any]], left: Callable[[], None
         try:
             lines.put({"step": "done", "fraction": 1.0, **work(told)})
         except Exception as error:
-            try:
-                problem = json.loads(bytes(answer_to(error).body))
-            except Exception:
-                log.exception("some work could not be done")
-                problem = UNFORESEEN.model_dump()
-            lines.put({"step": "refused", "fraction": 0.0, "problem": problem})
+            lines.put({"step": "refused", "fraction": 0.0, "problem": refused(error)})
         finally:
             lines.put(None)
 
     # What is known of who asks goes with the work.
     worker = threading.Thread(target=contextvars.copy_context().run, args=(run,), daemon=True)
     worker.start()
-    try:
-        while (line := lines.get()) is not None:
-            yield json.dumps(line) + "\n"
-    finally:
-        left()
+    while (line := lines.get()) is not None:
+        yield json.dumps(line) + "\n"
     worker.join()

@@ -33,6 +33,7 @@ COMMANDS = {
     "schedule": Command("schedule", "Schedule runs: drains, runs and cool-downs that begin while somebody is there."),
     "serve": Command("serve", "Start the database server and serve the application on this machine, until Ctrl-C."),
     "stand-in": Command("stand_in", "Simulate an instrument: SCPI over TCP, or pushes to a lane, until Ctrl-C."),
+    "worker": Command("worker", "Do the heavy work of a database's servers, on this machine or another."),
     "versus": Command("versus", "Compare runs over one window: which is faster, by how much, and is the test fair."),
 }
 

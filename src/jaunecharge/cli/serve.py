@@ -69,6 +69,7 @@ def serve(
         import uvicorn
 
         from ..api.app import make_app
+        from ..jobs.workforce import beside
 
         if demo:
             from ..demo.bench import play
@@ -93,7 +94,8 @@ def serve(
             typer.echo(f"  Trust it once on each device: {places[-1]}trust")
             typer.echo(f"  SHA-256 of its authority: {secured.fingerprint}\n")
         folder = None if where.database_url is not None else where.cluster
-        application = make_app(database, where.uploads, PAGES, network, folder, where.uploads_url)
+        hands = beside(database.url)
+        application = make_app(database, where.uploads, PAGES, network, folder, where.uploads_url, hands)
         if demo:
             context = application.state.context
             play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")

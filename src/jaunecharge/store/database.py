@@ -79,3 +79,14 @@ class Database:
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+@contextmanager
+def written_for(database: Database) -> Iterator[Session]:
+    """A session that writes what is noted of a person's request, also where that person may only look."""
+    reset = LOOKS_ONLY.set(False)
+    try:
+        with database.session() as session:
+            yield session
+    finally:
+        LOOKS_ONLY.reset(reset)

@@ -78,6 +78,7 @@ export const queries = {
       staleTime: Infinity,
     }),
 
+  jobs: () => queryOptions({ queryKey: ['jobs'], queryFn: async () => taken(await api.GET('/api/jobs')) }),
   rereading: () => queryOptions({ queryKey: ['rereading'], queryFn: async () => taken(await api.GET('/api/rereading')) }),
 
   /** The runs that a file holds which was sent. */

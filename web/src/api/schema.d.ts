@@ -2756,6 +2756,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Jobs
+         * @description Jobs that run, wait, have failed or ended.
+         */
+        get: operations["list_jobs_api_jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cancelled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Job
+         * @description Cancel a job: at once if it waits, else as soon as its worker can.
+         */
+        post: operations["cancel_job_api_jobs__job_id__cancelled_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Job Again
+         * @description Try a job again that failed or was cancelled.
+         */
+        post: operations["try_job_again_api_jobs__job_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Job
+         * @description Take a job that has ended off the list.
+         */
+        delete: operations["forget_job_api_jobs__job_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/network": {
         parameters: {
             query?: never;
@@ -3273,10 +3353,10 @@ export interface components {
             reachable: boolean;
         };
         /**
-         * BetweenShape
+         * BetweenDocument
          * @description A likely value between two ends; empty where it is never reached.
          */
-        BetweenShape: {
+        BetweenDocument: {
             /** Low */
             low: number | null;
             /** Likely */
@@ -5021,7 +5101,7 @@ export interface components {
             likely_w: number;
             /** To */
             to: components["schemas"]["MilestoneEstimate"][];
-            hottest_c: components["schemas"]["BetweenShape"];
+            hottest_c: components["schemas"]["BetweenDocument"];
             throttle: components["schemas"]["ThrottleForecast"] | null;
             /** Drawn Wh */
             drawn_wh: number;
@@ -5351,6 +5431,99 @@ export interface components {
             estimate: number;
             /** Latest */
             latest: number;
+        };
+        /**
+         * JobShape
+         * @description A job: what it is, how far it has come, and why it failed.
+         */
+        JobShape: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @description in words
+             */
+            kind: string;
+            /** About */
+            about: string;
+            /** By */
+            by: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Step */
+            step: string;
+            /** Fraction */
+            fraction: number;
+            /**
+             * Attempt
+             * @description how often a worker has begun it
+             */
+            attempt: number;
+            /**
+             * Worker
+             * @description machine and process that has it, or had it last
+             */
+            worker: string;
+            /**
+             * Cancelled
+             * @description whether it is to end as soon as its worker can
+             */
+            cancelled: boolean;
+            /**
+             * Why
+             * @description why it failed, or is tried again; empty where it did not
+             */
+            why: string;
+            /** Mend */
+            mend: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Began At */
+            began_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /**
+             * Next At
+             * @description when it is tried again
+             */
+            next_at: string | null;
+            /**
+             * Package
+             * @description of a data package: where it is fetched
+             */
+            package: string | null;
+        };
+        /**
+         * JobsShape
+         * @description Jobs by state, the first of each, with the number of all.
+         */
+        JobsShape: {
+            /**
+             * Worker
+             * @description whether any worker lives
+             */
+            worker: boolean;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Running */
+            running: components["schemas"]["JobShape"][];
+            /** Waiting */
+            waiting: components["schemas"]["JobShape"][];
+            /** Failed */
+            failed: components["schemas"]["JobShape"][];
+            /** Ended */
+            ended: components["schemas"]["JobShape"][];
         };
         /**
          * JudgedShape
@@ -7733,6 +7906,11 @@ export interface components {
             of: number;
             /** Version */
             version: number;
+            /**
+             * Failed
+             * @description jobs of any kind that have failed
+             */
+            failed: number;
         };
         /**
          * Resolution
@@ -9259,7 +9437,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "exporting" | "importing" | "done" | "refused";
+            step: "waiting" | "running" | "exporting" | "importing" | "done" | "refused";
             /** Fraction */
             fraction: number;
             /**
@@ -9284,10 +9462,33 @@ export interface components {
             conflicts?: components["schemas"]["ConflictShape"][];
         };
         /**
-         * CoverageCell
+         * RunsProgress
+         * @description Progress of runs that are stored, a line of `application/x-ndjson` each; the last carries them.
+         */
+        RunsProgress: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "waiting" | "running" | "reading" | "storing" | "done" | "refused";
+            /** Fraction */
+            fraction: number;
+            /**
+             * Runs
+             * @default null
+             */
+            runs: string[] | null;
+            /**
+             * At
+             * @default null
+             */
+            at: string | null;
+        };
+        /**
+         * CoverageCellDocument
          * @description A pair: what arrives [W], minutes to 80 %, hottest, the narrowest link, and what the filters ask.
          */
-        CoverageCell: {
+        CoverageCellDocument: {
             /**
              * Phone
              * Format: uuid
@@ -9295,8 +9496,8 @@ export interface components {
             phone: string;
             /** Adapter */
             adapter: string | null;
-            delivered_w: components["schemas"]["BetweenShape"];
-            to_80: components["schemas"]["BetweenShape"];
+            delivered_w: components["schemas"]["BetweenDocument"];
+            to_80: components["schemas"]["BetweenDocument"];
             /** Hottest C */
             hottest_c: number;
             /**
@@ -9316,6 +9517,16 @@ export interface components {
             best: boolean;
         };
         /**
+         * CoverageDocument
+         * @description Every charger with every phone.
+         */
+        CoverageDocument: {
+            /** Phones */
+            phones: string[];
+            /** Rows */
+            rows: components["schemas"]["CoverageRow"][];
+        };
+        /**
          * CoverageRow
          * @description A charger at one of its places; without one, the wired baseline.
          */
@@ -9329,17 +9540,7 @@ export interface components {
             /** Claimed W */
             claimed_w: number | null;
             /** Cells */
-            cells: components["schemas"]["CoverageCell"][];
-        };
-        /**
-         * CoverageShape
-         * @description Every charger with every phone.
-         */
-        CoverageShape: {
-            /** Phones */
-            phones: string[];
-            /** Rows */
-            rows: components["schemas"]["CoverageRow"][];
+            cells: components["schemas"]["CoverageCellDocument"][];
         };
         /**
          * CoverageProgress
@@ -9350,11 +9551,11 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "forecasting" | "done" | "refused";
+            step: "waiting" | "running" | "forecasting" | "done" | "refused";
             /** Fraction */
             fraction: number;
             /** @default null */
-            coverage: components["schemas"]["CoverageShape"] | null;
+            coverage: components["schemas"]["CoverageDocument"] | null;
         };
         /**
          * PlanProgress
@@ -9365,7 +9566,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "searching" | "better" | "done" | "refused";
+            step: "waiting" | "running" | "searching" | "better" | "done" | "refused";
             /** Fraction */
             fraction: number;
             /**
@@ -10247,6 +10448,15 @@ export interface operations {
             };
         };
         responses: {
+            /** @description with `Accept: application/x-ndjson`, progress line by line; the last line carries the runs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["RunsProgress"];
+                };
+            };
             /** @description Successful Response */
             201: {
                 headers: {
@@ -23891,6 +24101,369 @@ export interface operations {
                 content: {
                     "application/x-ndjson": components["schemas"]["PackageProgress"];
                 };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_jobs_api_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_job_api_jobs__job_id__cancelled_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_job_again_api_jobs__job_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the rest of it did not come in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description too much is sent */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the disk is full */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_job_api_jobs__job_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
             400: {

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { Problem, Shape } from './client'
 import { lines } from './lines'
 
-export type Coverage = Shape['CoverageShape']
+export type Coverage = Shape['CoverageDocument']
 type Line = Shape['CoverageProgress'] & { problem?: Problem }
 
 /** Every charger with every phone, and how far the table has come while it is made. */

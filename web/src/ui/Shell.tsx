@@ -108,7 +108,7 @@ export function Shell() {
           className="bg-base-100 text-base-content border-base-content inset-auto right-2 bottom-16 w-56 border shadow-lg"
           aria-label="more"
         >
-          {[...STATIONS.filter((s) => !IN_BAR.includes(s.path)), { name: 'Log', path: '/people' }].map((s) => (
+          {[...STATIONS.filter((s) => !IN_BAR.includes(s.path)), { name: 'Log', path: '/people' }, { name: 'Jobs', path: '/jobs' }].map((s) => (
             <NavLink key={s.path} to={s.path} className="border-base-300 block border-b px-4 py-3" onClick={() => more.current?.hidePopover()}>
               {s.name}
             </NavLink>
@@ -146,6 +146,9 @@ export function Shell() {
         )}
         <Link to="/people" className="btn btn-ghost btn-sm font-normal max-sm:hidden">
           Log
+        </Link>
+        <Link to="/jobs" className="btn btn-ghost btn-sm font-normal max-sm:hidden">
+          Jobs
         </Link>
         <button className="btn btn-ghost btn-sm font-normal max-sm:hidden" onClick={() => keys.current?.showModal()}>
           <kbd className="font-sans font-semibold">?</kbd> keys

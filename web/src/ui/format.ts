@@ -22,6 +22,9 @@ export const inCelsius = (typed: number, degrees: Degrees) => (degrees === 'F' ?
 /** A temperature without its unit, one decimal. */
 export const degreesText = (celsius: number, degrees: Degrees) => inDegrees(celsius, degrees).toFixed(1)
 
+/** A share as whole percent: 40 %. */
+export const percent = (share: number) => `${String(Math.round(share * 100))} %`
+
 export function bytes(size: number): string {
   if (size < 1000) return `${String(size)} B`
   if (size < 1_000_000) return `${(size / 1000).toFixed(0)} kB`

@@ -10,15 +10,17 @@ from fastapi import Query, Request, Response
 
 from ...core.errors import CannotRead
 from ...formats.drawings import PICTURES, RACE_AT, Form, Picture, Subject, draw, png
-from ...formats.report.page import page, pdf
+from ...formats.report.page import page
 from ...formats.report.tables import table_csv
 from ...formats.report.texts import long_text, markdown, short_text
 from ...formats.report.workbook import workbook
+from ...store.database import written_for
 from ...store.findings import findings as store
 from ...store.findings.pictures import subject_of
 from ...store.findings.report import report_of
 from ..context import context_of
 from ..downloads import answers, download
+from ..following import Wanted, result_of
 from ..strict import make_router
 
 router = make_router("findings")
@@ -41,13 +43,19 @@ MOST_PHONES = 200
 )  # fmt: skip
 def show_file(request: Request, finding_id: uuid.UUID, name: Report) -> Response:
     """A finding as a page, a PDF, a workbook, a table or a text."""
-    with context_of(request).database.session() as session:
-        made, rows = report_of(session, store.get_finding(session, finding_id))
+    context = context_of(request)
+    with context.database.session() as session:
+        finding = store.get_finding(session, finding_id)
+        question, made, rows = finding.question, *report_of(session, finding)
     content: str | bytes
     if name == "page.html":
         content = page(made)
     elif name == "report.pdf":
-        content = pdf(made)
+        written = result_of(request, Wanted("pdf", {"finding": str(finding_id)}, question))
+        upload = context.uploads.find(uuid.UUID(written["file"]))
+        content = upload.path.read_bytes()
+        with written_for(context.database):
+            context.uploads.drop(upload)
     elif name == "tables.xlsx":
         content = workbook(made, rows)
     elif name == "table.csv":

@@ -8,13 +8,12 @@ from fastapi.responses import FileResponse, StreamingResponse
 
 from ...formats.package.schema import json_schema
 from ...store.findings.findings import get_finding
-from ...store.packages.coming_in import import_package
-from ...store.packages.going_out import export_package
 from ..arriving import FILE_AS_BODY, receive
 from ..context import about, context_of
 from ..downloads import answers
 from ..findings.files import file_name
-from ..ndjson import NDJSON, Progress, as_lines
+from ..following import Wanted, as_it_goes
+from ..ndjson import NDJSON
 from ..strict import make_router
 from . import shapes
 
@@ -31,22 +30,14 @@ BY_LINES: dict[int | str, dict[str, Any]] = {
 @router.post("/packages", response_class=StreamingResponse, responses=BY_LINES)
 def write_package(request: Request, wanted: shapes.WantedPackage) -> StreamingResponse:
     """Write a data package of everything, or of one finding with all that it rests on."""
-    context = context_of(request)
-    name = "bench"
+    name, what = "bench", "everything"
     if wanted.finding is not None:
-        with context.database.session() as session:
-            name = file_name(get_finding(session, wanted.finding).question)
+        with context_of(request).database.session() as session:
+            what = get_finding(session, wanted.finding).question
+        name = file_name(what)
     about(request, name)
-
-    def work(progress: Progress) -> dict[str, Any]:
-        upload = context.uploads.begin(f"{name}.zip")
-        written = upload.path.with_name("package.zip")
-        export_package(context.database, written, wanted.finding, lambda f: progress("exporting", f))
-        written.replace(upload.path)
-        context.uploads.keep(upload)
-        return {"package": str(upload.id)}
-
-    return StreamingResponse(as_lines(work), media_type=NDJSON)
+    finding = None if wanted.finding is None else str(wanted.finding)
+    return as_it_goes(request, Wanted("package", {"finding": finding, "name": f"{name}.zip"}, what))
 
 
 @router.get("/packages/schema.json")
@@ -74,15 +65,6 @@ async def send_package(
 @router.post("/packages/imports", response_class=StreamingResponse, responses=BY_LINES)
 def bring_in(request: Request, sent: shapes.SentPackage) -> StreamingResponse:
     """Bring a data package in that was sent; what was changed here and there is told, and left until it is settled."""
-    context = context_of(request)
-    upload = context.uploads.find(sent.upload)
+    upload = context_of(request).uploads.find(sent.upload)
     about(request, upload.name)
-
-    def work(progress: Progress) -> dict[str, Any]:
-        done = import_package(context.database, upload.path, sent.take, lambda f: progress("importing", f))
-        if not done.left:
-            context.uploads.drop(upload)
-        conflicts = [{"table": c.table, "label": c.label, "differs": list(c.differs)} for c in done.conflicts]
-        return {"new": done.new, "equal": done.equal, "taken": done.taken, "conflicts": conflicts}
-
-    return StreamingResponse(as_lines(work), media_type=NDJSON)
+    return as_it_goes(request, Wanted("bring in", {"upload": str(upload.id), "take": sent.take}, upload.name))

@@ -40,7 +40,7 @@ class ConflictShape(BaseModel):
 class PackageProgress(BaseModel):
     """Progress of a package, a line of `application/x-ndjson` each; the last carries what came of it."""
 
-    step: Literal["exporting", "importing", "done", "refused"]
+    step: Literal["waiting", "running", "exporting", "importing", "done", "refused"]
     fraction: float
     package: uuid.UUID | None = Field(None, description="of a package that was written: where it is fetched")
     new: dict[str, int] = Field(default_factory=dict)

@@ -2,8 +2,7 @@
 
 import datetime as dt
 import uuid
-from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from fastapi import Request, Response
@@ -12,27 +11,22 @@ from fastapi.responses import StreamingResponse
 from ...core.errors import CannotRead, Impossible
 from ...core.log import zone_named
 from ...core.plan import Plan, PlanCell, cells_of, events, one_more, run_said, warm_chargers
-from ...core.schedule import Schedule
 from ...documents.card import card_of
 from ...formats.plan import schedule_csv
 from ...formats.write.calendar import calendar
-from ...live.niceness import step_back
 from ...store.plan import plans as store
 from ...store.plan import slots as slot_store
 from ...store.plan.stopping import let_rest_go as let_go
 from ...store.plan.stopping import take_up_again
 from ...store.plan.work import NewPlan, choice_of, timed, worked_out
-from ..context import Context, about, context_of, name_of
+from ..context import about, context_of, name_of
 from ..downloads import answers, download
-from ..ndjson import NDJSON, Progress, as_lines
+from ..following import Wanted, as_it_goes
+from ..ndjson import NDJSON
 from ..numbers import SearchSeconds
-from ..searches import ticking
 from ..strict import make_router
 from . import shapes
 from .view import plan_shape
-
-if TYPE_CHECKING:
-    from ...core.schedule import Search
 
 SECONDS, LEAST_SECONDS, MOST_SECONDS = 20.0, 0.2, 120.0
 
@@ -194,41 +188,18 @@ def improve_plan(
     seconds: SearchSeconds = SECONDS,
 ) -> StreamingResponse:
     """Look for a better schedule in the background; each better one is kept at once."""
-    from ...core.schedule import Search
-
-    context, search = context_of(request), Search()
+    context = context_of(request)
     with context.database.session() as session:
-        store.get_plan(session, plan_id)
+        question = store.get_plan(session, plan_id).question
     length = min(max(seconds, LEAST_SECONDS), MOST_SECONDS)
-    work = partial(_improve, context, plan_id, length, search)
-    return StreamingResponse(as_lines(work, search.stop), media_type=NDJSON)
 
-
-def _improve(
-    context: Context, plan_id: uuid.UUID, seconds: float, search: "Search", progress: Progress
-) -> dict[str, Any]:
-    from ...core.schedule import solve
-
-    step_back()
-    with context.searches.going(search):
+    def finished(result: dict[str, Any]) -> dict[str, Any]:
         with context.database.session() as session:
-            plan = store.get_plan(session, plan_id)
-            revision, problem = plan.revision, store.left_of(session, plan, _now())
-        if problem is not None:
-            wanted = store.without_end(problem)
+            return {"plan": plan_shape(session, store.get_plan(session, plan_id), _now()).model_dump(mode="json")}
 
-            def better(schedule: Schedule) -> None:
-                with context.database.session() as session:
-                    store.keep_better(session, plan_id, revision, wanted, schedule)
-                progress("better", 0.0)
-
-            with ticking(lambda gone: progress("searching", min(0.99, gone / seconds))):
-                better_one = solve(wanted, seconds, better, search)
-            with context.database.session() as session:
-                store.keep_better(session, plan_id, revision, wanted, better_one, searched=not search.stopped)
-        with context.database.session() as session:
-            shape = plan_shape(session, store.get_plan(session, plan_id), _now())
-    return {"plan": shape.model_dump(mode="json")}
+    return as_it_goes(
+        request, Wanted("schedule", {"plan": str(plan_id), "seconds": length}, question), finished, dropped=True
+    )
 
 
 @router.post("/slots/{slot_id}/happened")

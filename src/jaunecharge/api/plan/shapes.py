@@ -235,7 +235,7 @@ class PlanShape(BaseModel):
 class PlanProgress(BaseModel):
     """Progress of the search for a better schedule, a line each; the last carries the plan."""
 
-    step: Literal["searching", "better", "done", "refused"]
+    step: Literal["waiting", "running", "searching", "better", "done", "refused"]
     fraction: float
     over_at: dt.datetime | None = None
     plan: PlanShape | None = None

@@ -1,24 +1,25 @@
 """Files that hold many runs: shown run by run, stored in one step, all or none."""
 
-import datetime as dt
 import uuid
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Query, Request
 
 from ...core.log import zone_named
 from ...core.units import MINUTE_S
 from ...documents.ribbon import RibbonDocument
-from ...formats.many.files import Shown, Taken, show, take
+from ...documents.runs_of_file import RunOfFile, RunsOfFile
+from ...formats.many.files import Shown, show
 from ...formats.read.apart import apart
 from ...formats.read.files import Asked
 from ...formats.read.source import sha256
-from ...store.plan.slots import fill_slot
-from ...store.runs import runs as store
-from ...store.runs.copies import copies_listed, read_before
+from ...store.runs.copies import read_before
 from ...store.runs.files import runs_read_from
-from ..context import about, context_of, name_of
+from ..context import about, context_of
+from ..following import Wanted, as_it_goes, result_of
+from ..ndjson import NDJSON
 from ..numbers import Zone
+from ..shapes import Factors
 from ..strict import make_router
 from . import many_shapes as shapes
 from .upload_shapes import RunRef
@@ -63,43 +64,36 @@ def show_runs_of_file(
     )
 
 
-@router.post("/runs/many", status_code=201)
-def read_many_runs(request: Request, new: shapes.NewRunsShape) -> shapes.StoredRuns:
+@router.post(
+    "/runs/many",
+    status_code=201,
+    response_model=shapes.StoredRuns,
+    responses={
+        200: {
+            "description": "with `Accept: application/x-ndjson`, progress line by line; the last line carries the runs",
+            "content": {NDJSON: {"schema": {"$ref": "#/components/schemas/RunsProgress"}}},
+        }
+    },
+)
+def read_many_runs(request: Request, new: shapes.NewRunsShape) -> Any:
     """Store runs of one file in one step: all of them, or none if any is refused."""
-    context, by = context_of(request), name_of(request)
-    upload = context.uploads.find(new.upload)
-    asked = Asked(upload.path, upload.name)
-    taken: list[Taken] = apart(
-        take, asked, [run.ns for run in new.runs], zone_named(new.zone), new.case.ambient_c, name=upload.name
+    upload = context_of(request).uploads.find(new.upload)
+    job = RunsOfFile(
+        upload=new.upload,
+        runs=[RunOfFile(ns=run.ns, label=run.label, factors=_stated(run.factors)) for run in new.runs],
+        factors=_stated(new.factors),
+        case=new.case,
+        note=new.note,
+        zone=new.zone,
     )
-    now = dt.datetime.now(dt.UTC)
-    common = {name: text for name, text in new.factors.model_dump().items() if text}
-    with context.database.session() as session:
-        stored = []
-        for wanted, one in zip(new.runs, taken, strict=True):
-            stated = {name: text for name, text in wanted.factors.model_dump().items() if text}
-            factors = {**one.factors, **common, **stated}
-            run = store.add_run(
-                session,
-                store.NewRun(
-                    label=wanted.label or one.label,
-                    log=one.log,
-                    case=store.with_battery(session, new.case, factors.get("phone", "")),
-                    factors=factors,
-                    files=(store.FileRead(upload.path, upload.name, one.role, {"run": wanted.ns}),),
-                    note=new.note,
-                    started_at=one.started_at,
-                    zone=new.zone,
-                    by=by,
-                    remarks=one.remarks,
-                ),
-            )
-            stored.append(run)
-        copied = copies_listed(session)
-        for run in stored:
-            if str(run.id) not in copied:
-                fill_slot(session, run, now, None)
-        keys = [run.id for run in stored]
-        about(request, ", ".join(run.label for run in stored)[:200])
-    context.uploads.drop(upload)
-    return shapes.StoredRuns(runs=keys, at=now)
+    wanted = Wanted("runs of a file", job.model_dump(mode="json"), upload.name)
+    if NDJSON in request.headers.get("accept", ""):
+        about(request, upload.name)
+        return as_it_goes(request, wanted)
+    stored = result_of(request, wanted)
+    about(request, ", ".join(stored["labels"])[:200])
+    return shapes.StoredRuns.model_validate(stored)
+
+
+def _stated(factors: Factors) -> dict[str, str]:
+    return {name: text for name, text in factors.model_dump().items() if text}

@@ -2,7 +2,7 @@
 
 import datetime as dt
 import uuid
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -67,3 +67,12 @@ class StoredRuns(BaseModel):
 
     runs: list[uuid.UUID]
     at: dt.datetime
+
+
+class RunsProgress(BaseModel):
+    """Progress of runs that are stored, a line of `application/x-ndjson` each; the last carries them."""
+
+    step: Literal["waiting", "running", "reading", "storing", "done", "refused"]
+    fraction: float
+    runs: list[uuid.UUID] | None = None
+    at: dt.datetime | None = None

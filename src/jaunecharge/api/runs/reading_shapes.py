@@ -163,6 +163,7 @@ class Rereading(BaseModel):
     left: int
     of: int
     version: int
+    failed: int = Field(description="jobs of any kind that have failed")
 
 
 class ThrottleRow(BaseModel):

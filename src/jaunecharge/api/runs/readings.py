@@ -8,7 +8,9 @@ from sqlalchemy.orm import Session
 from ...core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
 from ...core.units import MINUTE_S
 from ...core.versus import CONDITIONS, unlike, usual_conditions
+from ...jobs import deal_out
 from ...store import settings
+from ...store.jobs.jobs import count_jobs
 from ...store.runs import runs as store
 from ...store.runs.decisions import overrule, set_aside
 from ...store.runs.readings import factors_of, stale
@@ -107,8 +109,9 @@ def name_reference(request: Request, new: shapes.NewReference) -> shapes.Setting
         run = store.get_run(session, new.run)
         reading = context.reading(session, run)
         settings.name_reference(session, run, reading, new.delivered_w, new.revision, name_of(request))
+        deal_out(session)
         shown = _settings_shape(session)
-    context.rereader.wake()
+    context.workforce.need()
     return shown
 
 
@@ -118,8 +121,9 @@ def drop_reference(request: Request, revision: RevisionAsked) -> shapes.Settings
     context = context_of(request)
     with context.database.session() as session:
         settings.drop_reference(session, revision, name_of(request))
+        deal_out(session)
         shown = _settings_shape(session)
-    context.rereader.wake()
+    context.workforce.need()
     return shown
 
 
@@ -128,8 +132,8 @@ def show_rereading(request: Request) -> shapes.Rereading:
     """Number of runs that wait to be re-analysed; their old readings stay until then."""
     context = context_of(request)
     with context.database.session() as session:
-        left = stale(session)
-    return shapes.Rereading(left=left, of=context.rereader.of(left), version=READER_VERSION)
+        left, failed = stale(session), count_jobs(session).get("failed", 0)
+    return shapes.Rereading(left=left, of=context.rereadings.of(left), version=READER_VERSION, failed=failed)
 
 
 @router.get("/throttling")

@@ -1,11 +1,8 @@
 """Chains from the shelf: checked, forecast, covered, rehearsed; and phones fitted to runs."""
 
-import json
-import threading
 import uuid
 from typing import Any, TypeVar
 
-from cachetools import LRUCache
 from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.orm import Session
@@ -14,11 +11,7 @@ from ...core.chain import Chain, advice, as_fed, headline
 from ...core.errors import CannotRead
 from ...core.forecast import (
     Between,
-    Coverage,
     Forecast,
-    Row,
-    chargers_of,
-    cover,
     forecast,
     timed_swaps,
     with_best_adapter,
@@ -26,27 +19,22 @@ from ...core.forecast import (
 from ...core.kit import Adapter, Cable, Case, Charger, Kit, Meter, Phone, as_charger, transmits
 from ...core.simulator import Circumstances, Fitted, fit_figures
 from ...core.wording import an
+from ...documents.coverage import BetweenDocument
+from ...jobs.table import key_of
 from ...store import kit as store
-from ...store import models as m
 from ...store.errors import NotThere
 from ...store.runs.rehearsals import NewRehearsal, add_rehearsal
 from ..context import about, context_of, name_of
-from ..ndjson import NDJSON, Progress, as_lines
+from ..following import Wanted, as_it_goes
+from ..ndjson import NDJSON
 from ..runs.routes import row_shape
 from ..runs.shapes import RunRow
 from ..strict import make_router
 from . import shapes
 
-MOST_TABLES = 16
 Piece = TypeVar("Piece", bound=Kit)
 
 router = make_router("chains")
-
-
-_tables: LRUCache[str, shapes.CoverageShape] = LRUCache(MOST_TABLES)
-"""Coverage tables made before, by all that they rest on; a hit only saves time."""
-
-_lock = threading.Lock()
 
 
 def around_of(around: shapes.Around) -> Circumstances:
@@ -152,8 +140,8 @@ def forecast_shape(prediction: Forecast) -> shapes.ForecastShape:
     )
 
 
-def _estimate(e: Between) -> shapes.BetweenShape:
-    return shapes.BetweenShape(low=e.low, likely=e.likely, high=e.high)
+def _estimate(e: Between) -> BetweenDocument:
+    return BetweenDocument.of(e)
 
 
 @router.post(
@@ -168,84 +156,12 @@ def _estimate(e: Between) -> shapes.BetweenShape:
 )
 def cover_shelf(request: Request, choice: shapes.CoverageChoice) -> StreamingResponse:
     """Every charger with every phone: what to expect, and which pairs are worth a run."""
+    args = choice.model_dump(mode="json")
     with context_of(request).database.session() as session:
-        pieces = store.shelf(session)
-        adapter = _item(session, choice.adapter, Adapter)
-        cable = _item(session, choice.cable, Cable)
-        case = _item(session, choice.case, Case)
-    used = [(str(p.id), p.facts, p.fit) for p in pieces]
-    key = json.dumps([used, choice.model_dump(mode="json")], sort_keys=True, default=str)
-
-    def work(progress: Progress) -> dict[str, Any]:
-        with _lock:
-            table = _tables.get(key)
-        if table is None:
-            table = _cover(pieces, adapter, cable, case, around_of(choice.around), progress)
-            with _lock:
-                _tables[key] = table
-        return {"coverage": table.model_dump(mode="json")}
-
-    return StreamingResponse(as_lines(work), media_type=NDJSON)
-
-
-def _cover(
-    pieces: list[m.Kit],
-    adapter: Adapter | None,
-    cable: Cable | None,
-    case: Case | None,
-    around: Circumstances,
-    progress: Progress,
-) -> shapes.CoverageShape:
-    items = [store.item_of(p) for p in pieces]
-    ids = {p.label: p.id for p in pieces}
-    adapters = [adapter] if adapter else [i for i in items if isinstance(i, Adapter)]
-    fitted = {p.label: f for p in pieces if (f := store.fitted_of(p)) is not None}
-    phones = [i for i in items if isinstance(i, Phone)]
-    table = cover(
-        chargers_of(items),
-        phones,
-        adapters,
-        cable,
-        around,
-        case,
-        fitted,
-        lambda fraction: progress("forecasting", fraction),
-    )
-    return _coverage_shape(table, ids)
-
-
-def _coverage_shape(table: Coverage, ids: dict[str, uuid.UUID]) -> shapes.CoverageShape:
-    def row_of(number: int, row: Row) -> shapes.CoverageRow:
-        return shapes.CoverageRow(
-            charger=None if row.charger is None else ids[row.charger.label],
-            place=row.place,
-            label=row.label,
-            claimed_w=None if row.charger is None else row.charger.claimed_w,
-            cells=[
-                shapes.CoverageCell(
-                    phone=ids[cell.chain.phone.label],
-                    adapter=None if cell.chain.adapter is None else ids[cell.chain.adapter.label],
-                    delivered_w=shapes.BetweenShape(
-                        low=cell.forecast.delivered_w.low,
-                        likely=cell.forecast.likely_w,
-                        high=cell.forecast.delivered_w.high,
-                    ),
-                    to_80=_estimate(cell.forecast.to[80]),
-                    hottest_c=cell.forecast.hottest_c.likely or 0.0,
-                    narrowest=cell.check.narrowest,
-                    why=cell.check.narrow_link.why,
-                    meets_claim=cell.meets_claim,
-                    likely_hot=cell.likely_hot,
-                    not_worth=cell.not_worth,
-                    best=table.best[column] == number,
-                )
-                for column, cell in enumerate(table.cells[number])
-            ],
-        )
-
-    return shapes.CoverageShape(
-        phones=[ids[p.label] for p in table.phones], rows=[row_of(i, row) for i, row in enumerate(table.rows)]
-    )
+        for piece, kind in ((choice.adapter, Adapter), (choice.cable, Cable), (choice.case, Case)):
+            _item(session, piece, kind)
+        key = key_of(session, args)
+    return as_it_goes(request, Wanted("table", args, "the whole shelf", key), dropped=True)
 
 
 @router.post("/rehearsals", status_code=201)

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ...core.chain import Link, Range
 from ...core.forecast import ThrottleForecast
 from ...core.simulator import Airflow, Given, PhoneState
+from ...documents.coverage import BetweenDocument, CoverageDocument
 from ..numbers import Revision, Zone
 
 KitKind = Literal["phone", "charger", "adapter", "cable", "pack", "meter", "probe", "case"]
@@ -144,15 +145,7 @@ class ChainChoice(BaseModel):
     around: Around = Field(default_factory=Around)
 
 
-class BetweenShape(BaseModel):
-    """A likely value between two ends; empty where it is never reached."""
-
-    low: float | None
-    likely: float | None
-    high: float | None
-
-
-class MilestoneEstimate(BetweenShape):
+class MilestoneEstimate(BetweenDocument):
     """Minutes to a percentage."""
 
     percent: int
@@ -167,7 +160,7 @@ class ForecastShape(BaseModel):
     most: list[float]
     likely_w: float
     to: list[MilestoneEstimate]
-    hottest_c: BetweenShape
+    hottest_c: BetweenDocument
     throttle: ThrottleForecast | None
     drawn_wh: float
     origins: list[Given]
@@ -213,45 +206,12 @@ class CoverageChoice(BaseModel):
     around: Around = Field(default_factory=Around)
 
 
-class CoverageCell(BaseModel):
-    """A pair: what arrives [W], minutes to 80 %, hottest, the narrowest link, and what the filters ask."""
-
-    phone: uuid.UUID
-    adapter: uuid.UUID | None
-    delivered_w: BetweenShape
-    to_80: BetweenShape
-    hottest_c: float
-    narrowest: LinkName
-    why: str
-    meets_claim: bool | None
-    likely_hot: bool
-    not_worth: str
-    best: bool
-
-
-class CoverageRow(BaseModel):
-    """A charger at one of its places; without one, the wired baseline."""
-
-    charger: uuid.UUID | None
-    place: str
-    label: str
-    claimed_w: float | None
-    cells: list[CoverageCell]
-
-
-class CoverageShape(BaseModel):
-    """Every charger with every phone."""
-
-    phones: list[uuid.UUID]
-    rows: list[CoverageRow]
-
-
 class CoverageProgress(BaseModel):
     """Progress of the table, a line each; the last carries the table."""
 
-    step: Literal["forecasting", "done", "refused"]
+    step: Literal["waiting", "running", "forecasting", "done", "refused"]
     fraction: float
-    coverage: CoverageShape | None = None
+    coverage: CoverageDocument | None = None
 
 
 class NewRehearsalShape(ChainChoice):

@@ -3,12 +3,13 @@ would widen it.
 """
 
 from .advice import advice, headline
-from .check import Chain, ChainCheck, Link, Range, as_fed, chain_of_kit, check
+from .check import Chain, ChainCheck, Link, LinkName, Range, as_fed, chain_of_kit, check
 
 __all__ = [
     "Chain",
     "ChainCheck",
     "Link",
+    "LinkName",
     "Range",
     "advice",
     "as_fed",

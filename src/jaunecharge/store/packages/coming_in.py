@@ -2,7 +2,7 @@
 here and there is told, and kept as somebody decides."""
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
@@ -62,8 +62,17 @@ class Imported:
         return bool(self.conflicts)
 
 
-def import_package(database: Database, path: Path, take: Take = "", progress: Progress = no_progress) -> Imported:
-    """Bring a data package in: all of it in one transaction, or nothing.
+Last = Callable[[Session, Imported], None]
+
+
+def no_last(session: Session, done: Imported) -> None:
+    """Nothing more to be done with an import."""
+
+
+def import_package(
+    database: Database, path: Path, take: Take = "", progress: Progress = no_progress, last: Last = no_last
+) -> Imported:
+    """Bring a data package in: all of it in one transaction, or nothing; `last` is the last step in it.
 
     Raises
     ------
@@ -76,7 +85,9 @@ def import_package(database: Database, path: Path, take: Take = "", progress: Pr
         progress(0.3)
         with database.session() as session:
             try:
-                return _Import(session, package, tables, take, progress).run()
+                done = _Import(session, package, tables, take, progress).run()
+                last(session, done)
+                return done
             except (IntegrityError, DataError) as error:
                 what = str(error.orig).strip().splitlines()[0]
                 raise CannotRead(f"its rows do not fit together: {what[:200]}", MADE_BY, file=package.name) from error

@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import type { Shape } from '../../api/client'
 import { lines } from '../../api/lines'
 import { sendPackage } from '../../api/sendFile'
+import { percent } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 
@@ -10,7 +11,6 @@ type Told = Shape['PackageProgress'] & { problem?: Shape['Problem'] }
 const over = (line: Told) => line.step === 'done'
 const plain = 'btn btn-outline border-base-300 btn-sm font-normal'
 
-const percent = (share: number) => `${String(Math.round(share * 100))} %`
 
 /** A data package of one finding, or of everything, written with progress and then fetched. */
 export function PackageButton({ finding, text }: { finding: string | null; text: string }) {

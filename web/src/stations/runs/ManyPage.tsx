@@ -1,16 +1,20 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { api, taken, type Shape } from '../../api/client'
+import type { Problem, Shape } from '../../api/client'
+import { lines } from '../../api/lines'
 import { queries } from '../../api/queries'
 import { useChanged } from '../../api/useChanged'
 import { useKit } from '../../api/useKit'
 import { useSettings } from '../../reader/settings'
 import { versusPath } from '../../shared/paths'
+import { percent } from '../../ui/format'
 import { ProblemLine } from '../../ui/Problem'
 import { asFound, groupsOf, type RunWish } from './manyRuns'
 import { ManyRow } from './ManyRow'
 import { caseOf, NOTHING_STATED, notNumbers, RunFields } from './RunFields'
+
+type Told = Shape['RunsProgress'] & { problem?: Problem }
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 
@@ -46,31 +50,36 @@ function Runs({ upload, file, chargers }: Props) {
   const { degrees } = useSettings()
   const [wishes, setWishes] = useState(() => file.runs.map((run) => asFound(run, chargers)))
   const [stated, setStated] = useState(NOTHING_STATED)
+  const [fraction, setFraction] = useState(0)
   const minutes = Math.max(30, ...file.runs.map((r) => r.ribbon?.minutes ?? r.minutes))
   const fullWatts = Math.max(10, ...file.runs.flatMap((r) => r.ribbon?.watts.map((w) => w ?? 0) ?? []))
   const groups = groupsOf(file.runs, wishes)
   const bad = notNumbers(stated).length > 0
   const store = useMutation({
     mutationFn: async () =>
-      taken(
-        await api.POST('/api/runs/many', {
-          body: {
-            upload,
-            runs: groups.map(({ ns, wish }) => ({
-              ns,
-              label: wish.label,
-              factors: { ...NOTHING_STATED.factors, phone: wish.phone, charger: wish.charger },
-            })),
-            factors: stated.factors,
-            case: caseOf(stated, degrees),
-            note: '',
-            zone,
-          },
-        }),
+      lines<Told>(
+        '/api/runs/many',
+        {
+          upload,
+          runs: groups.map(({ ns, wish }) => ({
+            ns,
+            label: wish.label,
+            factors: { ...NOTHING_STATED.factors, phone: wish.phone, charger: wish.charger },
+          })),
+          factors: stated.factors,
+          case: caseOf(stated, degrees),
+          note: '',
+          zone,
+        },
+        (line) => {
+          setFraction(line.fraction)
+        },
+        (line) => line.step === 'done',
       ),
-    onSuccess: async (stored) => {
+    onSuccess: async (last) => {
+      const stored = last.runs ?? []
       await changed()
-      await navigate(stored.runs.length > 1 ? versusPath(stored.runs) : `/runs/${stored.runs[0] ?? ''}`)
+      await navigate(stored.length > 1 ? versusPath(stored) : `/runs/${stored[0] ?? ''}`)
     },
   })
   const change = (n: number, wish: Partial<RunWish>) => {
@@ -137,7 +146,7 @@ function Runs({ upload, file, chargers }: Props) {
       <div className="border-base-300 bg-base-100 flex items-center gap-4 border-t px-6 py-2.5">
         <div className="grow text-sm">
           {store.isPending ? (
-            <span role="status">storing {groups.length} runs …</span>
+            <span role="status">storing {groups.length} runs … {fraction > 0 ? percent(fraction) : ''}</span>
           ) : store.isError ? (
             <ProblemLine error={store.error} />
           ) : (

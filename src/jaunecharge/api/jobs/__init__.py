@@ -1,0 +1,5 @@
+"""Jobs over the web: what runs, waits and has failed."""
+
+from . import routes
+
+ROUTERS = (routes.router,)

@@ -1,0 +1,1 @@
+"""Tests of jobs and of who does them."""
