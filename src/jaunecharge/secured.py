@@ -1,7 +1,6 @@
 """Serving over TLS: with somebody's certificate, or by an authority of this machine, renewed while it serves."""
 
 import datetime as dt
-import ssl
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -49,8 +48,10 @@ def secured_by(tls: tuple[str, str], names: Sequence[str], state: Path) -> Secur
     return Secured(certificate, key, said=check(certificate, key, now))
 
 
-def keep_renewed(context: ssl.SSLContext, names: Sequence[str], state: Path, tell: Callable[[str], None]) -> None:
-    """Look every hour, in the background, whether the certificate is to be renewed; new connections then get it."""
+def keep_renewed(
+    names: Sequence[str], state: Path, take: Callable[[Path, Path], None], tell: Callable[[str], None]
+) -> None:
+    """Look every hour, in the background, whether the certificate is to be renewed; `take` gets the new one."""
     from .local_authority import certificate_for
 
     def look() -> None:
@@ -60,7 +61,7 @@ def keep_renewed(context: ssl.SSLContext, names: Sequence[str], state: Path, tel
             try:
                 own = certificate_for(state / "tls", names, now)
                 if until is not None and own.until != until:
-                    context.load_cert_chain(own.certificate, own.key)
+                    take(own.certificate, own.key)
                     tell(f"  The certificate was renewed; it is good until {own.until:%Y-%m-%d}.")
                 until = own.until
             except (OSError, ValueError) as error:

@@ -12,13 +12,14 @@ from sqlalchemy import text
 
 from jaunecharge.api.network import on_the_network
 from jaunecharge.api.sign_in import WORKED_OUT
-from jaunecharge.api.signed import FREE_TRIES, Tries
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.store import people
 from jaunecharge.store import sign_ins as store
+from jaunecharge.store.bench_models import Tried
 from jaunecharge.store.database import LOOKS_ONLY
 from jaunecharge.store.kit import add_all
+from jaunecharge.store.sign_ins import FREE_TRIES, count_try, forget_tries
 from tests.live.test_worker import until
 from tests.serving import ON_THE_NETWORK, PASSPHRASE, ServedTest, fresh_database
 
@@ -305,26 +306,39 @@ class OnThisMachine(ServedTest):
 
 
 class TryingPassphrases(unittest.TestCase):
+    def setUp(self):
+        self.database = self.enterContext(fresh_database())
+        self.now = dt.datetime(2026, 11, 1, 8, tzinfo=dt.UTC)
+
+    def begin(self, address, after_s=0.0):
+        self.now += dt.timedelta(seconds=after_s)
+        with self.database.session() as session:
+            return count_try(session, address, self.now)
+
     def test_each_counts_before_it_is_checked_and_delays_its_own_address_alone(self):
-        tries = Tries()
-        self.assertEqual([tries.begin("a") for _ in range(FREE_TRIES)], [0.0] * FREE_TRIES)
-        self.assertGreater(tries.begin("a"), 1.0)
-        self.assertEqual(tries.begin("b"), 0.0)
-        tries.right("a")
-        self.assertEqual(tries.begin("a"), 0.0)
+        self.assertEqual([self.begin("a") for _ in range(FREE_TRIES)], [0.0] * FREE_TRIES)
+        self.assertGreater(self.begin("a"), 1.0)
+        self.assertEqual(self.begin("b"), 0.0)
+        with self.database.session() as session:
+            forget_tries(session, "a")
+        self.assertEqual(self.begin("a"), 0.0)
 
     def test_it_waits_ever_longer_up_to_a_limit_and_forgets(self):
-        tries, clock, waits = Tries(), [1000.0], []
-        with mock.patch("jaunecharge.api.signed.time.monotonic", lambda: clock[0]):
-            for _ in range(14):
-                if wait := tries.begin("a"):
-                    waits.append(wait)
-                    clock[0] += wait
-                    self.assertEqual(tries.begin("a"), 0.0)
-            self.assertEqual(waits, sorted(waits))
-            self.assertEqual(max(waits), 300.0)
-            clock[0] += 1000.0
-            self.assertEqual(tries.begin("a"), 0.0)
+        waits = []
+        for _ in range(14):
+            if wait := self.begin("a"):
+                waits.append(wait)
+                self.assertEqual(self.begin("a", wait), 0.0)
+        self.assertEqual(waits, sorted(waits))
+        self.assertEqual(max(waits), 300.0)
+        self.assertEqual(self.begin("a", 1000.0), 0.0)
+
+    def test_of_many_addresses_those_that_tried_last_are_kept(self):
+        with mock.patch("jaunecharge.store.sign_ins.MOST_ADDRESSES", 2):
+            for address in "abc":
+                self.begin(address, 1.0)
+        with self.database.session() as session:
+            self.assertEqual(sorted(t.address for t in session.query(Tried)), ["b", "c"])
 
 
 class Passphrases(unittest.TestCase):

@@ -24,6 +24,7 @@ from ..live.practice import Practice
 from ..live.spool import Spool
 from ..live.worker import Watch, Worker
 from ..store.database import Database
+from ..store.people import SIGNED_OUT
 from ..store.runs.uploads import uploads_of
 from . import bench, findings, jobs, packages, packs, plan, problems, runs, shapes, shelf, sign_in, trust, versus
 from .audited import Audited
@@ -108,6 +109,7 @@ def make_app(
         network=network,
     )
     app.state.context = context
+    hub.noticed = lambda payloads: context.known.forget() if SIGNED_OUT in payloads else None
     problems.install(app)
     stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, packs.ROUTERS,
                 findings.ROUTERS, packages.ROUTERS, jobs.ROUTERS, (sign_in.router,))  # fmt: skip

@@ -26,7 +26,7 @@ from ..store.runs.logs import load_log
 from ..store.runs.readings import Basis, basis_of, known_placing, read_on
 from ..store.runs.uploads import Uploads
 from .network import Network
-from .signed import Known, Tries, who_of
+from .signed import Known, who_of
 
 MOST_SAMPLES_CACHED = 8_000_000
 
@@ -106,7 +106,8 @@ class Context:
     readings: ReadingCache = field(default_factory=ReadingCache)
     practice: Practice = field(default_factory=Practice)
     network: Network = field(default_factory=Network)
-    tries: Tries = field(default_factory=Tries)
+    checking: threading.Semaphore = field(default_factory=lambda: threading.Semaphore(1))
+    """One passphrase is checked at a time: it takes much memory."""
 
     def reading(self, session: Session, run: m.Run) -> Reading:
         """A run, read."""

@@ -16,7 +16,7 @@ from ..store.failures import failure
 from ..store.jobs import jobs as store
 from ..store.jobs.models import Job
 from .context import Context, context_of, name_of
-from .ndjson import NDJSON, refused
+from .ndjson import NDJSON, UNBUFFERED, refused
 
 QUICK_S, SLOW_S = 0.04, 0.4
 AWAY_FOR_S = 30.0
@@ -50,7 +50,7 @@ def as_it_goes(
     `dropped` : the job is cancelled once nobody listens any more.
     """
     context, job_id = context_of(request), begin(request, wanted)
-    return StreamingResponse(_lines(context, job_id, finished, dropped), media_type=NDJSON)
+    return StreamingResponse(_lines(context, job_id, finished, dropped), media_type=NDJSON, headers=UNBUFFERED)
 
 
 def _lines(context: Context, job_id: uuid.UUID, finished: Finished, dropped: bool) -> Iterator[str]:

@@ -13,6 +13,9 @@ from .problems import UNFORESEEN, answer_to
 log = logging.getLogger(__name__)
 
 NDJSON = "application/x-ndjson"
+UNBUFFERED = {"X-Accel-Buffering": "no"}
+"""Has a proxy pass each line on at once."""
+
 Progress = Callable[[str, float], None]
 
 

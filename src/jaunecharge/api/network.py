@@ -4,6 +4,9 @@ import contextlib
 import socket
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import urlsplit
+
+from ..core.errors import CannotRead
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -39,6 +42,21 @@ def on_the_network(port: int, secure: bool) -> Network:
     host = next((a for a in addresses if not a.startswith("127.")), name)
     scheme = "https" if secure else "http"
     return Network(True, secure, f"{scheme}://{host}:{port}", tuple(dict.fromkeys((*addresses, name, f"{name}.local"))))
+
+
+def behind(address: str, network: Network | None = None) -> Network:
+    """This application as others reach it through a proxy at an address; on the network itself as well, where it is.
+
+    Raises
+    ------
+    CannotRead
+        If the address is none of the web.
+    """
+    parts = urlsplit(address)
+    if parts.scheme not in ("http", "https") or not parts.hostname or parts.path.strip("/"):
+        raise CannotRead(f"“{address}” is no address of a proxy", "name one as https://bench.example", file="--behind")
+    names = (parts.hostname, *(network.names if network else ()))
+    return Network(True, parts.scheme == "https", f"{parts.scheme}://{parts.netloc}", names)
 
 
 def own_addresses() -> list[str]:

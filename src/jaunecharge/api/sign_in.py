@@ -24,7 +24,7 @@ from .network import Network
 from .numbers import Counted
 from .problems import LOOKS_ONLY as LOOKS_ONLY_SAID
 from .problems import Problem, answer_to, response
-from .signed import SLOT_WITHIN_S, WHO, Known, Who, address_of, cookie_name, token_of, who_of
+from .signed import WHO, Known, Who, address_of, cookie_name, token_of, who_of
 from .strict import make_router
 
 OPEN_PAGES = ("/assets/", "/hand/", "/api/hand/", SHARED, "/favicon", "/icon-")
@@ -43,6 +43,8 @@ WORKED_OUT = frozenset(
     }
 )  # fmt: skip
 """Addresses that only work something out: a person who may only look may ask for it."""
+
+SLOT_WITHIN_S = 5.0
 
 router = make_router("sign-in")
 Role = Literal["change", "look"]
@@ -174,18 +176,19 @@ def show_network(request: Request) -> NetworkShape:
 def give_passphrase(request: Request, given: Passphrase) -> Response:
     """Sign in."""
     context, address = context_of(request), address_of(request.scope)
-    wait_s = context.tries.begin(address)
+    with context.database.session() as session:
+        wait_s = store.count_try(session, address, now())
     if wait_s > 0.0:
         return _wait(wait_s)
     with context.database.session() as session:
         person = people.by_name(session, given.name)
         digest = None if person is None else person.digest
-    if not context.tries.slot.acquire(timeout=SLOT_WITHIN_S):
+    if not context.checking.acquire(timeout=SLOT_WITHIN_S):
         return _wait(SLOT_WITHIN_S)
     try:
         right = people.is_right(digest, given.passphrase)
     finally:
-        context.tries.slot.release()
+        context.checking.release()
     name = given.name.strip() or people.FIRST
     with context.database.session() as session:
         audit.add_line(
@@ -195,8 +198,8 @@ def give_passphrase(request: Request, given: Passphrase) -> Response:
         )  # fmt: skip
         if not right or person is None:
             return _wrong()
+        store.forget_tries(session, address)
         token = store.sign_in(session, person, now(), address, Headers(scope=request.scope).get("user-agent", ""))
-    context.tries.right(address)
     answer = Response(status_code=204)
     secure = request.scope.get("scheme") == "https"
     answer.set_cookie(

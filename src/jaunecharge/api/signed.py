@@ -1,4 +1,4 @@
-"""Sessions and failed sign-ins: the person behind a request, and how often wrong passphrases were tried."""
+"""Sessions: the person behind a request."""
 
 import threading
 import time
@@ -17,9 +17,6 @@ from ..store.sign_ins import Signed
 COOKIE = "jaunecharge"
 REMEMBERED_S = 5.0
 MOST_REMEMBERED = 1000
-FREE_TRIES, MOST_DELAY_S, FORGOTTEN_S = 3, 300.0, 900.0
-MOST_ADDRESSES = 10_000
-SLOT_WITHIN_S = 5.0
 WHO = "jaunecharge.who"
 
 
@@ -43,39 +40,6 @@ def who_of(scope: Scope) -> Who | None:
     """The person behind a request, as the door has found; None where nobody is known to."""
     person: Who | None = scope.get(WHO)
     return person
-
-
-class Tries:
-    """Passphrases tried, by address: each counts before it is checked, and after some the next has to wait.
-
-    One address that tries many keeps no other from signing in. One passphrase is checked at a time.
-    """
-
-    def __init__(self) -> None:
-        self._tried: OrderedDict[str, tuple[int, float]] = OrderedDict()
-        self._lock = threading.Lock()
-        self.slot = threading.Semaphore(1)
-
-    def begin(self, address: str) -> float:
-        """Count a try; how long it has to wait first [s], 0 where it may be made now."""
-        at = time.monotonic()
-        with self._lock:
-            tries, last = self._tried.get(address, (0, at))
-            if at - last > FORGOTTEN_S:
-                tries = 0
-            delay = 0.0 if tries < FREE_TRIES else min(MOST_DELAY_S, 2.0 ** (tries - FREE_TRIES + 1))
-            if (left := last + delay - at) > 0.0:
-                return left
-            self._tried[address] = tries + 1, at
-            self._tried.move_to_end(address)
-            while len(self._tried) > MOST_ADDRESSES:
-                self._tried.popitem(last=False)
-        return 0.0
-
-    def right(self, address: str) -> None:
-        """The try was right: the address begins anew."""
-        with self._lock:
-            self._tried.pop(address, None)
 
 
 def cookie_name(secure: bool) -> str:

@@ -9,7 +9,7 @@ import threading
 from dataclasses import replace
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -17,11 +17,13 @@ from ..core.errors import CannotRead
 from ..postgres import CannotServe, is_free
 from ..secured import keep_renewed, secured_by
 from .app import command
+from .serving import answer_by_many, hand_on
 
 if TYPE_CHECKING:
     from ..store.database import Database
 
 WARM_UP_AFTER_S = 5.0
+MOST_PROCESSES = 64
 PAGES = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
@@ -33,8 +35,17 @@ def serve(
         tuple[str, str] | None,
         typer.Option(metavar="auto | CERT KEY", help="https: by an authority of its own, or your certificate and key"),
     ] = None,
+    behind: Annotated[
+        str | None,
+        typer.Option(metavar="ADDRESS", help="address of a proxy that passes requests on; everybody has to sign in"),
+    ] = None,
+    processes: Annotated[int, typer.Option(min=1, max=MOST_PROCESSES, help="processes that answer")] = 1,
+    with_worker: Annotated[
+        bool, typer.Option("--worker/--no-worker", help="a worker beside it; without, `jaunecharge worker` elsewhere")
+    ] = True,
 ) -> None:
     from ..api.network import Network, on_the_network
+    from ..api.network import behind as behind_proxy
     from ..service import kept_alive, ready_database
     from ..settings import settings
 
@@ -52,6 +63,8 @@ def serve(
     if not is_free(where.port):
         raise CannotServe(f"port {where.port} is taken: stop what listens there, or set JAUNECHARGE_PORT to another")
     network = on_the_network(where.port, tls is not None) if lan else Network()
+    if behind is not None:
+        network = behind_proxy(behind, network)
     where.make_state()
     secured = secured_by(tls, network.hosts, where.state) if tls else None
     if not PAGES.exists():
@@ -69,7 +82,8 @@ def serve(
         import uvicorn
 
         from ..api.app import make_app
-        from ..jobs.workforce import beside
+        from ..jobs.workforce import Elsewhere
+        from ..jobs.workforce import beside as worker_beside
 
         if demo:
             from ..demo.bench import play
@@ -81,12 +95,12 @@ def serve(
             network = replace(
                 network, certificate=secured.certificate, authority=secured.authority, fingerprint=secured.fingerprint
             )
-        if lan:
+        if network.reachable:
             _have_passphrase(database)
         scheme = "http" if tls is None else "https"
-        places = [f"{scheme}://127.0.0.1:{where.port}/", *([f"{network.address}/"] if lan else [])]
+        places = [f"{scheme}://127.0.0.1:{where.port}/", *([f"{network.address}/"] if network.reachable else [])]
         typer.echo(f"\n  Jaunecharge is at {' and '.join(places)}   (Ctrl-C stops it)\n")
-        if lan and secured is None:
+        if network.reachable and not network.secure:
             typer.echo("  Not encrypted: anyone on this network can read along; --tls auto prevents that.\n")
         if secured is not None and secured.said:
             typer.echo(f"  {secured.said}\n")
@@ -94,24 +108,34 @@ def serve(
             typer.echo(f"  Trust it once on each device: {places[-1]}trust")
             typer.echo(f"  SHA-256 of its authority: {secured.fingerprint}\n")
         folder = None if where.database_url is not None else where.cluster
-        hands = beside(database.url)
+        hands = worker_beside(database.url) if with_worker else Elsewhere()
+        own_address = f"{scheme}://127.0.0.1:{where.port}"
+        options: dict[str, Any] = {
+            "host": "0.0.0.0" if lan else "127.0.0.1", "port": where.port, "log_level": "warning",
+            "timeout_graceful_shutdown": 3, "ssl_certfile": None if secured is None else secured.certificate,
+            "ssl_keyfile": None if secured is None else secured.key, "proxy_headers": behind is not None,
+            "forwarded_allow_ips": where.proxies,
+        }  # fmt: skip
+        if processes > 1:
+            os.environ["JAUNECHARGE_DATABASE_URL"] = database.url
+            hand_on(network, PAGES, folder, own_address if demo else "")
+            with kept_alive(where, typer.echo):
+                answer_by_many(options, processes, network, where.state, hands, typer.echo)
+            return
         application = make_app(database, where.uploads, PAGES, network, folder, where.uploads_url, hands)
         if demo:
             context = application.state.context
-            play(database, context.hub, context.practice, f"{scheme}://127.0.0.1:{where.port}")
+            play(database, context.hub, context.practice, own_address)
         # After a fault meters wait: their readings are taken first, the rest is made ready later.
         warm_up = threading.Timer(WARM_UP_AFTER_S, _warm_up)
         warm_up.daemon = True
         warm_up.start()
         with kept_alive(where, typer.echo):
-            config = uvicorn.Config(
-                application, host="0.0.0.0" if lan else "127.0.0.1", port=where.port, log_level="warning",
-                timeout_graceful_shutdown=3, ssl_certfile=None if secured is None else secured.certificate,
-                ssl_keyfile=None if secured is None else secured.key,
-            )  # fmt: skip
+            config = uvicorn.Config(application, **options)
             config.load()
-            if secured is not None and secured.authority is not None and config.ssl is not None:
-                keep_renewed(config.ssl, network.hosts, where.state, typer.echo)
+            context_of_tls = config.ssl
+            if secured is not None and secured.authority is not None and context_of_tls is not None:
+                keep_renewed(network.hosts, where.state, context_of_tls.load_cert_chain, typer.echo)
             server = uvicorn.Server(config)
             server.run()
             if not server.started:

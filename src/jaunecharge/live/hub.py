@@ -5,7 +5,6 @@ A lane that cannot be read or drawn is set aside: that is said, it is tried agai
 
 import datetime as dt
 import hmac
-import json
 import logging
 import threading
 import time
@@ -15,7 +14,6 @@ from contextlib import contextmanager, suppress
 from typing import Any, TypeVar
 
 import psycopg
-from pydantic import TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
@@ -29,7 +27,7 @@ from .inbox import Inbox
 from .lane_state import LaneState
 from .shown import LaneFull, LaneView
 from .steady import now
-from .told import Aside, Told, figures, loaded
+from .told import Aside, Told, figures, loaded, written
 from .view import full, view
 from .worker import Turn, Worker
 
@@ -47,8 +45,8 @@ SILENCE_S = 1.0
 """Without a change for so long, ages and states that time alone moves are told."""
 
 MOST_VIEWS = 5
+NEWS_WITHIN_S = 2.0
 log = logging.getLogger(__name__)
-_VIEWS = TypeAdapter(list[LaneView])
 Hears = Callable[[int, str], None]
 T = TypeVar("T")
 
@@ -64,6 +62,7 @@ class Hub:
         self.tick = 0
         self.away = False
         self._hears: list[Hears] = []
+        self.noticed: Callable[[set[str]], None] = lambda payloads: None
         self._viewed: dict[uuid.UUID, float] = {}
         self._lock = threading.RLock()
         self._aside_tried = 0.0
@@ -200,17 +199,7 @@ class Hub:
                 self._hears.remove(hears)
 
     def _written(self, news: Told, at: dt.datetime) -> str:
-        views = _VIEWS.dump_json(news.views).decode() if news.views else "[]"
-        rest = json.dumps(
-            {
-                "tick": self.tick, "at": at.isoformat(), "figures": news.figures, "over": news.over,
-                "away": self.away or self.inbox.away, "waiting": self._waiting(),
-                "aside": [{"id": str(x.id), "name": x.name, "since": x.since.isoformat(), "why": x.why}
-                          for x in self.set_aside()],
-            },
-            separators=(",", ":"),
-        )  # fmt: skip
-        return f'{rest[:-1]},"views":{views}}}'
+        return written(news, at, self.tick, self.away or self.inbox.away, self._waiting(), self.set_aside())
 
     def _waiting(self) -> int:
         return self.inbox.spool.waiting() if self.away or self.inbox.away else 0
@@ -235,6 +224,9 @@ class Hub:
                 lane = store.get_lane(session, lane_id)
                 if lane.state not in store.OPEN:
                     raise LaneOver(f"lane {lane.name} has ended")
+            self.catch_up()
+            state = self.states.get(lane_id)
+            if state is None:
                 raise LaneAside(f"lane {lane.name} is open, and cannot be shown just now")
         return state
 
@@ -249,6 +241,14 @@ class Hub:
         NotThere, LaneOver, LaneAside
         """
         return self._one(lane_id, lambda state: self._view(state, now()))
+
+    def catch_up(self) -> None:
+        """Know what other servers have done so far, unless the database is away."""
+        with suppress(SQLAlchemyError):
+            if not self.away:
+                with self._database.session() as session:
+                    tick = store.present_tick(session)
+                self.wait_for(tick, NEWS_WITHIN_S)
 
     def full(self, lane_id: uuid.UUID) -> LaneFull:
         """A lane as it is now, with its ribbon.
@@ -385,6 +385,7 @@ class Hub:
                     turn.wait(GATHER_S)
                     # What was gathered meanwhile is read in one go.
                     heard += connection.notifies(timeout=0.0)
+                    self.noticed({notice.payload for notice in heard})
                     if any(notice.payload == RELOAD for notice in heard):
                         before = set(self.states)
                         self.load()

@@ -1,10 +1,12 @@
 """News of lanes: what has changed, and which cannot be shown."""
 
 import datetime as dt
+import json
 import uuid
 from dataclasses import dataclass, field
 from typing import Any
 
+from pydantic import TypeAdapter
 from sqlalchemy.orm import Session
 
 from ..core.log import is_phone
@@ -56,3 +58,20 @@ def loaded(session: Session, lane: b.Lane) -> LaneState:
         state.enter(entry)
     state.take(store.means_of(session, lane.id))
     return state
+
+
+_VIEWS = TypeAdapter(list[LaneView])
+
+
+def written(news: Told, at: dt.datetime, tick: int, away: bool, waiting: int, aside: list[Aside]) -> str:
+    """News as they are told, in JSON, with the state of the bench at a count of its changes."""
+    views = _VIEWS.dump_json(news.views).decode() if news.views else "[]"
+    rest = json.dumps(
+        {
+            "tick": tick, "at": at.isoformat(), "figures": news.figures, "over": news.over, "away": away,
+            "waiting": waiting,
+            "aside": [{"id": str(x.id), "name": x.name, "since": x.since.isoformat(), "why": x.why} for x in aside],
+        },
+        separators=(",", ":"),
+    )  # fmt: skip
+    return f'{rest[:-1]},"views":{views}}}'

@@ -199,6 +199,16 @@ class SignIn(Base):
     agent: Mapped[str] = mapped_column(Text)
 
 
+class Tried(Base):
+    """Passphrases that were tried from an address, and when the last was."""
+
+    __tablename__ = "tries"
+
+    address: Mapped[str] = mapped_column(Text, primary_key=True)
+    count: Mapped[int]
+    last_at: Moment = mapped_column(DateTime(timezone=True))
+
+
 class AuditLine(Base):
     """Line of the audit log: who did what to what, when, and from which address; `route` is the method and address of
     the API.

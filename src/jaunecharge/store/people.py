@@ -13,9 +13,13 @@ from sqlalchemy.orm import Session
 from ..core.errors import CannotRead
 from ..core.labels import label
 from . import bench_models as b
+from .bench.lanes import CHANNEL
 from .errors import NotThere
 
 Role = Literal["change", "look"]
+SIGNED_OUT = "signed out"
+"""Notification to every server, on the channel of the bench: a session is over."""
+
 FIRST = "bench"
 """The name that stands for none: the person of a bench that has one passphrase."""
 
@@ -103,6 +107,7 @@ def remove_person(session: Session, person: b.Person) -> None:
         raise CannotRead(f"{person.name} is the last who may change things", "add somebody else first", file="name")
     session.delete(person)
     session.flush()
+    tell_signed_out(session)
 
 
 def set_passphrase(session: Session, person: b.Person, passphrase: str) -> None:
@@ -116,6 +121,7 @@ def set_passphrase(session: Session, person: b.Person, passphrase: str) -> None:
     person.digest = hashed(passphrase)
     session.execute(delete(b.SignIn).where(b.SignIn.person_id == person.id))
     session.flush()
+    tell_signed_out(session)
 
 
 def hashed(passphrase: str) -> str:
@@ -143,3 +149,8 @@ def is_right(digest: str | None, passphrase: str) -> bool:
         return _hasher.verify(digest or _nobody(), passphrase.strip()[:MOST_LETTERS]) and digest is not None
     except (VerificationError, InvalidHashError):
         return False
+
+
+def tell_signed_out(session: Session) -> None:
+    """Have every server ask anew who has signed in."""
+    session.execute(select(func.pg_notify(CHANNEL, SIGNED_OUT)))

@@ -43,6 +43,7 @@ router = make_router("bench")
 def show_bench(request: Request) -> shapes.BenchShape:
     """Every open lane as it is now."""
     context = context_of(request)
+    context.hub.catch_up()
     tick, shown = context.hub.fulls()
     away = context.hub.away or context.inbox.away
     return shapes.BenchShape(
@@ -215,7 +216,9 @@ def _refuse_unknown(session: Session, label: str, role: Role) -> None:
 @router.get("/lanes/{lane_id}")
 def show_lane(request: Request, lane_id: uuid.UUID) -> LaneFull:
     """An open lane with its ribbon."""
-    return context_of(request).hub.full(lane_id)
+    hub = context_of(request).hub
+    hub.catch_up()
+    return hub.full(lane_id)
 
 
 @router.post("/lanes/{lane_id}/steps/{key}")

@@ -33,7 +33,7 @@ from ...store.runs.remarks import notes_of, photos_of
 from ...store.settings import habits as chosen_habits
 from .. import shapes as common
 from ..context import Context, about, context_of, name_of
-from ..ndjson import NDJSON, Progress, as_lines
+from ..ndjson import NDJSON, UNBUFFERED, Progress, as_lines
 from ..strict import make_router
 from . import shapes, upload_shapes
 from .judgement import judged_shape
@@ -125,7 +125,8 @@ def read_new_run(request: Request, new: upload_shapes.NewRunShape) -> Any:
         return run
 
     if NDJSON in request.headers.get("accept", ""):
-        return StreamingResponse(as_lines(lambda progress: {"run": str(stored(progress).id)}), media_type=NDJSON)
+        lines = as_lines(lambda progress: {"run": str(stored(progress).id)})
+        return StreamingResponse(lines, media_type=NDJSON, headers=UNBUFFERED)
     return row_shape(stored(lambda step, fraction: None))
 
 
