@@ -38,6 +38,7 @@ faults: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html
 	@$(BIN)/python -m benchmarks.faults $(FAULTS)
 	@PHONE_STEPS=100 $(BIN)/python -m unittest -v tests.browser.test_phone_reports
 	@INSTRUMENT_SECONDS=600 $(BIN)/python -m unittest -v tests.live.test_many_instruments
+	@SERVER_KILLS=20 $(BIN)/python -m unittest -v tests.live.test_servers_under_fire
 	@UPGRADE_RUNS=1000 $(BIN)/python -m unittest -v tests.store.test_series.Upgrade
 
 shots: $(STAMPS)/system-tests $(STAMPS)/python-tests web/dist/index.html

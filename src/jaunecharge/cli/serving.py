@@ -28,7 +28,7 @@ LOOKS_EVERY_S = 0.5
 
 
 class Serving(BaseModel):
-    """What the first process hands on to those that answer."""
+    """Network, pages and database, as the first process hands them on to those that answer."""
 
     pages: Path
     reachable: bool
