@@ -1,89 +1,198 @@
 """What many runs cost: bytes a run on disk, and how long lists and comparisons take, by the number of runs.
 
-The demonstration's runs, simulated, each as often as it takes; `python -m benchmarks.many 1000 10000`.
+The demonstration's runs, simulated, each as often as it takes, as recordings of their own, on sixty phones and a
+hundred chargers; `python -m benchmarks.many 1000 10000 100000`.
 """
 
 import statistics
 import sys
 import tempfile
 import time
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from tests.serving import fresh_database
 
+from benchmarks.table import line as table_line
 from jaunecharge.api.app import make_app
 from jaunecharge.store.database import Database
 
-LOOKS = {
-    "Runs": "/api/runs", "heat over all runs": "/api/throttling", "what Versus offers": "/api/versus/offered",
-    "phones × chargers": "/api/versus/table",
-}  # fmt: skip
+COUNTS = 1000, 100_000
+PHONES, CHARGERS, COMPARED = 60, 100, 200
+LONGEST_S = {"Runs": 0.3, "heat": 0.5, "phones × chargers": 0.5}
+SLOWER, LARGEST_GB = 1.5, 3.0
+"""Versus among many runs may take so many times as long as among a thousand: noise of one machine, no growth."""
+
+AT_ONCE = 5000
+WARM = 3
+
+Line = Callable[[str, str, str, str, bool], None]
 
 
 def multiply(database: Database, runs: int) -> None:
-    """Copy runs with their logs, under ids of their own and as recordings of their own, until there are so many."""
+    """Copy runs with their logs, under ids and as recordings of their own, until there are so many; each began an hour
+    before the one that was made before it."""
     with database.session() as session:
-        count = session.scalar(text("SELECT count(*) FROM runs")) or 1
-        times = -(-runs // count) - 1
         columns = session.scalars(
             text(
-                "SELECT column_name FROM information_schema.columns WHERE table_name = 'runs'"
-                " AND column_name NOT IN ('id', 'recording') ORDER BY ordinal_position"
+                "SELECT column_name FROM information_schema.columns WHERE table_name = 'runs' AND column_name NOT IN"
+                " ('id', 'recording', 'factors', 'started_at', 'created_at', 'label') ORDER BY ordinal_position"
             )
         )
         names = ", ".join(columns)
-        session.execute(
-            text(
-                "CREATE TEMPORARY TABLE clones ON COMMIT DROP AS SELECT gen_random_uuid() AS new, id AS old"
-                " FROM runs, generate_series(1, :times) LIMIT :wanted"
-            ),
-            {"times": times, "wanted": runs - count},
-        )
-        copied = f"SELECT new, '{{}}', {names} FROM clones JOIN runs ON id = old"
-        session.execute(text(f"INSERT INTO runs (id, recording, {names}) {copied}"))
-        own = "name, n, rows, first_s, last_s, bytes"
-        session.execute(
-            text(f"INSERT INTO series (run_id, {own}) SELECT new, {own} FROM clones JOIN series ON run_id = old")
-        )
+        there = session.scalar(text("SELECT count(*) FROM runs")) or 1
+        placed = "SELECT id AS old, row_number() OVER (ORDER BY id) AS place FROM runs"
+        session.execute(text(f"CREATE TABLE IF NOT EXISTS seeds AS {placed}"))
+        seeds = session.scalar(text("SELECT count(*) FROM seeds")) or 1
+    for first in range(there, runs, AT_ONCE):
+        last = min(runs, first + AT_ONCE) - 1
+        with database.session() as session:
+            session.execute(
+                text(
+                    "CREATE TEMPORARY TABLE clones ON COMMIT DROP AS SELECT gen_random_uuid() AS new, old, n"
+                    f" FROM generate_series({first}, {last}) AS n JOIN seeds ON place = 1 + n % {seeds}"
+                )
+            )
+            kit = f"'phone', 'Phone ' || n % {PHONES}, 'charger', 'Charger ' || n % {CHARGERS}"
+            factors = f"factors || jsonb_build_object({kit})"
+            moments = "now() - n * interval '1 hour', now() - n * interval '1 minute'"
+            session.execute(
+                text(
+                    f"INSERT INTO runs (id, recording, factors, started_at, created_at, label, {names})"
+                    f" SELECT new, '{{}}', {factors}, {moments}, label || ' no. ' || n, {names}"
+                    " FROM clones JOIN runs ON id = old"
+                )
+            )
+            own = "name, n, rows, first_s, last_s, bytes"
+            inserted = "c.new, s.name, s.n, s.rows, s.first_s, s.last_s, s.bytes"
+            cloned = f"SELECT {inserted} FROM clones c JOIN series s ON s.run_id = c.old"
+            session.execute(text(f"INSERT INTO series (run_id, {own}) {cloned}"))
     with database.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text("ANALYZE"))
+        connection.execute(text("VACUUM ANALYZE"))
 
 
-def sizes(database: Database) -> tuple[float, float]:
-    """Bytes a run of the table of runs, and of its series, indexes among them."""
+def sizes(database: Database) -> dict[str, float]:
+    """Bytes a run of its row, its line in lists and its series, indexes among them; and the whole database."""
     with database.session() as session:
         count = session.scalar(text("SELECT count(*) FROM runs")) or 1
-        runs = session.scalar(text("SELECT pg_total_relation_size('runs')")) or 0
+        sized = {t: session.scalar(text(f"SELECT pg_total_relation_size('{t}')")) or 0 for t in ("runs", "listing")}
         logs = session.scalar(text("SELECT sum(pg_total_relation_size(relid)) FROM pg_partition_tree('series')")) or 0
-    return runs / count, float(logs) / count
+        whole = session.scalar(text("SELECT pg_database_size(current_database())")) or 0
+    return {"runs": sized["runs"] / count, "listing": sized["listing"] / count, "series": float(logs) / count,
+            "whole": float(whole)}  # fmt: skip
 
 
-def looks(database: Database, folder: Path) -> dict[str, float]:
-    """Seconds of each look, the median of three."""
+@dataclass(frozen=True)
+class Looks:
+    """Seconds of each look, by what is looked at: the slowest of its pages and filters, each the median of some."""
+
+    seconds: dict[str, float]
+    cold_table: float
+
+
+def looks(database: Database, folder: Path) -> Looks:
+    """How long it takes to look at lists and comparisons."""
     client = TestClient(make_app(database, folder / "uploads"), base_url="http://127.0.0.1")
+
+    def took(address: str) -> float:
+        began = time.perf_counter()
+        answer = client.get(address)
+        assert answer.status_code == 200, (address, answer.text[:300])
+        return time.perf_counter() - began
+
+    def usual(address: str) -> float:
+        return statistics.median(took(address) for _ in range(WARM))
+
+    assert client.get("/api/settings").status_code == 200
+    cold = took("/api/versus/table")
+    listed = "/api/runs/listed"
+    orders = [f"sort={s}&down={d}" for s in ("when", "name", "length", "to80", "hottest", "reads") for d in (0, 1)]
+    words = ["", "words=phone+7", "words=charger+13+phone+1", "words=no.+7331", "words=nowhere+at+all", "words=heat"]
+    asked = [f"{o}&{w}&kind={k}" for o in orders for w in words for k in ("measured", "all")]
+    runs = {q: took(f"{listed}?{q}") for q in asked}
+    worst = sorted(runs, key=lambda q: -runs[q])[:4]
+    deep = [_deep(client, o) for o in orders[:4]]
+    heats = [f"sort={s}&like={x}" for s in ("lost", "hottest", "name", "first") for x in (0, 1)]
+    named = client.get("/api/runs", params={"limit": 1000}).json()
+    some = "&".join(f"run={r['id']}" for r in [r for r in named if not r["spot"]][:COMPARED])
+    return Looks(
+        {
+            "Runs": max(
+                [usual(f"/api/runs/listed?{q}") for q in worst] + [usual(f"/api/runs/listed?{q}") for q in deep]
+            ),
+            "heat": max(usual(f"/api/throttling?{q}") for q in heats),
+            "phones × chargers": usual("/api/versus/table"),
+            "what Versus offers": usual("/api/versus/offered"),
+            f"Versus of {COMPARED}": usual(f"/api/versus?{some}"),
+            "a run's page": usual(f"/api/runs/{named[5]['id']}"),
+        },
+        cold,
+    )
+
+
+def _deep(client: TestClient, order: str) -> str:
+    """A page far down a list: reached from page to page."""
+    after = None
+    for _ in range(40):
+        further = "" if after is None else f"&after={after}"
+        page = client.get(f"/api/runs/listed?{order}&limit=200{further}").json()
+        if page["after"] is None:
+            break
+        after = page["after"]
+    return order if after is None else f"{order}&after={after}"
+
+
+def measured(counts: list[int]) -> dict[int, tuple[dict[str, float], Looks]]:
+    """Sizes and looks by the number of runs."""
     found = {}
-    for name, address in LOOKS.items():
-        took = []
-        for _ in range(3):
-            began = time.perf_counter()
-            answer = client.get(address)
-            took.append(time.perf_counter() - began)
-            assert answer.status_code == 200, (address, answer.text[:200])
-        found[name] = statistics.median(took)
-    return found
-
-
-def main(counts: list[int]) -> None:
-    print(f"{'runs':>8} {'row of a run':>14} {'its log':>10}   " + "   ".join(LOOKS))
     with fresh_database(with_demo=True) as database, tempfile.TemporaryDirectory() as folder:
         for count in counts:
             multiply(database, count)
-            row, log = sizes(database)
-            found = looks(database, Path(folder))
-            print(f"{count:8,} {row:12,.0f} B {log:8,.0f} B   " + "   ".join(f"{s:.3f} s" for s in found.values()))
+            found[count] = sizes(database), looks(database, Path(folder))
+    return found
+
+
+def results(line: Line = table_line, counts: tuple[int, int] = COUNTS) -> bool:
+    """A line for each figure; whether all holds."""
+    found = measured(list(counts))
+    few, many = counts
+    sized, looked = found[many]
+    fine = []
+    for what, allowed in LONGEST_S.items():
+        took = looked.seconds[what]
+        beside = f"{found[few][1].seconds[what]:.3f} s among {few:,}"
+        fine.append(took <= allowed)
+        line(f"{what}, {many:,} runs", f"{took:.3f} s", beside, f"{allowed} s", fine[-1])
+    versus = f"Versus of {COMPARED}"
+    took, before = looked.seconds[versus], found[few][1].seconds[versus]
+    fine.append(took <= SLOWER * before)
+    line(f"{versus} among {many:,}", f"{took:.3f} s", f"{before:.3f} s among {few:,}", f"{SLOWER} ×", fine[-1])
+    gigabytes = sized["whole"] / 1e9
+    fine.append(gigabytes <= LARGEST_GB)
+    parts = ", ".join(f"{name} {sized[name] / 1000:.1f}" for name in ("runs", "listing", "series"))
+    line(f"database of {many:,} runs", f"{gigabytes:.2f} GB", f"kB a run: {parts}", f"{LARGEST_GB} GB", fine[-1])
+    return all(fine)
+
+
+def main(counts: list[int]) -> None:
+    shown = False
+    for count, (sized, looked) in measured(counts).items():
+        if not shown:
+            print(
+                f"{'runs':>9} {'row':>7} {'line':>7} {'log':>7} {'whole':>9}   "
+                + "   ".join(looked.seconds)
+                + "   cold"
+            )
+            shown = True
+        kilobytes = " ".join(f"{sized[name] / 1000:4.1f} kB" for name in ("runs", "listing", "series"))
+        times = "   ".join(f"{s:.3f} s" for s in looked.seconds.values())
+        print(
+            f"{count:9,} {kilobytes} {sized['whole'] / 1e9:6.2f} GB   {times}   {looked.cold_table:.2f} s", flush=True
+        )
 
 
 if __name__ == "__main__":
-    main([int(a) for a in sys.argv[1:]] or [1000, 10_000])
+    main([int(a) for a in sys.argv[1:]] or list(COUNTS))

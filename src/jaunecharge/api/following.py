@@ -4,6 +4,7 @@ import json
 import time
 import uuid
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +13,7 @@ from fastapi.responses import StreamingResponse
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..store.database import Database, written_for
+from ..store.errors import NotThere
 from ..store.failures import failure
 from ..store.jobs import jobs as store
 from ..store.jobs.models import Job
@@ -71,7 +73,8 @@ def _lines(context: Context, job_id: uuid.UUID, finished: Finished, dropped: boo
         yield json.dumps({"step": "refused", "fraction": 0.0, "problem": refused(error)}) + "\n"
     finally:
         if dropped and not over:
-            with written_for(context.database) as session:
+            # It ends by itself where that cannot be told.
+            with suppress(SQLAlchemyError, NotThere), written_for(context.database) as session:
                 store.cancel(session, job_id)
 
 

@@ -18,7 +18,7 @@ from ..store.packages.coming_in import Imported, import_package
 from ..store.packages.going_out import export_package
 from ..store.plan.slots import fill_slot
 from ..store.runs import runs as store
-from ..store.runs.copies import copies_listed
+from ..store.runs.copies import copies_among
 from .doing import Doing
 
 
@@ -53,7 +53,7 @@ def store_runs(doing: Doing) -> dict[str, Any]:
                 ),
             )
             stored.append(run)
-        copied = copies_listed(session)
+        copied = copies_among(session, [run.id for run in stored])
         for run in stored:
             if str(run.id) not in copied:
                 fill_slot(session, run, now, None)

@@ -29,11 +29,15 @@ MANIFEST = "manifest.json"
 OLD_MAGIC = b"PGDMP"
 OF_THE_ENGINE = frozenset(f"procrastinate_{name}" for name in ("events", "jobs", "periodic_defers", "workers"))
 JOBS = OF_THE_ENGINE | {"jobs"}
-PRIVATE = frozenset({"finding_links", "people", "secrets", "sign_ins", "tries", "upload_chunks", "uploads"}) | JOBS
+DERIVED = frozenset({"listing", "phone_columns"})
+"""Tables that the database itself makes out of others."""
+
+SENT = frozenset({"upload_chunks", "uploads"})
+PRIVATE = frozenset({"finding_links", "people", "secrets", "sign_ins", "tries"}) | SENT | JOBS | DERIVED
 """Tables that no backup holds, and that restoring leaves as they are; sign-ins and links to findings end, and what was
 sent and not yet read is sent again. Jobs that wait or run end as well: what they were about may be gone."""
 
-ENDED = frozenset({"finding_links", "sign_ins", "tries", "upload_chunks", "uploads"}) | JOBS
+ENDED = frozenset({"finding_links", "sign_ins", "tries"}) | SENT | JOBS | DERIVED
 SCHEMA_VERSION = "alembic_version"
 RELOAD = "reload"
 """Notification to listeners of the bench once everything has changed."""

@@ -1,14 +1,14 @@
 """Runs as a comparison sees them, from what their summaries keep; and what there is to compare."""
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import RowMapping, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, RowMapping, func, select, true, tuple_
+from sqlalchemy.orm import Session, aliased
 
 from ..core.errors import CannotRead
 from ..core.factors import with_own_supply
@@ -21,7 +21,6 @@ from ..core.versus import (
     Window,
     most_w,
     previous_ends,
-    span,
     without_copies,
     worthwhile_windows,
 )
@@ -32,8 +31,14 @@ from ..documents.ribbon import RibbonDocument
 from ..documents.run_summary import UNREADABLE, CourseDocument, RunSummary
 from . import models as m
 from .kit import item_of, shelf
+from .listing.columns import IN_TABLE
+from .listing.models import Listed
+from .runs.copies import copies_listed
 from .runs.readings import charger_pads, kit_used
 
+MOST_NEIGHBOURS = 1000
+MOST_PHONES = 200
+IDS_AT_ONCE = 10_000
 NOT_READ = Course(None)
 """Of a run that is being read anew: nothing is known until then."""
 
@@ -107,22 +112,79 @@ def _prices(kit: Mapping[str, Kit]) -> dict[str, tuple[float, str]]:
     return prices
 
 
-def contenders(session: Session) -> list[Contender]:
-    """All runs that stand in the list, the newest first, each with how soon after another of its phone it began.
+def contenders(session: Session, *which: ColumnElement[bool]) -> list[Contender]:
+    """Runs that stand in the list, the newest first, each with how soon after another of its phone it began; `which` :
+    conditions on them.
 
     Their power is left out: a thousand ribbons would be read for nothing.
     """
     column = m.Run.summary_json
     query = (
         select(*_NEEDED, column["course"].label("course"), column["ribbon"]["minutes"].label("minutes"))
-        .where(m.Run.deleted_at.is_(None))
+        .where(m.Run.deleted_at.is_(None), *which)
         .order_by(m.Run.created_at.desc(), m.Run.id)
     )
     runs = []
     for row in session.execute(query):
         runs.append(_contender(row, _course(row.course), row.minutes))
-    ends = previous_ends(runs)
+    ends = previous_ends([*runs, *_before(session, runs)])
     return [replace(r, after=ends.get(r.key)) for r in runs]
+
+
+def named(session: Session, keys: Sequence[str]) -> list[Contender]:
+    """The runs of these ids, as far as they stand in the list, in that order."""
+    found = {r.key: r for r in contenders(session, m.Run.id.in_([uuid.UUID(k) for k in keys]))}
+    return [found[k] for k in keys if k in found]
+
+
+def neighbours(session: Session, chosen: Sequence[Contender]) -> list[Contender]:
+    """Runs among which fair pairs are looked for: these, and the newest of the same phones and chargers."""
+    keys: dict[uuid.UUID, None] = dict.fromkeys(uuid.UUID(r.key) for r in chosen)
+    for column, factor in ((Listed.phone, "phone"), (Listed.charger, "charger")):
+        names = {r.levels[factor] for r in chosen if r.levels.get(factor)}
+        each = MOST_NEIGHBOURS // max(1, 2 * len(names))
+        for name in sorted(names):
+            same = select(Listed.run_id).where(func.lower(column) == name)
+            keys |= dict.fromkeys(session.scalars(same.order_by(Listed.created_at.desc()).limit(each)))
+    return contenders(session, m.Run.id.in_(list(keys)))
+
+
+def of_phone(session: Session, phone: str) -> list[Contender]:
+    """Measured runs of a phone, by its label in small letters, for the table; void ones, spot checks and copies left
+    out."""
+    own = select(Listed.run_id).where(func.lower(Listed.phone) == phone, *IN_TABLE)
+    single, _ = without_copies(contenders(session, m.Run.id.in_(own)))
+    return [r for r in single if r.levels.get("phone") and r.levels.get("charger")]
+
+
+def _before(session: Session, runs: Sequence[Contender]) -> list[Contender]:
+    """Of each run the one of the same phone that began before it, known by no more than when it was."""
+    mine, other = aliased(Listed), aliased(Listed)
+    before = (
+        select(other.run_id, other.phone, other.started_at, other.minutes)
+        .where(
+            func.lower(other.phone) == func.lower(mine.phone),
+            other.started_at.is_not(None),
+            tuple_(other.started_at, other.run_id) < tuple_(mine.started_at, mine.run_id),
+            other.minutes.is_not(None),
+        )
+        .order_by(other.started_at.desc(), other.run_id.desc())
+        .limit(1)
+        .lateral()
+    )
+    known = {r.key for r in runs}
+    ids = [uuid.UUID(r.key) for r in runs if r.began_min is not None]
+    query = select(before).select_from(mine).join(before, true())
+    found = {}
+    for first in range(0, len(ids), IDS_AT_ONCE):
+        some = query.where(mine.run_id.in_(ids[first : first + IDS_AT_ONCE]))
+        for run_id, phone, started_at, minutes in session.execute(some):
+            began = started_at.timestamp() / 60.0
+            if str(run_id) not in known:
+                found[run_id] = Contender(
+                    str(run_id), "", {"phone": phone}, NOT_READ, began_min=began, ended_min=began + minutes
+                )
+    return list(found.values())
 
 
 def with_power(session: Session, runs: Sequence[Contender]) -> tuple[list[Contender], dict[str, RibbonDocument]]:
@@ -159,31 +221,51 @@ def plan_runs(session: Session) -> list[tuple[str, tuple[str, ...]]]:
     return [(plan.question, tuple(slots.get(plan.id, ()))) for plan in session.scalars(plans)]
 
 
-def offered(plans: Sequence[tuple[str, tuple[str, ...]]], runs: Sequence[Contender]) -> list[Offered]:
-    """Offers of what to compare: every plan with two runs or more, every phone with two, and everything; copies are
-    left out."""
-    single, _ = without_copies(runs)
-    by_key = {r.key: r for r in single if r.outcome != "void" and not r.simulated and not r.spot}
-    by_phone: dict[str, list[str]] = {}
-    for key, run in by_key.items():
-        if run.levels.get("phone"):
-            by_phone.setdefault(run.factors["phone"], []).append(key)
-    phones = sorted(by_phone.items(), key=lambda x: (-len(x[1]), x[0]))
-    groups = [
-        *((title, "plan", [k for k in own if k in by_key]) for title, own in plans),
-        *((phone, "phone", own) for phone, own in phones),
-        ("everything", "all", list(by_key)),
-    ]
-    return [
-        Offered(title, kind, tuple(own), len({by_key[k].levels.get("charger", "") for k in own}), _window(by_key, own))
-        for title, kind, own in groups
-        if len(own) > 1
-    ]
+COMPARED = Listed.void.is_(False), Listed.simulated.is_(False), Listed.spot.is_(False)
 
 
-def _window(by_key: dict[str, Contender], keys: Sequence[str]) -> Window | None:
-    windows = worthwhile_windows([span(by_key[k].course.readings) for k in keys])
-    return windows[0][0] if windows else None
+def offered(session: Session, most_runs: int) -> list[Offered]:
+    """Offers of what to compare: every plan with two runs or more, every phone with two, and everything, each with its
+    newest runs; copies are left out."""
+    copied = {uuid.UUID(key) for key in copies_listed(session)}
+    single = *COMPARED, Listed.run_id.not_in(list(copied)) if copied else true()
+    offers = []
+    plans = plan_runs(session)
+    made_for = {uuid.UUID(k) for _, own in plans for k in own}
+    lines = {str(x.run_id): x for x in _lines(session, *single, Listed.run_id.in_(made_for))} if made_for else {}
+    for title, own in plans:
+        offers.append(_offer(title, "plan", [lines[k] for k in own if k in lines][:most_runs], None))
+    phone = func.lower(Listed.phone)
+    number = func.row_number().over(partition_by=phone, order_by=(Listed.created_at.desc(), Listed.run_id))
+    numbered = select(Listed.run_id, number.label("n")).where(*single, Listed.phone != "").subquery()
+    newest = select(numbered.c.run_id).where(numbered.c.n <= most_runs)
+    by_phone: dict[str, list[Any]] = {}
+    for line in _lines(session, Listed.run_id.in_(newest)):
+        by_phone.setdefault(line.phone.lower(), []).append(line)
+    chargers = func.count(func.lower(Listed.charger).distinct())
+    sized = select(phone, func.count(), chargers).where(*single, Listed.phone != "").group_by(phone)
+    sizes = {name: (count, kinds) for name, count, kinds in session.execute(sized)}
+    for name, lines_of in sorted(by_phone.items(), key=lambda x: (-sizes[x[0]][0], x[1][0].phone))[:MOST_PHONES]:
+        offers.append(_offer(lines_of[0].phone, "phone", lines_of, sizes[name][1]))
+    everything = list(_lines(session, *single, most=most_runs))
+    offers.append(_offer("everything", "all", everything, session.scalar(select(chargers).where(*single))))
+    return [offer for offer in offers if len(offer.runs) > 1]
+
+
+def _lines(session: Session, *which: ColumnElement[bool], most: int | None = None) -> Iterable[Any]:
+    columns = Listed.run_id, Listed.phone, Listed.charger, Listed.from_percent, Listed.to_percent
+    order = Listed.created_at.desc(), Listed.run_id
+    return session.execute(select(*columns).where(*which).order_by(*order).limit(most))
+
+
+def _offer(title: str, kind: str, lines: Sequence[Any], chargers: int | None) -> Offered:
+    spans = [
+        (x.from_percent, x.to_percent) if x.from_percent is not None and x.to_percent > x.from_percent else None
+        for x in lines
+    ]
+    windows = worthwhile_windows(spans)
+    kinds = len({x.charger.lower() for x in lines}) if chargers is None else chargers
+    return Offered(title, kind, tuple(str(x.run_id) for x in lines), kinds, windows[0][0] if windows else None)
 
 
 def limits(run: m.Run | None, other: Phone | None, by_wire: bool) -> tuple[float | None, float | None]:

@@ -1,7 +1,8 @@
-import { keepPreviousData, queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 import type { Degrees } from '../reader/settings'
 import { benchApi } from './bench'
 import { api, taken, type Shape } from './client'
+import type { paths } from './schema'
 
 /** Which runs are compared, over which window, laid together by what. */
 export interface Compared {
@@ -20,6 +21,11 @@ export interface Asker {
   quiet: boolean
 }
 
+/** Which runs are listed, in which order. */
+export type RunsAsked = Omit<NonNullable<paths['/api/runs/listed']['get']['parameters']['query']>, 'after'>
+
+export type HeatAsked = Omit<NonNullable<paths['/api/throttling']['get']['parameters']['query']>, 'after'>
+
 const A_MINUTE = 60_000
 const A_WHILE = 10_000
 
@@ -27,7 +33,23 @@ const oneRun = (id: string) => ({ path: { run_id: id } })
 
 /** All that is asked of the application, a subject each: its key, whose first word is the subject, and the question. */
 export const queries = {
-  runs: () => queryOptions({ queryKey: ['runs'], queryFn: async () => taken(await api.GET('/api/runs')) }),
+  /** Some runs, by their ids. */
+  runsNamed: (run: string[]) =>
+    queryOptions({
+      queryKey: ['runs', 'named', run],
+      queryFn: async () => (run.length ? taken(await api.GET('/api/runs', { params: { query: { run } } })) : []),
+      placeholderData: keepPreviousData,
+    }),
+
+  /** Runs filtered and sorted, page by page. */
+  runList: (asked: RunsAsked) =>
+    infiniteQueryOptions({
+      queryKey: ['runs', 'listed', asked],
+      queryFn: async ({ pageParam }) => taken(await api.GET('/api/runs/listed', { params: { query: { ...asked, after: pageParam } } })),
+      initialPageParam: null as string | null,
+      getNextPageParam: (page) => page.after,
+      placeholderData: keepPreviousData,
+    }),
 
   /** One run, read; temperatures in its sentences follow the setting. */
   run: (id: string, degrees: Degrees) =>
@@ -52,7 +74,15 @@ export const queries = {
     }),
 
   deletedRuns: () => queryOptions({ queryKey: ['deletedRuns'], queryFn: async () => taken(await api.GET('/api/deleted-runs')) }),
-  throttling: () => queryOptions({ queryKey: ['throttling'], queryFn: async () => taken(await api.GET('/api/throttling')) }),
+  /** Heat over all runs, page by page. */
+  throttling: (asked: HeatAsked) =>
+    infiniteQueryOptions({
+      queryKey: ['throttling', asked],
+      queryFn: async ({ pageParam }) => taken(await api.GET('/api/throttling', { params: { query: { ...asked, after: pageParam } } })),
+      initialPageParam: null as string | null,
+      getNextPageParam: (page) => page.after,
+      placeholderData: keepPreviousData,
+    }),
   spotChecks: () => queryOptions({ queryKey: ['spotChecks'], queryFn: async () => taken(await api.GET('/api/spot-checks')) }),
   packs: () => queryOptions({ queryKey: ['packs'], queryFn: async () => taken(await api.GET('/api/packs')) }),
 

@@ -217,7 +217,7 @@ export interface paths {
         };
         /**
          * List Runs
-         * @description All runs, the newest first.
+         * @description Runs, the newest first, or those that are named; `/runs/listed` goes on from page to page.
          */
         get: operations["list_runs_api_runs_get"];
         put?: never;
@@ -226,6 +226,26 @@ export interface paths {
          * @description Read a run from files or from what was typed, and store it; or nothing, if any of it is refused.
          */
         post: operations["read_new_run_api_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/listed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Page
+         * @description A page of the list of runs, filtered and sorted; the first says how many there are, and their scale.
+         */
+        get: operations["list_page_api_runs_listed_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -637,7 +657,7 @@ export interface paths {
         };
         /**
          * Show Throttling
-         * @description Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions.
+         * @description Heat over all runs, page by page: hottest, first throttle, minutes lost, and unlike conditions.
          */
         get: operations["show_throttling_api_throttling_get"];
         put?: never;
@@ -4695,10 +4715,23 @@ export interface components {
              * @description on the phone, as far as it is known; empty where it has none
              */
             place: string;
-            /** Runs */
+            /**
+             * Runs
+             * @description the newest of them
+             */
             runs: components["schemas"]["FieldRun"][];
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
             /** Others */
             others: components["schemas"]["FieldRun"][];
+            /**
+             * Others Count
+             * @default 0
+             */
+            others_count: number;
             /**
              * Pointless
              * @description why a run of it would tell nothing
@@ -5926,6 +5959,41 @@ export interface components {
             flows_w: number;
             /** Why */
             why: string;
+        };
+        /**
+         * ListScale
+         * @description Size of a list, and what its ribbons are drawn by.
+         */
+        ListScale: {
+            /**
+             * Count
+             * @description rows that fit
+             */
+            count: number;
+            /**
+             * More
+             * @description whether there are more than are counted
+             */
+            more: boolean;
+            /**
+             * Of
+             * @description rows without the filter
+             */
+            of: number;
+            /**
+             * Any
+             * @description whether there is any run at all, of whichever kind
+             */
+            any: boolean;
+            /** Longest Min */
+            longest_min: number | null;
+            /**
+             * Usual Min
+             * @description a length that most rows have at most
+             */
+            usual_min: number | null;
+            /** Most W */
+            most_w: number | null;
         };
         /**
          * LoadKept
@@ -8034,6 +8102,18 @@ export interface components {
             read_before: components["schemas"]["RunRef"] | null;
         };
         /**
+         * RunList
+         * @description A page of runs, and where the next begins; null after the last.
+         */
+        RunList: {
+            /** Rows */
+            rows: components["schemas"]["RunRow"][];
+            /** After */
+            after: string | null;
+            /** @description with the first page */
+            scale: components["schemas"]["ListScale"] | null;
+        };
+        /**
          * RunMethod
          * @description The method card that a run was made under, as it was then, and the plan that asked for it.
          */
@@ -8995,6 +9075,13 @@ export interface components {
              * @description the conditions of most runs
              */
             usual: string;
+            /**
+             * After
+             * @description where the next page begins; null after the last
+             */
+            after: string | null;
+            /** @description with the first page */
+            scale: components["schemas"]["ListScale"] | null;
         };
         /**
          * TimeForm
@@ -10804,7 +10891,10 @@ export interface operations {
     };
     list_runs_api_runs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                run?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -10838,8 +10928,26 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description it is not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description the address is too long */
             414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10963,6 +11071,80 @@ export interface operations {
             };
             /** @description the disk is full */
             507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_page_api_runs_listed_get: {
+        parameters: {
+            query?: {
+                words?: string;
+                kind?: "measured" | "simulated" | "all";
+                sort?: "when" | "name" | "length" | "to80" | "hottest" | "reads" | "rise" | "first" | "throttled" | "lost" | "conditions";
+                down?: boolean;
+                /** @description as the page before says; without it the first page */
+                after?: string | null;
+                limit?: number;
+                phone?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunList"];
+                };
+            };
+            /** @description what was sent holds a sign that no text has, is nested too deep, or is no UTF-8 */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description it comes from elsewhere, or who asks may only look */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the address is too long */
+            414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description the database does not answer, or too much is asked at once */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13164,7 +13346,16 @@ export interface operations {
     };
     show_throttling_api_throttling_get: {
         parameters: {
-            query?: never;
+            query?: {
+                words?: string;
+                kind?: "measured" | "simulated" | "all";
+                sort?: "when" | "name" | "length" | "to80" | "hottest" | "reads" | "rise" | "first" | "throttled" | "lost" | "conditions";
+                down?: boolean;
+                /** @description as the page before says; without it the first page */
+                after?: string | null;
+                limit?: number;
+                like?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -13200,6 +13391,15 @@ export interface operations {
             };
             /** @description the address is too long */
             414: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description a value is refused */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

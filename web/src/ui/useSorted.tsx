@@ -20,17 +20,22 @@ export function useSorted<T, C extends Record<string, Column<T>>>(
   columns: C,
   first: keyof C & string,
 ): Sorted<keyof C & string> & { rows: T[] } {
-  const [{ order, down }, setOrder] = useState({ order: first, down: columns[first]?.most ?? false })
+  const { order, down, sort } = useOrder<keyof C & string>(first, (key) => columns[key]?.most ?? false)
   const sorted = useMemo(() => {
     const value = columns[order]?.value
     return value ? rows.toSorted((a, b) => compared(value(a), value(b), down)) : [...rows]
   }, [rows, columns, order, down])
+  return { rows: sorted, order, down, sort }
+}
+
+/** The order of a table: a second click turns it round. */
+export function useOrder<K extends string>(first: K, most: (key: K) => boolean): Sorted<K> {
+  const [{ order, down }, setOrder] = useState({ order: first, down: most(first) })
   return {
-    rows: sorted,
     order,
     down,
     sort: (key) => {
-      setOrder(key === order ? { order, down: !down } : { order: key, down: columns[key]?.most ?? false })
+      setOrder(key === order ? { order, down: !down } : { order: key, down: most(key) })
     },
   }
 }

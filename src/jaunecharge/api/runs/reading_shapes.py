@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ...core.reading import Cause
 from ...documents.run_summary import ThrottleSummary
 from ..numbers import Minute, Revision
+from .list_shapes import ListScale
 
 PhaseName = Literal["no_load", "wake", "ramp", "plateau", "taper", "trickle", "hold", "full"]
 
@@ -186,3 +187,5 @@ class ThrottleTable(BaseModel):
 
     rows: list[ThrottleRow]
     usual: str = Field(description="the conditions of most runs")
+    after: str | None = Field(description="where the next page begins; null after the last")
+    scale: ListScale | None = Field(description="with the first page")

@@ -1,16 +1,21 @@
 """Readings: a reader's decisions, the reference run, habits, heat across runs, and reading anew."""
 
 import uuid
+from typing import Annotated
 
-from fastapi import Request
+from fastapi import Query, Request
 from sqlalchemy.orm import Session
 
 from ...core.reading import READER_VERSION, USUAL_RATIO, Decision, Habits
 from ...core.units import MINUTE_S
-from ...core.versus import CONDITIONS, unlike, usual_conditions
+from ...core.versus import CONDITIONS, unlike
 from ...jobs import deal_out
+from ...store import models as m
 from ...store import settings
 from ...store.jobs.jobs import count_jobs
+from ...store.listing import pages
+from ...store.listing.usual import Usual
+from ...store.listing.usual import usual as usual_now
 from ...store.runs import runs as store
 from ...store.runs.decisions import overrule, set_aside
 from ...store.runs.readings import factors_of, stale
@@ -19,7 +24,8 @@ from ..numbers import RevisionAsked
 from ..runs.shapes import RunRow
 from ..strict import make_router
 from . import reading_shapes as shapes
-from .routes import row_shape
+from .list_shapes import AskedHeat, ListScale
+from .routes import row_shape, simulated_in
 
 router = make_router("readings")
 
@@ -137,33 +143,38 @@ def show_rereading(request: Request) -> shapes.Rereading:
 
 
 @router.get("/throttling")
-def show_throttling(request: Request) -> shapes.ThrottleTable:
-    """Heat over all runs: phone × charger, hottest, first throttle, minutes lost, and unlike conditions."""
+def show_throttling(request: Request, asked: Annotated[AskedHeat, Query()]) -> shapes.ThrottleTable:
+    """Heat over all runs, page by page: hottest, first throttle, minutes lost, and unlike conditions."""
     with context_of(request).database.session() as session:
-        runs = [run for run in store.list_runs(session) if run.outcome != "void" and not store.is_spot(run)]
-        throttles = [run.summary.throttle for run in runs]
-        rooms = [
-            t.ambient_c if t is not None and t.ambient_c is not None else run.case.ambient_c
-            for run, t in zip(runs, throttles, strict=True)
-        ]
-        stated = [factors_of(run) for run in runs]
-        usual, usual_room = usual_conditions(stated, rooms)
-        rows = [
-            shapes.ThrottleRow(
-                id=run.id,
-                label=run.label,
-                at=run.started_at or run.created_at,
-                zone=run.zone,
-                phone=run.factors.get("phone", ""),
-                charger=run.factors.get("charger", ""),
-                conditions=conditions_said(factors, room),
-                simulated=run.case.simulated,
-                throttle=throttle,
-                unlike=unlike(factors, room, usual, usual_room),
-            )
-            for run, factors, throttle, room in zip(runs, stated, throttles, rooms, strict=True)
-        ]
-        return shapes.ThrottleTable(rows=rows, usual=conditions_said(usual, usual_room))
+        usual = usual_now(session)
+        alike = (usual.condition(),) if asked.like else ()
+        wanted = pages.Wanted(asked.words, simulated_in(asked.kind), void=False, also=alike)
+        found = pages.page(session, wanted, asked.sort, asked.down, asked.after, asked.limit)
+        sized = None if asked.after else pages.scale(session, wanted)
+        return shapes.ThrottleTable(
+            rows=[_heat_row(run, usual) for run in store.runs_by_id(session, found.runs)],
+            usual=conditions_said(dict(usual.levels), usual.room_c),
+            after=found.after,
+            scale=None if sized is None else ListScale(**vars(sized)),
+        )
+
+
+def _heat_row(run: m.Run, usual: Usual) -> shapes.ThrottleRow:
+    throttle, factors = run.summary.throttle, factors_of(run)
+    logged = None if throttle is None else throttle.ambient_c
+    room = run.case.ambient_c if logged is None else logged
+    return shapes.ThrottleRow(
+        id=run.id,
+        label=run.label,
+        at=run.started_at or run.created_at,
+        zone=run.zone,
+        phone=run.factors.get("phone", ""),
+        charger=run.factors.get("charger", ""),
+        conditions=conditions_said(factors, room),
+        simulated=run.case.simulated,
+        throttle=throttle,
+        unlike=unlike(factors, room, usual.levels, usual.room_c),
+    )
 
 
 def conditions_said(factors: dict[str, str], room_c: float | None) -> str:

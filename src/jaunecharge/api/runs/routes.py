@@ -24,22 +24,24 @@ from ...formats.read.files import run_of
 from ...formats.read.logs import on_log_clock
 from ...store import models as m
 from ...store.bench.entries import entry_said, first_said
+from ...store.listing import pages
 from ...store.plan.plans import get_plan
 from ...store.plan.slots import fill_slot, slot_of_run
 from ...store.runs import changes
 from ...store.runs import runs as store
-from ...store.runs.copies import copies_listed, repeats_of
+from ...store.runs.copies import copies_among, is_copy, repeats_of
 from ...store.runs.remarks import notes_of, photos_of
 from ...store.settings import habits as chosen_habits
 from .. import shapes as common
 from ..context import Context, about, context_of, name_of
 from ..ndjson import NDJSON, UNBUFFERED, Progress, as_lines
 from ..strict import make_router
-from . import shapes, upload_shapes
+from . import list_shapes, shapes, upload_shapes
 from .judgement import judged_shape
 from .uploads import asked_of, understanding_shape
 
 Degrees = Literal["C", "F"]
+MOST_ROWS = 1000
 
 router = make_router("runs")
 
@@ -68,11 +70,38 @@ def _copy_shape(of: Contender | None) -> shapes.CopyOf | None:
 
 
 @router.get("/runs")
-def list_runs(request: Request) -> list[shapes.RunRow]:
-    """All runs, the newest first."""
+def list_runs(
+    request: Request,
+    limit: Annotated[int, Query(ge=1, le=MOST_ROWS)] = MOST_ROWS,
+    run: Annotated[list[uuid.UUID], Query(max_length=MOST_ROWS)] = [],  # noqa: B006
+) -> list[shapes.RunRow]:
+    """Runs, the newest first, or those that are named; `/runs/listed` goes on from page to page."""
     with context_of(request).database.session() as session:
-        copied = copies_listed(session)
-        return [row_shape(run, copied) for run in store.list_runs(session)]
+        named = store.runs_by_id(session, run) if run else store.newest_runs(session, limit)
+        return _rows(session, [r for r in named if r.deleted_at is None])
+
+
+def _rows(session: Session, runs: list[m.Run]) -> list[shapes.RunRow]:
+    copied = copies_among(session, [run.id for run in runs])
+    return [row_shape(run, copied) for run in runs]
+
+
+@router.get("/runs/listed")
+def list_page(request: Request, asked: Annotated[list_shapes.AskedRuns, Query()]) -> shapes.RunList:
+    """A page of the list of runs, filtered and sorted; the first says how many there are, and their scale."""
+    wanted = pages.Wanted(asked.words, simulated_in(asked.kind), asked.phone)
+    with context_of(request).database.session() as session:
+        found = pages.page(session, wanted, asked.sort, asked.down, asked.after, asked.limit)
+        rows = _rows(session, store.runs_by_id(session, found.runs))
+        sized = None if asked.after else pages.scale(session, wanted)
+        return shapes.RunList(
+            rows=rows, after=found.after, scale=None if sized is None else list_shapes.ListScale(**vars(sized))
+        )
+
+
+def simulated_in(kind: list_shapes.RunKind) -> bool | None:
+    """Which runs a list holds: None for both."""
+    return None if kind == "all" else kind == "simulated"
 
 
 @router.get("/deleted-runs")
@@ -170,7 +199,7 @@ def _store(context: Context, new: upload_shapes.NewRunShape, by: str, progress: 
             ),
             lambda fraction: progress("storing", fraction),
         )
-        if new.slot is not None or str(run.id) not in copies_listed(session):
+        if new.slot is not None or not is_copy(session, run.id):
             fill_slot(session, run, dt.datetime.now(dt.UTC), new.slot)
         session.refresh(run)
     for upload in uploads.values():
@@ -211,7 +240,7 @@ def run_shape(session: Session, context: Context, run: m.Run, degrees: Degrees =
         placed_said=placed_said(reading.placement, reading.log.trace.start_s, run.bench_json is not None),
         minutes=reading.duration_s / MINUTE_S,
         summary=shapes.SummaryShape.model_validate(run.summary, from_attributes=True),
-        copy_of=_copy_shape(copies_listed(session).get(str(run.id))),
+        copy_of=_copy_shape(copies_among(session, [run.id]).get(str(run.id))),
         sentences=[
             shapes.SentenceShape(
                 key=s.key,

@@ -13,6 +13,7 @@ from ...documents.ribbon import RibbonDocument
 from ...documents.run_summary import Interval, MilestoneDocument
 from ..numbers import Minute, Revision
 from ..shapes import CurveShape, Factors, FigureShape
+from .list_shapes import ListScale
 from .reading_shapes import JudgedShape
 from .upload_shapes import CheckInRow, Reference
 
@@ -66,6 +67,14 @@ class RunRow(BaseModel):
     revision: Revision
     summary: SummaryShape
     copy_of: CopyOf | None = Field(None, description="where the same recording was read before")
+
+
+class RunList(BaseModel):
+    """A page of runs, and where the next begins; null after the last."""
+
+    rows: list[RunRow]
+    after: str | None
+    scale: ListScale | None = Field(description="with the first page")
 
 
 class Place(BaseModel):

@@ -18,7 +18,6 @@ from ...core.versus import (
     estimate,
     grouped,
     is_wired,
-    phone_table,
     read_claim,
     span,
     told_apart,
@@ -31,7 +30,10 @@ from ...formats.write.csv_xlsx import csv_text
 from ...store import models as m
 from ...store import settings
 from ...store import versus as store
+from ...store.database import written_for
 from ...store.fill import plan_draft, why_pointless
+from ...store.listing.columns import IN_TABLE, table
+from ...store.listing.usual import usual
 from ..context import context_of
 from ..downloads import answers, download
 from ..numbers import PercentAsked
@@ -46,21 +48,22 @@ router = make_router("versus", "/api/versus")
 MOST_RUNS = 400
 
 
-def _chosen(session: Session, wanted: list[uuid.UUID]) -> tuple[list[Contender], list[Contender]]:
-    """The runs that were chosen, named by what tells them apart and put into groups; and all there are.
+def _chosen(
+    session: Session, wanted: list[uuid.UUID], with_pool: bool = False
+) -> tuple[list[Contender], list[Contender]]:
+    """The runs that were chosen, named by what tells them apart and put into groups; and those near them.
 
     Raises
     ------
     CannotRead
     """
-    pool = store.contenders(session)
-    by_key = {r.key: r for r in pool}
     keys = list(dict.fromkeys(str(w) for w in wanted))
     if not keys:
         raise CannotRead("no run is chosen", "choose one at least", file="runs")
-    if gone := [k for k in keys if k not in by_key]:
-        raise CannotRead(f"{len(gone)} of the runs are no longer there", "choose again", file="runs")
-    return grouped(told_apart([by_key[k] for k in keys])), pool
+    chosen = store.named(session, keys)
+    if gone := len(keys) - len(chosen):
+        raise CannotRead(f"{gone} of the runs are no longer there", "choose again", file="runs")
+    return grouped(told_apart(chosen)), store.neighbours(session, chosen) if with_pool else []
 
 
 def _compared(session: Session, asked: shapes.Compared) -> Versus:
@@ -77,11 +80,11 @@ def show_offered(request: Request) -> list[shapes.OfferedShape]:
             shapes.OfferedShape(
                 title=o.title,
                 kind=o.kind,
-                runs=[uuid.UUID(k) for k in o.runs[:MOST_RUNS]],
+                runs=[uuid.UUID(k) for k in o.runs],
                 chargers=o.chargers,
                 window=None if o.window is None else shapes.WindowShape(start=o.window[0], end=o.window[1]),
             )
-            for o in store.offered(store.plan_runs(session), store.contenders(session))
+            for o in store.offered(session, MOST_RUNS)
         ]
 
 
@@ -96,7 +99,7 @@ def compare_runs(
 ) -> shapes.VersusShape:
     """Runs against each other: times over one window, differences against their noise, fairness, effects, value."""
     with context_of(request).database.session() as session:
-        runs, pool = _chosen(session, run)
+        runs, pool = _chosen(session, run, with_pool=True)
         read = [r for r in runs if r.course is not store.NOT_READ]
         if len(read) < 2 <= len(runs):
             raise CannotRead("the runs are being read again", "wait a moment, and look again", file="runs")
@@ -195,36 +198,36 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
 @router.get("/table")
 def show_table(request: Request) -> shapes.PhoneTableShape:
     """Chargers × phones: medians, spread and places under the usual conditions, and what nobody ran yet."""
-    with context_of(request).database.session() as session:
-        table = phone_table(store.contenders(session))
-        empty = [
-            (phone.phone, charger)
-            for charger in table.chargers
-            for phone in table.columns
-            if (charger, phone.phone) not in table.fields
-        ]
-        pointless = why_pointless(session, empty, table.usual)
+    with written_for(context_of(request).database) as session:
+        made = table(session, store.of_phone)
+        chargers = sorted({cell.charger for c in made.columns for cell in c.cells}, key=str.casefold)
+        there = {(c.phone, cell.charger) for c in made.columns for cell in c.cells}
+        empty = [(c.phone, x) for x in chargers for c in made.columns if (c.phone, x) not in there]
+        pointless = why_pointless(session, empty, made.usual.levels)
         return shapes.PhoneTableShape(
-            chargers=list(table.chargers),
+            chargers=chargers,
             columns=[
                 shapes.PhoneColumnShape(
                     phone=c.phone,
                     window=None if c.window is None else shapes.WindowShape(start=c.window[0], end=c.window[1]),
                     timed=c.timed,
                 )
-                for c in table.columns
+                for c in made.columns
             ],
             fields=[
                 shapes.FieldShape(
-                    phone=f.phone,
-                    charger=f.charger,
-                    median=f.median,
-                    spread=None if f.spread is None else list(f.spread),
-                    place=f.place,
-                    runs=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart="") for r in f.runs],
-                    others=[shapes.FieldRun(id=uuid.UUID(r.key), label=r.label, apart=why) for r, why in f.others],
+                    phone=c.phone,
+                    charger=cell.charger,
+                    median=cell.median,
+                    spread=None if cell.spread is None else list(cell.spread),
+                    place=cell.place,
+                    runs=[shapes.FieldRun(**vars(r)) for r in cell.runs],
+                    count=cell.count,
+                    others=[shapes.FieldRun(**vars(r)) for r in cell.others],
+                    others_count=cell.others_count,
                 )
-                for f in table.fields.values()
+                for c in made.columns
+                for cell in c.cells
             ]
             + [
                 shapes.FieldShape(
@@ -233,7 +236,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
                 )
                 for phone, charger in empty
             ],
-            usual=conditions_said(dict(table.usual), table.usual_room_c),
+            usual=conditions_said(dict(made.usual.levels), made.usual.room_c),
         )  # fmt: skip
 
 
@@ -241,6 +244,6 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
 def fill_fields(request: Request, wanted: shapes.WantedFields) -> shapes.PlanDraft:
     """A matrix for a new plan that fills fields of the table; nothing is kept."""
     with context_of(request).database.session() as session:
-        table = phone_table(store.contenders(session))
-        question, choice = plan_draft(session, [(f.phone, f.charger) for f in wanted.fields], table.usual)
+        levels = usual(session, *IN_TABLE).levels
+        question, choice = plan_draft(session, [(f.phone, f.charger) for f in wanted.fields], levels)
         return shapes.PlanDraft(question=question, choice=choice.model_dump(mode="json"))

@@ -269,8 +269,10 @@ class FieldShape(BaseModel):
     median: float | None
     spread: list[float] | None
     place: str = Field(description="on the phone, as far as it is known; empty where it has none")
-    runs: list[FieldRun]
+    runs: list[FieldRun] = Field(description="the newest of them")
+    count: int = 0
     others: list[FieldRun]
+    others_count: int = 0
     pointless: str = Field("", description="why a run of it would tell nothing")
 
 

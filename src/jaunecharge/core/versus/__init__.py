@@ -11,9 +11,9 @@ from .cost import PRICED, Charge, against_least, bargains, best_said, cell_charg
 from .curves import Align, curves, longest, shift
 from .factor_effects import effects
 from .fair_offers import distinct, missing_said, nearest
-from .heat_table import CONDITIONS, unlike, usual_conditions
+from .heat_table import CONDITIONS, unlike, usual_conditions, usual_levels, usual_room
 from .pairing import previous_ends
-from .phone_table import phone_table
+from .phone_table import TableCell, phone_column, phone_table
 from .ranking import place_said
 from .repeats import grouped, shared_by_all
 from .run_names import around_said, effect_said, is_wired, shared_said, told_apart
@@ -46,6 +46,7 @@ __all__ = [
     "Lap",
     "Pair",
     "Power",
+    "TableCell",
     "Timed",
     "Versus",
     "Warm",
@@ -81,6 +82,7 @@ __all__ = [
     "nearest",
     "noise_said",
     "pair_words",
+    "phone_column",
     "phone_table",
     "place_said",
     "previous_ends",
@@ -96,6 +98,8 @@ __all__ = [
     "told_apart",
     "unlike",
     "usual_conditions",
+    "usual_levels",
+    "usual_room",
     "verdict_said",
     "versus",
     "warnings_said",

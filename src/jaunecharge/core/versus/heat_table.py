@@ -1,7 +1,7 @@
 """Heat across runs: which of them were made under conditions that others were not."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from ..factors import NO_ADAPTER, SAME_AMBIENT_K, said_of
 
@@ -18,12 +18,25 @@ def usual_conditions(
     runs : sequence of mappings of factor name to what was stated
     rooms : sequence of float or None [°C], as long as `runs`
     """
-    usual = {}
-    for name in CONDITIONS:
-        stated = Counter(run.get(name, "") for run in runs)
-        usual[name] = max(stated, key=lambda text: (stated[text], text != "", text)) if stated else ""
     known = sorted(c for c in rooms if c is not None)
-    return usual, known[len(known) // 2] if known else None
+    return usual_levels((run, 1) for run in runs), usual_room(known[len(known) // 2]) if known else None
+
+
+def usual_room(middle_c: float) -> float:
+    """Usual room, from the middle one [°C], to half a degree: one run more does not move it."""
+    return round(2.0 * middle_c) / 2.0
+
+
+def usual_levels(counted: Iterable[tuple[Mapping[str, str], int]]) -> dict[str, str]:
+    """Usual level of each condition, from what runs state and how many state it so."""
+    stated: dict[str, Counter[str]] = {name: Counter() for name in CONDITIONS}
+    for run, count in counted:
+        for name in CONDITIONS:
+            stated[name][run.get(name, "")] += count
+    return {
+        name: max(levels, key=lambda text: (levels[text], text != "", text)) if levels else ""
+        for name, levels in stated.items()
+    }
 
 
 def unlike(

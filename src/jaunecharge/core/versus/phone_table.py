@@ -70,16 +70,26 @@ def phone_table(runs: Sequence[Contender]) -> PhoneTable:
     fields: dict[tuple[str, str], TableCell] = {}
     columns = []
     for phone in phones:
-        own = [r for r in chosen if r.levels["phone"] == phone.casefold()]
-        apart = {r.key: _apart(r, usual, room) for r in own}
-        alike = [r for r in own if not apart[r.key]]
-        window = _window(alike or own)
-        comparison = _compared(alike, window)
-        columns.append(Column(phone, window, 0 if comparison is None else comparison.ranked))
-        for name in dict.fromkeys(map(charger_name, own)):
-            fields[name, phone] = _field(phone, name, own, apart, comparison, window)
+        column, cells = phone_column(phone, [r for r in chosen if r.levels["phone"] == phone.casefold()], usual, room)
+        columns.append(column)
+        fields |= {(cell.charger, phone): cell for cell in cells}
     chargers = sorted({c for c, _ in fields}, key=str.casefold)
     return PhoneTable(tuple(chargers), tuple(columns), fields, usual, room)
+
+
+def phone_column(
+    phone: str, own: Sequence[Contender], usual: Mapping[str, str], room: float | None
+) -> tuple[Column, list[TableCell]]:
+    """A phone of the table, from its own runs alone, and its cells."""
+    apart = {r.key: _apart(r, usual, room) for r in own}
+    alike = [r for r in own if not apart[r.key]]
+    window = _window(alike or own)
+    comparison = _compared(alike, window)
+    by_charger: dict[str, list[Contender]] = {}
+    for run in own:
+        by_charger.setdefault(charger_name(run), []).append(run)
+    cells = [_field(phone, name, here, apart, comparison, window) for name, here in by_charger.items()]
+    return Column(phone, window, 0 if comparison is None else comparison.ranked), cells
 
 
 def _apart(run: Contender, usual: Mapping[str, str], room: float | None) -> str:
@@ -109,12 +119,11 @@ def _compared(runs: Sequence[Contender], window: Window | None) -> Versus | None
 def _field(
     phone: str,
     charger: str,
-    own: Sequence[Contender],
+    here: Sequence[Contender],
     apart: Mapping[str, str],
     comparison: Versus | None,
     window: Window | None,
 ) -> TableCell:
-    here = [r for r in own if charger_name(r) == charger]
     times: dict[str, float] = {}
     places: list[tuple[int, int]] = []
     if comparison is not None:

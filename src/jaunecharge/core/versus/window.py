@@ -142,7 +142,7 @@ def worthwhile_windows(spans: Sequence[Window | None]) -> list[tuple[Window, int
     if (whole := shared_window(spans)) is not None:
         counts[whole] = _covering(known, whole)
     for top in (float(SLOWS_FROM), 100.0):
-        windows = [(low, top) for low, high in known if high >= top > low]
+        windows = dict.fromkeys((low, top) for low, high in known if high >= top > low)
         best = max(windows, key=lambda w: (_covering(known, w) * (w[1] - w[0]), -w[0]), default=None)
         if best is not None and _covering(known, best) > 1:
             counts[best] = _covering(known, best)

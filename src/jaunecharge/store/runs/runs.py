@@ -2,12 +2,12 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ...core.factors import NAMES
@@ -20,6 +20,7 @@ from ...formats.read.source import READER
 from .. import models as m
 from ..errors import NotThere
 from ..kit import shelf, used_kit
+from ..listing.models import Listed
 from ..plan.cards import card_named
 from .files import keep_file
 from .logs import keep_log
@@ -122,6 +123,18 @@ def list_runs(session: Session, deleted: bool = False) -> list[m.Run]:
     return list(session.scalars(query))
 
 
+def newest_runs(session: Session, most: int) -> list[m.Run]:
+    """The newest runs."""
+    query = select(m.Run).where(m.Run.deleted_at.is_(None)).order_by(m.Run.created_at.desc(), m.Run.id)
+    return list(session.scalars(query.limit(most)))
+
+
+def runs_by_id(session: Session, run_ids: Sequence[uuid.UUID]) -> list[m.Run]:
+    """Runs in the order of their ids; one that is no longer there is left out."""
+    found = {run.id: run for run in session.scalars(select(m.Run).where(m.Run.id.in_(run_ids)))}
+    return [found[run_id] for run_id in run_ids if run_id in found]
+
+
 def is_spot(run: m.Run) -> bool:
     """Whether a run is a spot check."""
     return run.card is not None and run.card.is_spot
@@ -157,9 +170,14 @@ def known_phones(session: Session) -> list[KnownPhone]:
         for piece in shelf(session)
         if piece.kind == "phone"
     }
-    for run in list_runs(session):
-        label, case = run.factors.get("phone"), run.case
-        if label and label.lower() not in phones:
+    lower = func.lower(Listed.phone)
+    latest = select(Listed.run_id, Listed.created_at).where(Listed.phone != "")
+    latest = latest.distinct(lower).order_by(lower, Listed.created_at.desc(), Listed.run_id)
+    of_each = latest.subquery()
+    query = select(m.Run.factors, m.Run.case_json).join(of_each, of_each.c.run_id == m.Run.id)
+    for factors, raw in session.execute(query.order_by(of_each.c.created_at.desc(), m.Run.id)):
+        label, case = factors["phone"], Case.read(raw)
+        if label.lower() not in phones:
             phones[label.lower()] = KnownPhone(label, case.capacity_mah, case.nominal_v, case.battery_health)
     return list(phones.values())
 

@@ -10,25 +10,17 @@ import { ProblemLine } from '../../ui/Problem'
 import { useSettings } from '../../reader/settings'
 import { dateAt } from '../../ui/times'
 import { useKeys } from '../../ui/useKeys'
-import { SortHead, useSorted } from '../../ui/useSorted'
+import { SortHead, useOrder } from '../../ui/useSorted'
 import { Simulated } from '../../shared/Simulated'
 import { RunsTabs } from './RunsTabs'
 import { Wide } from '../../ui/Wide'
 
 type Row = Shape['ThrottleRow']
 
-const name = (r: Row) => `${r.phone || r.label} ${r.charger}`
+type Order = 'when' | 'name' | 'conditions' | 'hottest' | 'rise' | 'first' | 'throttled' | 'lost'
 
-const SORTED = {
-  when: { value: (r: Row) => r.at, most: true },
-  phone: { value: name },
-  conditions: { value: (r: Row) => r.conditions },
-  hottest: { value: (r: Row) => r.throttle?.hottest_c, most: true },
-  rise: { value: (r: Row) => r.throttle?.rise_k, most: true },
-  first: { value: (r: Row) => r.throttle?.first_min },
-  minutes: { value: (r: Row) => r.throttle?.minutes, most: true },
-  lost: { value: (r: Row) => r.throttle?.cost_min?.value, most: true },
-}
+/** Columns whose first click puts the most on top. */
+const MOST_FIRST: ReadonlySet<Order> = new Set<Order>(['when', 'hottest', 'rise', 'throttled', 'lost'])
 
 /** What is said where no throttle was found. */
 const FIRST: Record<Shape['ThrottleSummary']['verdict'], string> = {
@@ -41,7 +33,6 @@ const FIRST: Record<Shape['ThrottleSummary']['verdict'], string> = {
 
 /** Heat over all runs: which phone throttles on which charger, how soon, and what it costs. */
 export function HeatPage() {
-  const table = useThrottling()
   const navigate = useNavigate()
   const [filter, setFilter] = useState('')
   const [likeOnly, setLikeOnly] = useState(false)
@@ -56,20 +47,15 @@ export function HeatPage() {
       [navigate],
     ),
   )
-  const fitting = useMemo(() => {
-    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
-    return (table.data?.rows ?? []).filter((r) => {
-      const text = `${name(r)} ${r.label} ${r.conditions}`.toLowerCase()
-      return words.every((w) => text.includes(w)) && (!likeOnly || r.unlike.length === 0) && (!measuredOnly || !r.simulated)
-    })
-  }, [table.data, filter, likeOnly, measuredOnly])
-  const sorted = useSorted(fitting, SORTED, 'lost')
-  const shown = sorted.rows
+  const sorted = useOrder<Order>('lost', (key) => MOST_FIRST.has(key))
+  const { rows: shown, scale, usual, isPending, error, more } = useThrottling({
+    words: filter, like: likeOnly, kind: measuredOnly ? 'measured' : 'all', sort: sorted.order, down: sorted.down, limit: 100,
+  })
   return (
     <div className="flex h-full flex-col px-6 pt-4 max-sm:px-3">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pb-3">
         <RunsTabs shown="/runs/heat" />
-        {table.data && table.data.rows.length > 0 && (
+        {scale?.any && (
           <>
             <FilterField field={field} value={filter} onChange={setFilter} label="filter the table" placeholder="filter: phone, charger, room …" />
             <label className="flex items-center gap-2 text-sm">
@@ -84,23 +70,28 @@ export function HeatPage() {
               same conditions only
             </label>
             <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />
-            <p className="soft min-w-0 truncate text-xs" title={table.data.usual}>
-              most runs: {table.data.usual || 'nothing stated'}
+            <p className="soft min-w-0 truncate text-xs" title={usual}>
+              most runs: {usual || 'nothing stated'}
             </p>
           </>
         )}
       </div>
-      {table.isError && <ProblemLine error={table.error} />}
-      {table.isPending && <p className="soft py-8">Reading the runs …</p>}
-      {table.data?.rows.length === 0 && (
+      {error && <ProblemLine error={error} />}
+      {isPending && <p className="soft py-8">Reading the runs …</p>}
+      {scale && !scale.any && (
         <p className="py-8">No run yet. Read one with temperatures of the phone's back: it then stands here, with how hot it got and what that cost.</p>
       )}
-      {table.data && table.data.rows.length > 0 && (
-        <div className="min-h-0 flex-1 overflow-auto">
+      {scale?.any && (
+        <div
+          className="min-h-0 flex-1 overflow-auto"
+          onScroll={({ currentTarget: list }) => {
+            if (list.scrollTop + 3 * list.clientHeight > list.scrollHeight) more()
+          }}
+        >
           <Wide least={48} className="w-full text-sm [&_tr>*+*]:pl-3">
             <thead className="soft bg-base-100 border-base-300 sticky top-0 border-b text-left text-xs">
               <tr>
-                <SortHead sorted={sorted} by="phone" className="text-left">
+                <SortHead sorted={sorted} by="name" className="text-left">
                   phone × charger
                 </SortHead>
                 <SortHead sorted={sorted} by="when" className="text-left">
@@ -118,7 +109,7 @@ export function HeatPage() {
                 <SortHead sorted={sorted} by="first">
                   first throttle
                 </SortHead>
-                <SortHead sorted={sorted} by="minutes">
+                <SortHead sorted={sorted} by="throttled">
                   throttled
                 </SortHead>
                 <SortHead sorted={sorted} by="lost">

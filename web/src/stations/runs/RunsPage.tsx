@@ -1,8 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
+import { useEffect, useRef, useState, type DragEvent } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { Shape } from '../../api/client'
-import { useRuns } from '../../api/useRuns'
+import { useRunList } from '../../api/useRuns'
 import { Legend } from '../../ribbon/Legend'
 import { TimeRuler } from '../../charts/TimeAxis'
 import { useWidth } from '../../ui/useWidth'
@@ -11,31 +11,26 @@ import { MeasuredOnly } from '../../ui/MeasuredOnly'
 import { ProblemLine } from '../../ui/Problem'
 import { useKeys } from '../../ui/useKeys'
 import { useNarrow } from '../../ui/useNarrow'
-import { SortButton, useSorted } from '../../ui/useSorted'
+import { SortButton, useOrder } from '../../ui/useSorted'
 import { DeletedRuns } from './DeletedRuns'
 import { waitingFiles } from './files'
 import { COLUMNS, HEIGHTS, RIBBON_MOST, RunCard, RunRow, type RowHeight } from './RunRow'
 import { RunsTabs } from './RunsTabs'
 import { versusPath } from '../../shared/paths'
-import { chainOf } from '../../shared/words'
 
 /** About as high as a card is: each is measured once it is drawn. */
 const CARD_ABOUT = 140
 
-type Row = Shape['RunRow']
+type Order = 'when' | 'name' | 'length' | 'to80' | 'hottest' | 'reads'
 
-const COLUMNS_SORTED = {
-  when: { value: (r: Row) => r.started_at ?? r.created_at, most: true },
-  name: { value: (r: Row) => [r.factors.phone || r.label, chainOf(r.factors), r.label].join(' ') },
-  length: { value: (r: Row) => r.summary.ribbon.minutes, most: true },
-  to80: { value: (r: Row) => r.summary.to_80?.estimate },
-  hottest: { value: (r: Row) => r.summary.hottest_c, most: true },
-  reads: { value: (r: Row) => r.summary.headline.replaceAll('*', '') },
-}
+/** Columns whose first click puts the most on top. */
+const MOST_FIRST: ReadonlySet<Order> = new Set<Order>(['when', 'length', 'hottest'])
+
+/** Rows from the end of those that have come at which more are asked for. */
+const AHEAD = 20
 
 /** All runs as ribbons on one time scale; those of the simulator have a page of their own. */
 export function RunsPage({ simulated = false }: { simulated?: boolean }) {
-  const runs = useRuns()
   const navigate = useNavigate()
   const [measuredOnly, setMeasuredOnly] = useState(true)
   const [filter, setFilter] = useState('')
@@ -48,25 +43,17 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   const list = useRef<HTMLDivElement>(null)
   const narrow = useNarrow()
 
-  const listed = useMemo(
-    () => (runs.data ?? []).filter((r) => !r.spot && (simulated ? r.simulated : !measuredOnly || !r.simulated)),
-    [runs.data, simulated, measuredOnly],
-  )
-  const fitting = useMemo(() => {
-    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
-    return listed.filter((r) => {
-      const text = [r.label, ...Object.values(r.factors), r.summary.headline].join(' ').toLowerCase()
-      return words.every((w) => text.includes(w))
-    })
-  }, [listed, filter])
-  const sorted = useSorted(fitting, COLUMNS_SORTED, 'when')
-  const shown = sorted.rows
-  const longest = Math.max(30, ...shown.map((r) => r.summary.ribbon.minutes))
-  const minutes = narrow ? Math.min(longest, usualLength(shown)) : longest
-  const fullWatts = Math.max(10, ...shown.flatMap((r) => r.summary.ribbon.watts.map((w) => w ?? 0)))
+  const sorted = useOrder<Order>('when', (key) => MOST_FIRST.has(key))
+  const kind = simulated ? 'simulated' : measuredOnly ? 'measured' : 'all'
+  const { rows: shown, scale, isPending, error, hasMore, more } = useRunList({ words: filter, kind, sort: sorted.order, down: sorted.down })
+  const longest = Math.max(30, scale?.longest_min ?? 0)
+  /** A scale on which most ribbons are wide: one that is longer ends in a break mark. */
+  const usual = Math.max(30, 1.05 * (scale?.usual_min ?? 30))
+  const minutes = narrow ? Math.min(longest, usual) : longest
+  const fullWatts = Math.max(10, scale?.most_w ?? 0)
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtual list is drawn here and handed to nobody
   const rows = useVirtualizer({
-    count: shown.length,
+    count: shown.length + (hasMore ? 1 : 0),
     getScrollElement: () => list.current,
     estimateSize: () => (narrow ? CARD_ABOUT : HEIGHTS[height]),
     overscan: 6,
@@ -75,6 +62,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   useEffect(() => {
     rows.measure()
   }, [rows, height, narrow])
+  const last = rows.getVirtualItems().at(-1)?.index ?? 0
+  useEffect(() => {
+    if (last >= shown.length - AHEAD) more()
+  })
 
   const dropped = (event: DragEvent) => {
     event.preventDefault()
@@ -132,10 +123,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
       <div className="flex items-center gap-3 pb-2 max-sm:flex-wrap">
         <RunsTabs shown={simulated ? '/runs/simulated' : '/runs'} />
         <span className="soft whitespace-nowrap" role="status">
-          {runs.data && (shown.length === listed.length ? String(shown.length) : `${String(shown.length)} of ${String(listed.length)}`)}
+          {scale && sizeText(scale)}
         </span>
         <DeletedRuns />
-        {runs.data && runs.data.length > 0 && (
+        {scale?.any && (
           <>
             <a className="btn btn-sm btn-outline border-base-300 ml-auto font-normal" href="/api/exports/runs.csv" download>
               CSV
@@ -161,14 +152,14 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
           </>
         ) : (
           <button
-            className={`btn btn-primary btn-sm ${runs.data?.length ? '' : 'ml-auto'}`}
+            className={`btn btn-primary btn-sm ${scale?.any ? '' : 'ml-auto'}`}
             onClick={() => void navigate('/runs/read')}
           >
             Read a file
           </button>
         )}
       </div>
-      {listed.length > 0 && (
+      {scale && scale.of > 0 && (
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-2">
           <FilterField field={filterField} value={filter} onChange={setFilter} label="filter the runs" placeholder="filter: phone, charger, case …" />
           {!simulated && <MeasuredOnly only={measuredOnly} onOnly={setMeasuredOnly} />}
@@ -190,9 +181,9 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
           </span>
         </div>
       )}
-      {runs.isError && <ProblemLine error={runs.error} />}
-      {runs.isPending && <p className="soft py-8">Reading the runs …</p>}
-      {runs.data && simulated && listed.length === 0 && (
+      {error && <ProblemLine error={error} />}
+      {isPending && <p className="soft py-8">Reading the runs …</p>}
+      {scale && simulated && scale.of === 0 && (
         <p className="py-8">
           No simulated run yet: build a chain on the{' '}
           <Link to="/shelf" className="underline underline-offset-2">
@@ -201,10 +192,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
           and rehearse it.
         </p>
       )}
-      {runs.data && !simulated && runs.data.length > 0 && listed.length === 0 && (
+      {scale && !simulated && scale.any && scale.of === 0 && (
         <p className="soft py-8">No measured run yet. Simulated runs are under Simulated, short checks under Spot checks.</p>
       )}
-      {runs.data?.length === 0 && !simulated && (
+      {scale && !scale.any && !simulated && (
         <div className="border-base-300 mt-6 max-w-xl rounded border border-dashed p-6">
           <p className="text-lg font-semibold">Drop what you have here to read your first run.</p>
           <p className="soft mt-1">
@@ -213,7 +204,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
           </p>
         </div>
       )}
-      {listed.length > 0 && (
+      {scale && scale.of > 0 && (
         <>
           <div className={`soft border-base-300 grid items-end border-b pb-1 pl-6 text-xs max-sm:hidden ${COLUMNS}`}>
             <SortButton sorted={sorted} by="when" className="text-left">
@@ -295,10 +286,10 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   )
 }
 
-/** A scale on which most ribbons are wide: one that is longer ends in a break mark. */
-function usualLength(rows: Row[]): number {
-  const lengths = rows.map((r) => r.summary.ribbon.minutes).sort((a, b) => a - b)
-  return Math.max(30, 1.05 * (lengths[Math.floor(0.7 * (lengths.length - 1))] ?? 30))
+/** How many rows fit, of how many. */
+function sizeText({ count, more, of }: Shape['ListScale']): string {
+  if (count === of) return of.toLocaleString('en')
+  return `${more ? 'more than ' : ''}${count.toLocaleString('en')} of ${of.toLocaleString('en')}`
 }
 
 function Scale({ minutes }: { minutes: number }) {

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { useKitChanges, type Kit } from '../../api/useKit'
-import { useRuns } from '../../api/useRuns'
+import { useRunList } from '../../api/useRuns'
 import { ProblemLine } from '../../ui/Problem'
 import { useSay } from '../../ui/Undo'
 
@@ -13,11 +13,8 @@ interface Props {
 export function FitPhone({ phone, onClose }: Props) {
   const dialog = useRef<HTMLDialogElement>(null)
   const say = useSay()
-  const runs = useRuns()
   const changes = useKitChanges()
-  const known = (runs.data ?? []).filter(
-    (r) => !r.simulated && r.factors.phone?.toLowerCase() === phone.label.toLowerCase(),
-  )
+  const { rows: known } = useRunList({ kind: 'measured', phone: phone.label, limit: 200 })
   const [run, setRun] = useState('')
   useEffect(() => {
     dialog.current?.showModal()

@@ -1,6 +1,9 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { useRuns } from '../../api/useRuns'
+import { useQuery } from '@tanstack/react-query'
+import { queries } from '../../api/queries'
+import { useRunList } from '../../api/useRuns'
+import { holdsAll } from '../../api/useSettled'
 import { useOffered } from '../../api/useVersus'
 import { duration } from '../../ui/format'
 import { FilterField } from '../../ui/FilterField'
@@ -59,7 +62,6 @@ interface PickProps {
 
 /** Which runs are compared: tick them, by hand or a phone or a plan at once. */
 export function PickRuns({ runs, onRuns, onClose }: PickProps) {
-  const all = useRuns()
   const offered = useOffered()
   const [picked, setPicked] = useState(() => new Set(runs))
   const [filter, setFilter] = useState('')
@@ -70,16 +72,13 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
     dialog.current?.showModal()
     field.current?.focus()
   }, [])
+  const compared = useQuery(queries.runsNamed(runs))
+  const { rows, hasMore, more } = useRunList({ words: filter, kind: measuredOnly ? 'measured' : 'all', limit: 200 })
   const shown = useMemo(() => {
-    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
-    const fits = (all.data ?? []).filter((r) => {
-      if (r.spot || (measuredOnly && r.simulated && !runs.includes(r.id))) return false
-      const text = [r.label, ...Object.values(r.factors)].join(' ').toLowerCase()
-      return words.every((w) => text.includes(w))
-    })
+    const fits = (compared.data ?? []).filter((r) => holdsAll([r.label, ...Object.values(r.factors)], filter))
     // What is compared already stands first.
-    return [...fits.filter((r) => runs.includes(r.id)), ...fits.filter((r) => !runs.includes(r.id))]
-  }, [all.data, filter, measuredOnly, runs])
+    return [...fits, ...rows.filter((r) => !runs.includes(r.id))]
+  }, [compared.data, rows, filter, runs])
   const toggle = (ids: string[], on: boolean) => {
     setPicked((was) => {
       const next = new Set(was)
@@ -127,7 +126,12 @@ export function PickRuns({ runs, onRuns, onClose }: PickProps) {
             </button>
           ))}
         </p>
-        <ul className="border-base-300 mt-2 min-h-0 grow overflow-auto border-y">
+        <ul
+          className="border-base-300 mt-2 min-h-0 grow overflow-auto border-y"
+          onScroll={({ currentTarget: list }) => {
+            if (hasMore && list.scrollTop + 2 * list.clientHeight > list.scrollHeight) more()
+          }}
+        >
           {shown.map((r) => (
             <li key={r.id} className="border-base-300 border-b">
               <label className="hover:bg-base-200 grid cursor-pointer grid-cols-[20px_92px_minmax(0,1fr)_90px] items-center gap-3 px-2 py-1 text-sm">

@@ -149,7 +149,7 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
           <span className={`reading ${field.place.startsWith('1') ? 'font-bold' : ''}`}>{duration(field.median)}</span>
           {field.place && <span className="ml-2 text-xs">place {field.place}</span>}
           <span className="soft block text-xs">
-            {field.runs.length} {field.runs.length === 1 ? 'run' : 'runs'}
+            {field.count} {field.count === 1 ? 'run' : 'runs'}
             {field.spread && `, ${field.spread.map((m) => m.toFixed(0)).join(' to ')} min`}
           </span>
         </Link>
@@ -157,7 +157,7 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
       {field.others.length > 0 && (
         <Link to={opens} className="block text-xs underline decoration-dotted underline-offset-2" title={field.others.map((o) => `${o.label}: ${o.apart}`).join('\n')}>
           {filled ? 'and ' : ''}
-          {field.others.length} under other conditions
+          {field.others_count} under other conditions
         </Link>
       )}
       {!filled && (

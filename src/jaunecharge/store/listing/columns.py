@@ -1,0 +1,89 @@
+"""The table of phones × chargers: each phone is made of its own runs, and kept until one of them changes."""
+
+import hashlib
+import json
+import time
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from ...core.versus import Contender, TableCell, phone_column
+from ...documents.phone_column import MOST_NAMED, ChargerCell, PhoneColumn, RunInCell
+from .models import KeptColumn, Listed
+from .usual import Usual, usual
+
+MADE_BY = "2"
+"""Raised when the table is made otherwise."""
+
+IN_TABLE = (
+    Listed.phone != "", Listed.charger != "", Listed.spot.is_(False), Listed.void.is_(False),
+    Listed.simulated.is_(False),
+)  # fmt: skip
+
+RunsOf = Callable[[Session, str], list[Contender]]
+"""Contenders of the runs of a phone, by its label in small letters, the newest first; copies left out."""
+
+
+@dataclass(frozen=True)
+class Table:
+    """Columns of the table in the order of their phones, and the usual conditions; `left` : columns that are made of
+    runs that have changed since."""
+
+    columns: list[PhoneColumn]
+    usual: Usual
+    left: int
+
+
+def table(session: Session, runs_of: RunsOf, seconds: float | None = None) -> Table:
+    """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most."""
+    now, began = usual(session, *IN_TABLE), time.monotonic()
+    kept = {c.phone: c for c in session.scalars(select(KeptColumn))}
+    states = dict(_states(session, now))
+    if gone := kept.keys() - states.keys():
+        session.execute(delete(KeptColumn).where(KeptColumn.phone.in_(gone)))
+    columns, left = {}, 0
+    for phone, state in states.items():
+        known = kept.get(phone)
+        if known is not None and known.state == state:
+            columns[phone] = PhoneColumn.read(known.document)
+        elif seconds is not None and time.monotonic() - began > seconds:
+            left += 1
+            if known is not None:
+                columns[phone] = PhoneColumn.read(known.document)
+        else:
+            columns[phone] = _made(runs_of(session, phone), now)
+            new = {"state": state, "document": columns[phone].model_dump(mode="json")}
+            adding = insert(KeptColumn).values(phone=phone, **new)
+            session.execute(adding.on_conflict_do_update(index_elements=["phone"], set_=new))
+    return Table([c for _, c in sorted(columns.items()) if c.cells], now, left)
+
+
+def _states(session: Session, now: Usual) -> Iterable[tuple[str, str]]:
+    """Each phone with what its column rests on: how many runs, the last line written of them, what is usual."""
+    rests = json.dumps([MADE_BY, dict(now.levels), now.room_c], sort_keys=True)
+    phone = func.lower(Listed.phone)
+    query = select(phone, func.count(), func.max(Listed.line_no)).where(*IN_TABLE).group_by(phone)
+    for name, count, last in session.execute(query):
+        yield name, hashlib.sha256(f"{count} {last} {rests}".encode()).hexdigest()
+
+
+def _made(own: list[Contender], now: Usual) -> PhoneColumn:
+    phone = own[0].factors["phone"] if own else ""
+    column, cells = phone_column(phone, own, now.levels, now.room_c)
+    return PhoneColumn(phone=phone, window=column.window, timed=column.timed, cells=[_cell(cell) for cell in cells])
+
+
+def _cell(cell: TableCell) -> ChargerCell:
+    return ChargerCell(
+        charger=cell.charger,
+        median=cell.median,
+        spread=cell.spread,
+        place=cell.place,
+        count=len(cell.runs),
+        runs=[RunInCell(id=r.key, label=r.label) for r in cell.runs[:MOST_NAMED]],
+        others_count=len(cell.others),
+        others=[RunInCell(id=r.key, label=r.label, apart=why) for r, why in cell.others[:MOST_NAMED]],
+    )
