@@ -23,7 +23,7 @@ def ready_database(settings: Settings, tell: Callable[[str], None] = print) -> I
         started = cluster.start()
         tell(f"database server: {'runs' if started else 'already running'} on 127.0.0.1:{cluster.access().port}")
         url = cluster.access().url()
-    database = Database(url)
+    database = Database(url, settings.database_read_url)
     try:
         database.migrate()
         yield database

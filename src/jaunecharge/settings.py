@@ -15,8 +15,9 @@ class Settings(BaseSettings):
     """Read from the environment, each under its name with JAUNECHARGE_ before it.
 
     uploads_url names an S3-compatible store for files that are sent, as s3://KEY:SECRET@bucket/folder?endpoint_override=
-    host:port; without one they lie in the database. proxies are the machines, with commas between, whose word is taken
-    for where a request comes from, behind a proxy.
+    host:port; without one they lie in the database. database_read_url names a copy that follows the database, for pages
+    that only read. proxies are the machines, with commas between, whose word is taken for where a request comes from,
+    behind a proxy.
     """
 
     model_config = SettingsConfigDict(env_prefix="JAUNECHARGE_")
@@ -24,6 +25,7 @@ class Settings(BaseSettings):
     port: int = Field(8417, ge=1, le=65535)
     state: Path = PROJECT / ".state"
     database_url: str | None = None
+    database_read_url: str | None = None
     uploads_url: str | None = None
     proxies: str = "127.0.0.1"
 

@@ -4,6 +4,7 @@ import csv
 import io
 import uuid
 
+from jaunecharge.api.versus.routes import MOST_RUNS
 from jaunecharge.core.reading.standby import Habits
 from jaunecharge.documents.run_summary import CourseDocument
 from jaunecharge.store import models as m
@@ -73,6 +74,12 @@ class Compared(VersusTest):
         self.assertTrue(found["effects"] and found["bargains"])
         self.assertIn(found["bargains"][0]["said"], found["sentences"])
         self.assertEqual(found["currencies"], ["EUR"])
+
+    def test_as_many_runs_as_may_be_compared_fit_into_an_address(self):
+        runs = [str(uuid.uuid4()) for _ in range(MOST_RUNS)]
+        answer = self.web.get("/api/versus", params={"run": runs, "start": 10, "end": 80, "align": "placement"})
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (422, "400 of the runs are no longer there"))
+        self.assertEqual(self.web.get(f"/versus?runs={','.join(runs)}").status_code, 200)
 
     def test_the_unfair_pair_says_why_and_offers_fair_ones(self):
         found = self.compared(self.offered(PHONE)["runs"])

@@ -39,6 +39,7 @@ from .network import Network
 from .packages import shapes as packages_shapes
 from .plan import shapes as plan_shapes
 from .reference import make_reference
+from .replicated import Replicated
 from .runs import many_shapes
 from .shelf import shapes as kit_shapes
 from .sign_in import SignInGuard
@@ -156,6 +157,7 @@ def make_app(
     if pages is not None:
         _serve_pages(app, pages)
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
+    app.add_middleware(Replicated, database=database)
     app.add_middleware(Audited, context=context)
     app.add_middleware(SignInGuard, network=network, known=context.known)
     app.add_middleware(PushDoor, context=context)

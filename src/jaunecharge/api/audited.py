@@ -12,6 +12,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from ..live.steady import now
 from ..store import audit
 from ..store.database import LOOKS_ONLY
+from ..store.replica import READS
 from .context import Context, name_of
 from .door import is_pushed
 from .ndjson import NDJSON
@@ -62,7 +63,9 @@ class Audited:
         asked = scope.get("state", {}).get("about", "")
         if asked is None:
             return
-        LOOKS_ONLY.set(False)  # In this thread alone: what who looks was given is noted as well.
+        # In this thread alone: what who looks was given is noted as well, and by the database itself.
+        LOOKS_ONLY.set(False)
+        READS.set(None)
         try:
             with self._context.database.session() as session:
                 named = (audit.name_of(session, k, str(v)) for k, v in scope.get("path_params", {}).items())

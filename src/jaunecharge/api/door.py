@@ -26,7 +26,7 @@ LEAST_BYTES_A_SECOND = 10_000
 """A file must come at least so fast, once its first minute is over."""
 
 PASS_OVER_S = 10.0
-LONGEST_ADDRESS = 4000
+LONGEST_ADDRESS = 20_000
 BODILESS = frozenset({"GET", "HEAD", "OPTIONS"})
 DEPTH = 100
 """Depth to which JSON may be nested."""

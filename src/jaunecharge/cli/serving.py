@@ -83,7 +83,7 @@ def application() -> "FastAPI":
     where = settings()
     where.make_state()
     assert where.database_url is not None
-    database = Database(where.database_url)
+    database = Database(where.database_url, where.database_read_url)
     network = Network(
         handed.reachable, handed.secure, handed.address, handed.names, handed.certificate, handed.authority,
         handed.fingerprint,

@@ -8,6 +8,8 @@ from pathlib import Path
 from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
+from .replica import READS, Replica
+
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -38,14 +40,22 @@ def _is_current(connection: Connection) -> bool:
 class Database:
     """One PostgreSQL database."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, read_url: str | None = None) -> None:
         self.url = driver_url(url)
+        self._replica = None if read_url is None else Replica(driver_url(read_url))
         self.engine: Engine = create_engine(self.url, pool_pre_ping=True, pool_size=8)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager
     def session(self) -> Iterator[Session]:
-        """A session in one transaction: committed at the end, rolled back on an error."""
+        """A session in one transaction: committed at the end, rolled back on an error; of a replica, where a page only
+        reads and one is there that knows enough."""
+        after = READS.get()
+        reading = None if self._replica is None or after is None else self._replica.session(after)
+        if reading is not None:
+            with reading:
+                yield reading
+            return
         with self._sessions.begin() as session:
             if LOOKS_ONLY.get():
                 session.execute(text("SET TRANSACTION READ ONLY"))
@@ -77,16 +87,24 @@ class Database:
         with self.engine.connect() as connection:
             return connection.execute(text("SELECT 1")).scalar() == 1
 
+    @property
+    def replicated(self) -> bool:
+        """Whether there is a replica for pages that only read."""
+        return self._replica is not None
+
     def close(self) -> None:
         self.engine.dispose()
+        if self._replica is not None:
+            self._replica.close()
 
 
 @contextmanager
 def written_for(database: Database) -> Iterator[Session]:
     """A session that writes what is noted of a person's request, also where that person may only look."""
-    reset = LOOKS_ONLY.set(False)
+    looks, reads = LOOKS_ONLY.set(False), READS.set(None)
     try:
         with database.session() as session:
             yield session
     finally:
-        LOOKS_ONLY.reset(reset)
+        LOOKS_ONLY.reset(looks)
+        READS.reset(reads)

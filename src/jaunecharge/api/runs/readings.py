@@ -25,7 +25,8 @@ from ..runs.shapes import RunRow
 from ..strict import make_router
 from . import reading_shapes as shapes
 from .list_shapes import AskedHeat, ListScale
-from .routes import row_shape, simulated_in
+from .lists import simulated_in
+from .routes import row_shape
 
 router = make_router("readings")
 

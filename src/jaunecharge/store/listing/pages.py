@@ -52,7 +52,7 @@ class Wanted:
     also: tuple[ColumnElement[bool], ...] = field(default=(), hash=False)
 
     def conditions(self) -> list[ColumnElement[bool]]:
-        """What a row fulfils, but for whether it is measured."""
+        """Conditions of a row, but for whether it is measured."""
         found: list[ColumnElement[bool]] = [Listed.spot.is_(False), *self.also]
         if not self.void:
             found.append(Listed.void.is_(False))
@@ -67,7 +67,7 @@ class Wanted:
         return (False, True) if self.simulated is None else (self.simulated,)
 
     def all(self) -> list[ColumnElement[bool]]:
-        """What a row fulfils."""
+        """Conditions of a row."""
         return [Listed.simulated.in_(self.kinds), *self.conditions()]
 
     @property
