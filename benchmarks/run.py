@@ -11,6 +11,7 @@ schedule  24 runs on 3 phones with 2 meters (the worst of three plans) and 200 r
 memory    the highest resident memory of a process that does that import and nothing else
 reading   how often causes are read right on 500 runs of each of two generators; whole readings; 1,000 read anew
 versus    400 simulated pairs whose difference is known; 200 runs each with each; twelve stacked ribbons drawn
+many      100,000 stored runs: lists at any page and filter, heat, phones × chargers, Versus, the database's size
 packs     600 random load tests read, and one of 100,000 samples
 findings  60 runs of 600,000 samples as a data package, out and in; their finding as a PDF
 startup   commands and a killed server, until they answer; the simulator's loop against the same in plain Python
@@ -194,6 +195,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     # The simulator is no part of an import: the process that measures its memory does not load it.
     from benchmarks.bench import results as bench_results
     from benchmarks.findings import results as finding_results
+    from benchmarks.many import results as many_results
     from benchmarks.packs import results as pack_results
     from benchmarks.plan import figures, worst
     from benchmarks.reading import measure as readings
@@ -208,6 +210,8 @@ def measure(folder: Path, cluster: Cluster) -> int:
     memory_mb = peak_memory(cluster.access().url(), path)
     read: list[tuple[str, str, str, str, bool]] = []
     readings(lambda *row: read.append(row), database)
+    listed: list[tuple[str, str, str, str, bool]] = []
+    many_results(lambda *row: listed.append(row))
     database.close()
     results: tuple[tuple[str, str, str, str, bool], ...] = (
         (
@@ -269,6 +273,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
         *kept,
         *read,
         *versus_results(),
+        *listed,
         *pack_results(),
         *finding_results(),
         *bench_results(),

@@ -1,9 +1,10 @@
 import { clock } from '../ui/format'
 
-const STEPS_MIN = [10, 15, 30, 60, 120, 240]
+const DAY_MIN = 1440
+const STEPS_MIN = [10, 15, 30, 60, 120, 240, 480, 720, DAY_MIN]
 
 /** Minutes between two labels of a time axis, so that a span bears no more than `most`. */
-export const timeStep = (span: number, most: number) => STEPS_MIN.find((s) => span / s <= most) ?? 480
+export const timeStep = (span: number, most: number) => STEPS_MIN.find((s) => span / s <= most) ?? Math.ceil(span / most / DAY_MIN) * DAY_MIN
 
 /** Minutes to label from one minute to another, 0 among them where it lies between. */
 export function timeMarks(from: number, to: number, most: number): number[] {

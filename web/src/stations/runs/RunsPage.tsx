@@ -26,6 +26,9 @@ type Order = 'when' | 'name' | 'length' | 'to80' | 'hottest' | 'reads'
 /** Columns whose first click puts the most on top. */
 const MOST_FIRST: ReadonlySet<Order> = new Set<Order>(['when', 'length', 'hottest'])
 
+/** One run that is so much longer than most must not make slivers of the others. */
+const FAR_LONGER = 3
+
 /** Rows from the end of those that have come at which more are asked for. */
 const AHEAD = 20
 
@@ -49,7 +52,7 @@ export function RunsPage({ simulated = false }: { simulated?: boolean }) {
   const longest = Math.max(30, scale?.longest_min ?? 0)
   /** A scale on which most ribbons are wide: one that is longer ends in a break mark. */
   const usual = Math.max(30, 1.05 * (scale?.usual_min ?? 30))
-  const minutes = narrow ? Math.min(longest, usual) : longest
+  const minutes = narrow || longest > FAR_LONGER * usual ? Math.min(longest, usual) : longest
   const fullWatts = Math.max(10, scale?.most_w ?? 0)
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtual list is drawn here and handed to nobody
   const rows = useVirtualizer({
