@@ -14,11 +14,14 @@ from procrastinate.jobs import Job
 from procrastinate.retry import BaseRetryStrategy, RetryDecision
 from sqlalchemy.engine import make_url
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from ..store.database import Database
 from ..store.jobs import jobs as store
 from ..store.jobs.jobs import KINDS
+from ..store.listing.columns import last_line, table
 from ..store.runs.uploads import Uploads
+from ..store.versus import of_phone
 from .doing import Again, Workshop, do
 from .niceness import step_back
 from .rereading import deal_out
@@ -30,6 +33,7 @@ LOOKS_EVERY_S = 5.0
 POLLS_EVERY_S = 2.0
 AGAIN_AFTER_S = 2.0
 ENDS_WITHIN_S = 20.0
+TABLE_FOR_S = 2.0
 AWAITED_AT_ONCE = 2
 """Jobs that somebody waits for, beside the one of any queue."""
 
@@ -70,6 +74,7 @@ class Worker:
         self._loop: asyncio.AbstractEventLoop | None = None
         self._running: asyncio.Task[None] | None = None
         self._starting = threading.Lock()
+        self._table_at = 0
 
     def start(self) -> None:
         """Begin, unless it has begun."""
@@ -140,13 +145,21 @@ class Worker:
             await loop.run_in_executor(None, self._see_to)
             await asyncio.sleep(LOOKS_EVERY_S)
 
+    def _keep_table(self, session: Session) -> None:
+        last = last_line(session)
+        if last != self._table_at and table(session, of_phone, TABLE_FOR_S).left == 0:
+            self._table_at = last
+
     def _see_to(self) -> None:
-        """Take up what dead workers left, forget what is old, and see whether runs wait to be read again."""
+        """Take up what dead workers left, forget what is old, see whether runs wait to be read again, and have the
+        table of phones × chargers ready for whoever opens it."""
         try:
             with self._database.session() as session:
                 store.take_up_lost(session)
                 store.tidy(session)
             with self._database.session() as session:
                 deal_out(session)
+            with self._database.session() as session:
+                self._keep_table(session)
         except SQLAlchemyError as error:
             log.warning("jobs could not be looked through: %s", str(error).splitlines()[0])

@@ -2,17 +2,17 @@ import { useEffect, useState } from 'react'
 
 const SETTLED_MS = 150
 
-/** What somebody types, once they pause: nothing is asked for each letter. */
-export function useSettled(typed: string): string {
-  const [settled, setSettled] = useState(typed)
+/** A value once it has rested a moment: nothing is asked for each letter that is typed. */
+export function useSettled<T>(value: T, afterMs = SETTLED_MS): T {
+  const [settled, setSettled] = useState(value)
   useEffect(() => {
     const timer = setTimeout(() => {
-      setSettled(typed)
-    }, SETTLED_MS)
+      setSettled(value)
+    }, afterMs)
     return () => {
       clearTimeout(timer)
     }
-  }, [typed])
+  }, [value, afterMs])
   return settled
 }
 

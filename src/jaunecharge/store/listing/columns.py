@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -59,6 +59,11 @@ def table(session: Session, runs_of: RunsOf, seconds: float | None = None) -> Ta
             adding = insert(KeptColumn).values(phone=phone, **new)
             session.execute(adding.on_conflict_do_update(index_elements=["phone"], set_=new))
     return Table([c for _, c in sorted(columns.items()) if c.cells], now, left)
+
+
+def last_line(session: Session) -> int:
+    """Number of the last line that was written in lists: whatever was made before it may be old."""
+    return session.scalar(text("SELECT last_value FROM listing_lines")) or 0
 
 
 def _states(session: Session, now: Usual) -> Iterable[tuple[str, str]]:

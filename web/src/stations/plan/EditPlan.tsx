@@ -1,9 +1,10 @@
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import { useKit, type Kit } from '../../api/useKit'
 import { useMethod } from '../../api/useMethod'
 import { usePlan, usePlanChanges, usePreview } from '../../api/usePlans'
 import type { Shape } from '../../api/client'
+import { useSettled } from '../../api/useSettled'
 import { ProblemLine } from '../../ui/Problem'
 import { CardPicker } from './CardPicker'
 import { asNewPlan, draftFrom, draftOf, type Draft } from './draft'
@@ -44,7 +45,7 @@ function Editor({ id, first, kit, method }: Props) {
   const navigate = useNavigate()
   const changes = usePlanChanges()
   const [draft, setDraft] = useState(first)
-  const wanted = useWaited(draft)
+  const wanted = useSettled(draft, WAIT_MS)
   const preview = usePreview(asNewPlan(wanted))
   const save = id ? changes.change : changes.add
   const done = { onSuccess: (plan: { id: string }) => void navigate(`/plan/${plan.id}`) }
@@ -121,18 +122,4 @@ function Editor({ id, first, kit, method }: Props) {
       </div>
     </form>
   )
-}
-
-/** A value once it has rested a moment, so that typing does not ask at every letter. */
-function useWaited<T>(value: T): T {
-  const [waited, setWaited] = useState(value)
-  useEffect(() => {
-    const timer = setTimeout(() => {
-      setWaited(value)
-    }, WAIT_MS)
-    return () => {
-      clearTimeout(timer)
-    }
-  }, [value])
-  return waited
 }
