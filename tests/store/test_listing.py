@@ -270,6 +270,15 @@ class Compared(unittest.TestCase):
         now = columns.table(self.session, versus.of_phone, seconds=-1.0)
         self.assertEqual((now.columns, now.left), (before.columns, len(before.columns)))
 
+    def test_phones_of_very_many_runs_are_left_to_the_workers(self):
+        columns.table(self.session, versus.of_phone)
+        self.session.execute(text("DELETE FROM phone_columns"))
+        made = columns.table(self.session, versus.of_phone, most_runs=1)
+        self.assertGreater(made.left, 0)
+        whole = columns.table(self.session, versus.of_phone)
+        self.assertEqual(whole.left, 0)
+        self.assertGreater(len(whole.columns), len(made.columns))
+
     def test_runs_chosen_know_what_their_phone_did_before(self):
         whole = {r.key: r for r in versus.contenders(self.session)}
         self.assertTrue(any(r.after is not None for r in whole.values()))

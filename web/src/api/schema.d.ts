@@ -7461,6 +7461,12 @@ export interface components {
             fields: components["schemas"]["FieldShape"][];
             /** Usual */
             usual: string;
+            /**
+             * Left
+             * @description phones whose runs have changed, and that are still being worked out
+             * @default 0
+             */
+            left: number;
         };
         /**
          * PhotoShape

@@ -3,6 +3,9 @@ import { api, taken, type Shape } from './client'
 import type { Degrees } from '../reader/settings'
 import { queries, type Compared } from './queries'
 
+/** So often a table is asked for again that is still being worked out. */
+const LEFT_AGAIN_MS = 3000
+
 export type Versus = Shape['VersusShape']
 export type Row = Shape['VersusRow']
 export type Pair = Shape['PairShape']
@@ -30,7 +33,8 @@ export function useCarry() {
 }
 
 /** Phones and chargers in one table. */
-export const usePhoneTable = () => useQuery(queries.phoneTable())
+export const usePhoneTable = () =>
+  useQuery({ ...queries.phoneTable(), refetchInterval: (query) => (query.state.data?.left ? LEFT_AGAIN_MS : false) })
 
 /** A matrix for a new plan that fills fields of the table. */
 export function usePlanDraft() {

@@ -46,6 +46,8 @@ from .view import versus_shape
 router = make_router("versus", "/api/versus")
 
 MOST_RUNS = 400
+WORKED_OUT_S, AT_ONCE = 1.0, 200
+"""What of the table is worked out while somebody waits [s, runs of a phone]; workers see to the rest."""
 
 
 def _chosen(
@@ -198,8 +200,11 @@ def carry_over(request: Request, asked: shapes.CarryAsked) -> shapes.CarryShape:
 @router.get("/table")
 def show_table(request: Request) -> shapes.PhoneTableShape:
     """Chargers × phones: medians, spread and places under the usual conditions, and what nobody ran yet."""
-    with written_for(context_of(request).database) as session:
-        made = table(session, store.of_phone)
+    context = context_of(request)
+    with written_for(context.database) as session:
+        made = table(session, store.of_phone, WORKED_OUT_S, AT_ONCE)
+        if made.left:
+            context.workforce.need()
         chargers = sorted({cell.charger for c in made.columns for cell in c.cells}, key=str.casefold)
         there = {(c.phone, cell.charger) for c in made.columns for cell in c.cells}
         empty = [(c.phone, x) for x in chargers for c in made.columns if (c.phone, x) not in there]
@@ -237,6 +242,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
                 for phone, charger in empty
             ],
             usual=conditions_said(dict(made.usual.levels), made.usual.room_c),
+            left=made.left,
         )  # fmt: skip
 
 

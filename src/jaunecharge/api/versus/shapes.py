@@ -291,6 +291,7 @@ class PhoneTableShape(BaseModel):
     columns: list[PhoneColumnShape]
     fields: list[FieldShape]
     usual: str
+    left: int = Field(0, description="phones whose runs have changed, and that are still being worked out")
 
 
 class WantedField(BaseModel):

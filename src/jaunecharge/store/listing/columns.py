@@ -37,19 +37,22 @@ class Table:
     left: int
 
 
-def table(session: Session, runs_of: RunsOf, seconds: float | None = None) -> Table:
-    """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most."""
+def table(session: Session, runs_of: RunsOf, seconds: float | None = None, most_runs: int | None = None) -> Table:
+    """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most, and only where
+    they are made of no more than so many runs: the others are shown as they were, and counted as left."""
     now, began = usual(session, *IN_TABLE), time.monotonic()
     kept = {c.phone: c for c in session.scalars(select(KeptColumn))}
-    states = dict(_states(session, now))
+    states = {phone: (state, count) for phone, state, count in _states(session, now)}
     if gone := kept.keys() - states.keys():
         session.execute(delete(KeptColumn).where(KeptColumn.phone.in_(gone)))
     columns, left = {}, 0
-    for phone, state in states.items():
+    for phone, (state, count) in states.items():
         known = kept.get(phone)
         if known is not None and known.state == state:
             columns[phone] = PhoneColumn.read(known.document)
-        elif seconds is not None and time.monotonic() - began > seconds:
+        elif (most_runs is not None and count > most_runs) or (
+            seconds is not None and time.monotonic() - began > seconds
+        ):
             left += 1
             if known is not None:
                 columns[phone] = PhoneColumn.read(known.document)
@@ -66,13 +69,14 @@ def last_line(session: Session) -> int:
     return session.scalar(text("SELECT last_value FROM listing_lines")) or 0
 
 
-def _states(session: Session, now: Usual) -> Iterable[tuple[str, str]]:
-    """Each phone with what its column rests on: how many runs, the last line written of them, what is usual."""
+def _states(session: Session, now: Usual) -> Iterable[tuple[str, str, int]]:
+    """Each phone with what its column rests on (how many runs, the last line written of them, what is usual), and how
+    many runs that are."""
     rests = json.dumps([MADE_BY, dict(now.levels), now.room_c], sort_keys=True)
     phone = func.lower(Listed.phone)
     query = select(phone, func.count(), func.max(Listed.line_no)).where(*IN_TABLE).group_by(phone)
     for name, count, last in session.execute(query):
-        yield name, hashlib.sha256(f"{count} {last} {rests}".encode()).hexdigest()
+        yield name, hashlib.sha256(f"{count} {last} {rests}".encode()).hexdigest(), count
 
 
 def _made(own: list[Contender], now: Usual) -> PhoneColumn:

@@ -59,7 +59,12 @@ export function TablePage() {
       {table.isError && <ProblemLine error={table.error} />}
       {draft.isError && <ProblemLine error={draft.error} />}
       {table.isPending && <p className="soft py-8">Reading the runs …</p>}
-      {table.data?.columns.length === 0 && (
+      {table.data && table.data.left > 0 && (
+        <p className="soft pb-1 text-sm" role="status">
+          {table.data.left === 1 ? 'One phone is' : `${String(table.data.left)} phones are`} still being worked out, as their runs have changed.
+        </p>
+      )}
+      {table.data?.columns.length === 0 && table.data.left === 0 && (
         <p className="py-8">No run names its phone and its charger yet. Name them on a run and it appears here.</p>
       )}
       {table.data && table.data.columns.length > 0 && (
