@@ -38,8 +38,8 @@ class Table:
 
 
 def table(session: Session, runs_of: RunsOf, seconds: float | None = None, most_runs: int | None = None) -> Table:
-    """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most, and only where
-    they are made of no more than so many runs: the others are shown as they were, and counted as left."""
+    """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most, and only
+    where they are made of no more than so many runs; the others are shown as they were, and counted as left."""
     now, began = usual(session, *IN_TABLE), time.monotonic()
     kept = {c.phone: c for c in session.scalars(select(KeptColumn))}
     states = {phone: (state, count) for phone, state, count in _states(session, now)}
