@@ -1,5 +1,6 @@
 """Starting, stopping, backing up and restoring, as the commands do it, as root and as an ordinary user."""
 
+import contextlib
 import json
 import os
 import pwd
@@ -13,7 +14,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from jaunecharge.postgres import Cluster
+from jaunecharge.postgres import Cluster, is_free
 from jaunecharge.settings import Settings
 from tests.cases import FolderTest
 from tests.ports import free_port
@@ -70,6 +71,65 @@ class Serving(FolderTest):
 
     def command(self, *arguments):
         return subprocess.run([COMMAND, *arguments], env=self.environment, capture_output=True, text=True, timeout=400)
+
+    def answering(self, process):
+        """Processes that answer: those that the first has started to do so."""
+        found = []
+        for place in Path("/proc").glob("[0-9]*"):
+            with contextlib.suppress(OSError):
+                parent = int((place / "stat").read_text().rpartition(")")[2].split()[1])
+                if parent == process.pid and b"spawn_main" in (place / "cmdline").read_bytes():
+                    found.append(int(place.name))
+        return sorted(found)
+
+    def test_two_processes_answer_on_one_port_and_one_that_dies_is_started_again(self):
+        process = self.start("--processes", "2")
+        self.add_run()
+        first = self.answering(process)
+        self.assertEqual(len(first), 2)
+        os.kill(first[0], signal.SIGKILL)
+        until = time.monotonic() + 120
+        while time.monotonic() < until and (len(now := self.answering(process)) < 2 or first[0] in now):
+            time.sleep(0.1)
+        self.assertEqual((len(now), first[1] in now), (2, True))
+        self.assertEqual([len(self.runs()) for _ in range(6)], [1] * 6)
+        process.send_signal(signal.SIGHUP)
+        self.assertEqual(process.wait(timeout=120), 0)
+        self.assertFalse(self.cluster.running())
+
+    def test_processes_end_with_the_first_however_that_ends(self):
+        process = self.start("--processes", "2")
+        process.kill()
+        process.wait(60)
+        until = time.monotonic() + 60
+        while time.monotonic() < until and not is_free(self.port):
+            time.sleep(0.1)
+        self.assertTrue(is_free(self.port))
+        again = self.start()
+        again.send_signal(signal.SIGINT)
+        self.assertEqual(again.wait(timeout=120), 0)
+
+    def test_behind_a_proxy_everybody_signs_in_at_its_address(self):
+        self.environment["JAUNECHARGE_PASSPHRASE"] = "three yellow lamps"
+        process = self.start("--behind", "https://bench.example")
+
+        def status(path, **headers):
+            request = urllib.request.Request(f"http://127.0.0.1:{self.port}{path}", headers=headers)
+            try:
+                with urllib.request.urlopen(request) as answer:
+                    return answer.status
+            except urllib.error.HTTPError as error:
+                return error.code
+
+        proxied = {"Host": "bench.example", "X-Forwarded-For": "192.0.2.9", "X-Forwarded-Proto": "https"}
+        self.assertEqual(status("/api/network", **proxied), 200)
+        self.assertEqual(status("/api/runs", **proxied), 401)
+        self.assertEqual(status("/api/runs", **{**proxied, "Host": "elsewhere.example"}), 403)
+        process.send_signal(signal.SIGINT)
+        self.assertEqual(process.wait(timeout=120), 0)
+        refused = self.command("serve", "--behind", "bench.example")
+        self.assertEqual((refused.returncode, len(refused.stderr.splitlines())), (2, 1))
+        self.assertIn("no address of a proxy", refused.stderr)
 
     def test_each_way_of_stopping_stops_the_database_as_well(self):
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):

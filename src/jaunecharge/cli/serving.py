@@ -60,6 +60,8 @@ def answer_by_many(
     config = uvicorn.Config("jaunecharge.cli.serving:application", factory=True, workers=processes, **options)
     with config.bind_socket() as socket:
         many = Multiprocess(config, [socket])
+        # A terminal that hangs up stops it, as one process alone.
+        signal.signal(signal.SIGHUP, lambda *_: many.signal_queue.append(signal.SIGTERM))
         if network.authority is not None:
             # Each process has read the certificate: one after another is replaced.
             keep_renewed(network.hosts, state, lambda *_: many.signal_queue.append(signal.SIGHUP), tell)

@@ -59,6 +59,11 @@ class CheckIns:
         """Battery level [%] over time [s] from the check-ins alone (PCHIP); None for fewer than two."""
         return monotone(self.time_s, self.percent) if len(self) > 1 else None
 
+    @cached_property
+    def known(self) -> dict[float, tuple[float, float, float] | None]:
+        """When percentages were reached, as far as that has been asked (see `reached`)."""
+        return {}
+
     def _between(self, plain: Monotone, flow: Flow, i: int) -> tuple[Array, Array]:
         """Points of the level from one check-in on, up to the next."""
         a, b = float(self.time_s[i]), float(self.time_s[i + 1])
@@ -214,6 +219,12 @@ def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | 
     The interval is that of the check-ins about it, the estimate the first crossing of a monotone curve in it; for 100 %
     it is the first sighting. Where a meter ran, both are sharper: see `core.log.flow.crossing`.
     """
+    if percent not in readings.known:
+        readings.known[percent] = _reached(readings, percent)
+    return readings.known[percent]
+
+
+def _reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
     between = _between_check_ins(readings, percent)
     if between is None:
         return None
