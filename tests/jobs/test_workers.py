@@ -60,6 +60,10 @@ class WorkersTest(unittest.TestCase):
             self.assertLess(time.monotonic(), end, what)
             time.sleep(0.05)
 
+    def registered(self):
+        with self.database.session() as session:
+            return session.scalar(text("SELECT count(*) FROM procrastinate_workers"))
+
     def job(self, job_id):
         with self.database.session() as session:
             return store.get_job(session, job_id)
@@ -86,8 +90,9 @@ class Alone(WorkersTest):
             self.assertFalse(store.any_worker(session))
 
     def test_several_share_the_work(self):
-        jobs = [self.defer(around={"ambient_c": float(n)}) for n in range(12)]
         process = self.worker("--jobs", "2")
+        self.until(lambda: self.registered() == 4, "both are there, each for two queues")
+        jobs = [self.defer(around={"ambient_c": float(n)}) for n in range(24)]
         for job_id in jobs:
             self.in_state(job_id, "done")
         self.assertGreater(len({self.job(job_id).worker for job_id in jobs}), 1)
