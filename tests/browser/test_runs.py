@@ -234,6 +234,8 @@ class ReadingFiles(BrowserTest):
         expect(page.get_by_role("textbox", name="Battery percentages")).to_be_focused()
         page.keyboard.type("0 10\n20 30\n0:40 52\n60 70")
         expect(page.get_by_text("4 check-ins")).to_be_visible()
+        # The file may be on its way still: a button that cannot be pressed yet is passed over.
+        expect(page.get_by_role("button", name="Read the run")).to_be_enabled()
         for _ in range(40):
             page.keyboard.press("Tab")
             if page.evaluate("document.activeElement.textContent") == "Read the run":
