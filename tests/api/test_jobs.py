@@ -3,8 +3,14 @@
 import json
 import time
 import uuid
+from contextlib import contextmanager
+from unittest import mock
 
+from fastapi.testclient import TestClient
+
+from jaunecharge.api.app import make_app
 from jaunecharge.core.kit.one_line import kit_from_line
+from jaunecharge.jobs.workforce import Elsewhere
 from jaunecharge.store.jobs import jobs as store
 from jaunecharge.store.jobs.models import Job
 from jaunecharge.store.kit import add_all
@@ -80,6 +86,31 @@ class Jobs(ServedTest):
     def test_one_that_is_not_there_is_said_to_be_so(self):
         for method, path in (("POST", "/cancelled"), ("POST", "/again"), ("DELETE", "")):
             self.assertEqual(self.web.request(method, f"/api/jobs/{uuid.uuid4()}{path}").status_code, 404)
+
+    def test_where_no_worker_is_there_nobody_waits_for_one(self):
+        context = make_app(self.database, self.folder / "no worker", workforce=Elsewhere())
+        with (
+            mock.patch("jaunecharge.api.following.NOBODY_FOR_S", 0.2),
+            mock.patch("jaunecharge.api.following.store.any_worker", lambda session: False),
+        ):
+            web = TestClient(context, base_url="http://127.0.0.1")
+            with self.kept_waiting():
+                lines = web.post("/api/coverage", json={"around": {"ambient_c": 13.5}}).text.splitlines()
+        last = json.loads(lines[-1])
+        self.assertEqual((last["step"], last["problem"]["detail"]), ("refused", "no worker is there to do this"))
+
+    @contextmanager
+    def kept_waiting(self):
+        """Whoever else takes jobs finds none."""
+        with mock.patch("jaunecharge.jobs.worker.do", lambda *_: time.sleep(2)):
+            yield
+
+    def test_one_that_leaves_takes_no_table_from_another_who_waits_for_it(self):
+        with self.web.stream("POST", "/api/coverage", json={"around": {"ambient_c": 12.25}}) as first:
+            next(first.iter_lines())
+        last = json.loads(self.web.post("/api/coverage", json={"around": {"ambient_c": 12.25}}).text.splitlines()[-1])
+        self.assertEqual(last["step"], "done")
+        self.assertEqual(self.listed()["counts"], {"done": 1})
 
     def test_a_refusal_comes_to_whoever_waits(self):
         upload = self.web.post("/api/packages/uploads?name=p.zip", content=b"no package").json()

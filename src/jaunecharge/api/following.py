@@ -12,6 +12,7 @@ from fastapi import Request
 from fastapi.responses import StreamingResponse
 from sqlalchemy.exc import SQLAlchemyError
 
+from ..core.errors import CannotRead
 from ..store.database import Database, written_for
 from ..store.errors import NotThere
 from ..store.failures import failure
@@ -22,6 +23,9 @@ from .ndjson import NDJSON, UNBUFFERED, refused
 
 QUICK_S, SLOW_S = 0.04, 0.4
 AWAY_FOR_S = 30.0
+NOBODY_FOR_S = 20.0
+"""Nobody waits longer where there is no worker; one that comes does it all the same."""
+
 Finished = Callable[[dict[str, Any]], dict[str, Any]]
 
 
@@ -49,7 +53,7 @@ def as_it_goes(
 ) -> StreamingResponse:
     """A job, followed line by line; the last line carries what `finished` makes of its result.
 
-    `dropped` : the job is cancelled once nobody listens any more.
+    `dropped` : the job is cancelled once who asked listens no more; not for one that others may wait for as well.
     """
     context, job_id = context_of(request), begin(request, wanted)
     return StreamingResponse(_lines(context, job_id, finished, dropped), media_type=NDJSON, headers=UNBUFFERED)
@@ -101,7 +105,7 @@ def _result(job: Job) -> dict[str, Any]:
     if job.state == "failed":
         raise store.error_of(job.why or {"is": "", "what": "it failed"})
     if job.state == "cancelled":
-        raise store.Cancelled
+        raise CannotRead("this was cancelled", "ask for it again")
     return job.result or {}
 
 
@@ -113,6 +117,8 @@ def _states(database: Database, job_id: uuid.UUID) -> Iterator[Job]:
         try:
             with database.session() as session:
                 job = store.get_job(session, job_id)
+                if job.state == "waiting" and time.monotonic() - began > NOBODY_FOR_S and not store.any_worker(session):
+                    raise CannotRead("no worker is there to do this", "start one: jaunecharge worker")
             answered = time.monotonic()
         except SQLAlchemyError as error:
             if failure(error) != "away" or time.monotonic() - answered > AWAY_FOR_S:

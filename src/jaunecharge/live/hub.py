@@ -25,6 +25,7 @@ from ..store.errors import LaneAside, LaneOver
 from ..store.failures import failure
 from .inbox import Inbox
 from .lane_state import LaneState
+from .present import Present
 from .shown import LaneFull, LaneView
 from .steady import now
 from .told import Aside, Told, figures, loaded, written
@@ -55,7 +56,7 @@ class Hub:
     """The open lanes as this process knows them."""
 
     def __init__(self, database: Database, inbox: Inbox) -> None:
-        self._database, self.inbox = database, inbox
+        self._database, self.inbox, self._present = database, inbox, Present(database)
         self.states: dict[uuid.UUID, LaneState] = {}
         self.aside: dict[uuid.UUID, Aside] = {}
         self.loaded = False
@@ -244,11 +245,9 @@ class Hub:
 
     def catch_up(self) -> None:
         """Know what other servers have done so far, unless the database is away."""
-        with suppress(SQLAlchemyError):
-            if not self.away:
-                with self._database.session() as session:
-                    tick = store.present_tick(session)
-                self.wait_for(tick, NEWS_WITHIN_S)
+        tick = None if self.away else self._present.tick(NEWS_WITHIN_S)
+        if tick is not None:
+            self.wait_for(tick, NEWS_WITHIN_S)
 
     def full(self, lane_id: uuid.UUID) -> LaneFull:
         """A lane as it is now, with its ribbon.

@@ -161,7 +161,7 @@ def cover_shelf(request: Request, choice: shapes.CoverageChoice) -> StreamingRes
         for piece, kind in ((choice.adapter, Adapter), (choice.cable, Cable), (choice.case, Case)):
             _item(session, piece, kind)
         key = key_of(session, args)
-    return as_it_goes(request, Wanted("table", args, "the whole shelf", key), dropped=True)
+    return as_it_goes(request, Wanted("table", args, "the whole shelf", key))
 
 
 @router.post("/rehearsals", status_code=201)
