@@ -8,11 +8,8 @@ from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from ...core.factors import SAME_AMBIENT_K, with_own_supply
-from ...core.versus import unlike, usual_levels, usual_room
+from ...core.versus import CONDITIONS, unlike, usual_levels, usual_room
 from .models import Listed
-
-STATED = ("airflow", "case", "phone_state", "start", "adapter")
-"""Factors of `listing.conditions`, in their order; the kind of the charger comes after them."""
 
 
 @dataclass(frozen=True)
@@ -33,9 +30,10 @@ class Usual:
 
 
 def factors_in(conditions: str) -> dict[str, str]:
-    """Factors as a run states them, from what the listing keeps of its conditions."""
+    """Factors as a run states them, from what the listing keeps: its conditions in the core's order, the charger's
+    kind last."""
     *stated, kind = json.loads(conditions)
-    factors = {name: str(text) for name, text in zip(STATED, stated, strict=True) if text}
+    factors = {name: str(text) for name, text in zip(CONDITIONS, stated, strict=True) if text}
     return with_own_supply(factors, kind or "")
 
 
