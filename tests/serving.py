@@ -1,6 +1,7 @@
 """A database cluster for the whole test run, a fresh database for each class, and the application served for real."""
 
 import atexit
+import datetime as dt
 import shutil
 import socket
 import tempfile
@@ -64,13 +65,24 @@ def _make(template: str | None = None) -> str:
     return name
 
 
+DEMO_AT = dt.time(11, tzinfo=dt.UTC)
+"""What the demonstration holds hangs on the hour at which it is loaded: its plan is played until then."""
+
+
+def _last(time: dt.time) -> dt.datetime:
+    """When it was last that time of day."""
+    now = dt.datetime.now(dt.UTC)
+    today = dt.datetime.combine(now.date(), time)
+    return today if today <= now else today - dt.timedelta(days=1)
+
+
 @lru_cache
 def template(with_demo: bool) -> str:
     """A database with the present schema, and the demonstration if wanted, to be copied: made once a test run."""
     name = _make(template(False) if with_demo else None)
     database = Database(cluster().access().url(name))
     if with_demo:
-        hut.load(database)
+        hut.load(database, _last(DEMO_AT))
     else:
         database.migrate()
     database.close()

@@ -7,6 +7,7 @@ import sys
 import tempfile
 import time
 import unittest
+from collections import Counter
 from pathlib import Path
 from unittest.case import _SubTest as SubTest
 
@@ -25,14 +26,14 @@ class Counting(unittest.TextTestResult):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.passed = 0
-        self.slowest: list[tuple[float, str]] = []
+        self.slowest: list[tuple[float, unittest.TestCase]] = []
 
     def startTest(self, test):
         self._began = time.monotonic()
         super().startTest(test)
 
     def stopTest(self, test):
-        self.slowest.append((time.monotonic() - self._began, str(test)))
+        self.slowest.append((time.monotonic() - self._began, test))
         super().stopTest(test)
 
     def addSuccess(self, test):
@@ -47,8 +48,12 @@ class Counting(unittest.TextTestResult):
 def run(suite: unittest.TestSuite, verbosity: int) -> int:
     """Run a suite here; the exit code."""
     result = unittest.TextTestRunner(resultclass=Counting, verbosity=verbosity).run(suite)
-    for seconds, test in sorted(result.slowest, reverse=True)[:5]:
-        print(f"{seconds:6.1f} s  {test}")
+    modules: Counter[str] = Counter()
+    for seconds, test in result.slowest:
+        modules[test.__class__.__module__] += seconds
+    listed = [(seconds, str(test)) for seconds, test in result.slowest]
+    for seconds, name in sorted(listed, reverse=True)[:5] + [(s, name) for name, s in modules.most_common(12)]:
+        print(f"{seconds:6.1f} s  {name}")
     skipped = len(result.skipped)
     outside = sum(1 for test, _ in result.errors if not isinstance(test, unittest.TestCase | SubTest))
     failed = result.testsRun - result.passed - skipped + outside

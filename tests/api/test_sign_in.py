@@ -20,7 +20,7 @@ from jaunecharge.store.bench_models import Tried
 from jaunecharge.store.database import LOOKS_ONLY
 from jaunecharge.store.kit import add_all
 from jaunecharge.store.sign_ins import FREE_TRIES, count_try, forget_tries
-from tests.live.test_worker import until
+from tests.patience import until
 from tests.serving import ON_THE_NETWORK, PASSPHRASE, ServedTest, fresh_database
 
 LOOKING = "lamps to look at"

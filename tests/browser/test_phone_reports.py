@@ -11,6 +11,7 @@ from jaunecharge.core.plan.method import ready
 from jaunecharge.live.steady import now
 from jaunecharge.store.bench.lanes import NewLane, open_lane
 from tests.browser.base import BrowserTest
+from tests.patience import until
 
 STAND_IN = """
 class StandInBattery extends EventTarget {
@@ -64,16 +65,10 @@ class Reports(BrowserTest):
         with self.database.session() as session:
             return [tuple(r) for r in session.execute(STORED, {"lane": self.lane_id})]
 
-    def until(self, true, seconds=60.0):
-        end = time.monotonic() + seconds
-        while not true():
-            self.assertLess(time.monotonic(), end)
-            time.sleep(0.05)
-
     def begin(self, page):
         page.get_by_role("button", name="Yes", exact=True).click()
         expect(page.get_by_label("this phone reports")).to_contain_text("This phone reports its level.")
-        self.until(self.stored)
+        until(self.stored)
 
     def test_each_level_once_over_outages_and_reloads_within_a_second_of_the_lane(self):
         page = self.open(SPEED)
@@ -94,7 +89,7 @@ class Reports(BrowserTest):
                 expect(page.get_by_label("this phone reports")).to_contain_text("This phone reports its level.")
         page.context.set_offline(False)
         last = first + STEPS
-        self.until(lambda: any(p == last for _, p, _ in self.stored()))
+        until(lambda: any(p == last for _, p, _ in self.stored()))
         expect(page.get_by_label("this phone reports")).to_contain_text(f"{last} % at")
         reached = {}
         for at, percent, _ in self.stored():
@@ -115,21 +110,21 @@ class Reports(BrowserTest):
         expect(dark).to_contain_text("20 %")
         self.assertEqual(dark.evaluate("e => getComputedStyle(e).backgroundColor"), "rgb(0, 0, 0)")
         page.evaluate("window.unplug(false)")
-        self.until(lambda: self.stored()[-1][2] is False)
+        until(lambda: self.stored()[-1][2] is False)
 
         def state():
             with self.database.session() as session:
                 return session.scalar(STATE, {"lane": self.lane_id})
 
-        self.until(lambda: state() == "screen on, dark page")
+        until(lambda: state() == "screen on, dark page")
         page.reload()
         expect(dark).to_be_visible()
         dark.click()
         expect(page.get_by_role("button", name="Log")).to_be_visible()
-        self.until(lambda: state() == "screen on")
+        until(lambda: state() == "screen on")
         page.get_by_role("button", name="Stop").click()
         expect(page.get_by_role("button", name="Let the phone report its level")).to_be_visible()
-        self.until(lambda: state() == CARD.phone_state)
+        until(lambda: state() == CARD.phone_state)
 
     def test_a_browser_that_tells_nothing_shows_the_address_to_send_it_to(self):
         self.page.add_init_script("delete Navigator.prototype.getBattery")
@@ -165,4 +160,4 @@ class Reports(BrowserTest):
         self.assertTrue(self.web.post("/api/bench/lines", json=line).json()["logged"])
         page.evaluate("window.step(21)")
         expect(page.get_by_text("This lane has ended.")).to_be_visible()
-        self.until(lambda: page.evaluate("Object.keys(localStorage).filter((k) => k.includes('.level.')).length") == 0)
+        until(lambda: page.evaluate("Object.keys(localStorage).filter((k) => k.includes('.level.')).length") == 0)

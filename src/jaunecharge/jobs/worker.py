@@ -85,12 +85,13 @@ class Worker:
 
     def stop(self) -> None:
         """End; long work is stopped, what it has is kept."""
-        self._workshop.closing.set()
-        loop, running = self._loop, self._running
+        with self._starting:
+            self._workshop.closing.set()
+            thread, loop, running = self._thread, self._loop, self._running
         if loop is not None and running is not None and loop.is_running():
             loop.call_soon_threadsafe(running.cancel)
-        if self._thread is not None:
-            self._thread.join(ENDS_WITHIN_S + 10.0)
+        if thread is not None:
+            thread.join(ENDS_WITHIN_S + 10.0)
 
     @property
     def alive(self) -> bool:
@@ -112,6 +113,8 @@ class Worker:
 
     async def _work(self) -> None:
         self._running = asyncio.current_task()
+        if self._workshop.closing.is_set():
+            return
         loop = asyncio.get_running_loop()
         threads = ThreadPoolExecutor(2 + AWAITED_AT_ONCE, "job", initializer=step_back)
         loop.set_default_executor(threads)
