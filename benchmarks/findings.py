@@ -6,7 +6,6 @@ python -m benchmarks.findings
 import datetime as dt
 import io
 import os
-import resource
 import statistics
 import subprocess
 import sys
@@ -22,6 +21,7 @@ from sqlalchemy import func, select
 from tests.cases import checkins
 from tests.serving import fresh_database
 
+from benchmarks.memory import highest_resident_mb
 from benchmarks.table import line
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.log.trace import power_trace
@@ -174,7 +174,7 @@ def _memory(folder: Path) -> None:
     export_package(origin, package)
     import_package(target, package)
     made_pdf(target)
-    print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000)
+    print(highest_resident_mb())
 
 
 if __name__ == "__main__":

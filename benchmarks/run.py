@@ -18,7 +18,6 @@ startup   commands and a killed server, until they answer; the simulator's loop 
 bench     fifty lanes at ten readings a second each for a minute; a lane's page open for three simulated hours
 """
 
-import resource
 import statistics
 import subprocess
 import sys
@@ -33,6 +32,7 @@ from fastapi.testclient import TestClient
 from tests.cases import checkins
 from tests.old_rows import packed_rows
 
+from benchmarks.memory import highest_resident_mb
 from benchmarks.storing import results as stored
 from benchmarks.table import line
 from jaunecharge.api.app import make_app
@@ -187,102 +187,51 @@ def measure(folder: Path, cluster: Cluster) -> int:
             file.write(f"{MILLION + turn},9.0,1.5\n")
         imported.append(seconds(lambda: run_ids.append(import_run(database, path))))
     copy_s, import_s = statistics.median(raw), statistics.median(imported)
+    beside = f"raw binary COPY {copy_s:.2f} s: {import_s / copy_s:.2f} ×"
+    all_hold: list[bool] = []
+
+    def told(what: str, found: str, beside: str, allowed: str, holds: bool) -> None:
+        all_hold.append(holds)
+        line(what, found, beside, allowed, holds)
+
+    print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
+    whole = "import of 1,000,000 samples, stored and read"
+    told(whole, f"{import_s:.2f} s", beside, "0.7 ×", import_s <= 0.7 * copy_s)
     read_s = read_hundred_thousand()
+    told("reading 100,000 samples in the core", f"{read_s:.3f} s", "", "0.3 s", read_s <= 0.3)
     first_s, later_s, curve_s = look(database, run_ids[-1], folder)
-    kept = stored(database)
+    first = "first look at a run of 1,000,000 samples"
+    told(first, f"{first_s:.3f} s", "page and curve, a server just begun", "0.4 s", first_s <= 0.4)
+    curve = f"its curve alone {curve_s * 1000:.0f} ms"
+    told("later looks at it", f"{later_s * 1000:.0f} ms", curve, "50 ms", later_s <= 0.05)
+    for row in stored(database):
+        told(*row)
     with path.open("a") as file:
         file.write(f"{MILLION + 10},9.0,1.5\n")
+    memory_mb = peak_memory(cluster.access().url(), path)
+    told("peak memory of that import", f"{memory_mb:.0f} MB", "", "400 MB", memory_mb <= 400)
+    told("ten million steps of a plain loop", f"{pace():.2f} s", "this machine's own pace", "", True)
     # The simulator is no part of an import: the process that measures its memory does not load it.
     from benchmarks.bench import results as bench_results
     from benchmarks.findings import results as finding_results
     from benchmarks.many import results as many_results
     from benchmarks.packs import results as pack_results
-    from benchmarks.plan import figures, worst
+    from benchmarks.plan import results as plan_results
     from benchmarks.reading import measure as readings
-    from benchmarks.shelf import three_hour_run, whole_shelf
+    from benchmarks.shelf import results as shelf_results
     from benchmarks.startup import results as startup_results
     from benchmarks.versus import results as versus_results
 
-    run_s = three_hour_run()
-    cold_s, warm_s, steps = whole_shelf(database, folder)
-    plans, many = figures()
-    few = worst(plans)
-    memory_mb = peak_memory(cluster.access().url(), path)
-    read: list[tuple[str, str, str, str, bool]] = []
-    readings(lambda *row: read.append(row), database)
-    listed: list[tuple[str, str, str, str, bool]] = []
-    many_results(lambda *row: listed.append(row))
+    for results in (shelf_results(database, folder), plan_results()):
+        for row in results:
+            told(*row)
+    readings(told, database)
+    many_results(told)
     database.close()
-    results: tuple[tuple[str, str, str, str, bool], ...] = (
-        (
-            "import of 1,000,000 samples, stored and read",
-            f"{import_s:.2f} s",
-            f"raw binary COPY {copy_s:.2f} s: {import_s / copy_s:.2f} ×",
-            "0.7 ×",
-            import_s <= 0.7 * copy_s,
-        ),
-        ("reading 100,000 samples in the core", f"{read_s:.3f} s", "", "0.3 s", read_s <= 0.3),
-        (
-            "first look at a run of 1,000,000 samples",
-            f"{first_s:.3f} s",
-            "page and curve, a server just begun",
-            "0.4 s",
-            first_s <= 0.4,
-        ),
-        (
-            "later looks at it",
-            f"{later_s * 1000:.0f} ms",
-            f"its curve alone {curve_s * 1000:.0f} ms",
-            "50 ms",
-            later_s <= 0.05,
-        ),
-        ("a run of 3 h simulated, 1 s steps, median", f"{run_s * 1000:.1f} ms", "", "60 ms", run_s <= 0.06),
-        (
-            "12 × 12 table of the shelf, first time",
-            f"{cold_s:.2f} s",
-            f"progress told {steps} times",
-            "3 s",
-            cold_s <= 3.0,
-        ),
-        ("the same table again", f"{warm_s * 1000:.0f} ms", f"first time {cold_s:.2f} s", "100 ms", warm_s <= 0.1),
-        (
-            "24 runs scheduled: a first schedule after",
-            f"{few.first_s:.2f} s",
-            f"{few.first_gap * 100:.1f} % over the bound",
-            "1 s",
-            few.first_s <= 1.0,
-        ),
-        (
-            "the same after 20 s: over the bound",
-            f"{few.gap * 100:.1f} %",
-            "proven soonest" if few.optimal else "not proven",
-            "5 %",
-            few.gap <= 0.05,
-        ),
-        (
-            "200 runs scheduled: a first schedule after",
-            f"{many.first_s:.2f} s",
-            f"{many.first_gap * 100:.0f} % over the bound",
-            "10 s",
-            many.first_s <= 10.0,
-        ),
-        ("peak memory of that import", f"{memory_mb:.0f} MB", "", "400 MB", memory_mb <= 400),
-        ("ten million steps of a plain loop", f"{pace():.2f} s", "this machine's own pace", "", True),
-    )
-    results += (
-        *kept,
-        *read,
-        *versus_results(),
-        *listed,
-        *pack_results(),
-        *finding_results(),
-        *bench_results(),
-        *startup_results(),
-    )
-    print(f"{'measured':44} {'found':>12}   {'beside':34} {'at most':>14}")
-    for result in results:
-        line(*result)
-    return 0 if all(r[-1] for r in results) else 1
+    for rest in (versus_results, pack_results, finding_results, bench_results, startup_results):
+        for row in rest():
+            told(*row)
+    return 0 if all(all_hold) else 1
 
 
 run_ids: list[uuid.UUID] = []
@@ -291,6 +240,6 @@ run_ids: list[uuid.UUID] = []
 if __name__ == "__main__":
     if sys.argv[1:2] == ["--import-only"]:
         import_run(Database(sys.argv[2]), Path(sys.argv[3]))
-        print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000)
+        print(highest_resident_mb())
     else:
         sys.exit(main())

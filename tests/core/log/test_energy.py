@@ -5,7 +5,7 @@ from scipy.integrate import trapezoid
 from uncertainties import ufloat
 
 from jaunecharge.core.errors import CannotRead
-from jaunecharge.core.log.energy import MeterSpec, energy_between, window_means
+from jaunecharge.core.log.energy import MeterSpec, clip, energy_between, window_means
 from jaunecharge.core.log.trace import power_trace
 from tests.cases import steps
 
@@ -80,6 +80,36 @@ class Trapezoid(unittest.TestCase):
         self.assertAlmostEqual(means[0], 7.0)
         self.assertTrue(np.isnan(means[1]))
         self.assertAlmostEqual(means[2], 7.0)
+
+
+class OnSamples(unittest.TestCase):
+    """Moments that are samples are read without a search: to the last bit what interpolating gives."""
+
+    def setUp(self):
+        rng = np.random.default_rng(3)
+        steady = power_trace(np.arange(2000.0), rng.uniform(0, 15, 2000), rng.uniform(4, 12, 2000))
+        at = np.cumsum(rng.choice([1.0, 1.5, 2.25, 400.0], 2000, p=[0.8, 0.1, 0.09, 0.01]))
+        self.traces = steady, power_trace(at, rng.uniform(0, 15, 2000))
+
+    def test_means_of_windows(self):
+        for trace in self.traces:
+            running, covered = trace.running
+            for starts in (trace.time_s[5:900], np.r_[7.3, trace.time_s[8:900], 2500.4], np.arange(3.5, 900, 0.7)):
+                ends = starts + 60.0
+                wh, seconds = (
+                    np.interp(ends, trace.time_s, t) - np.interp(starts, trace.time_s, t) for t in (running, covered)
+                )
+                with np.errstate(invalid="ignore", divide="ignore"):
+                    expected = np.where(seconds >= 54.0, wh * 3600.0 / seconds, np.nan)
+                np.testing.assert_array_equal(window_means(trace, starts, 60.0), expected)
+
+    def test_cut_at_samples_or_between_them(self):
+        for trace in self.traces:
+            for start, end in ((trace.time_s[4], trace.time_s[700]), (trace.time_s[4] + 0.3, trace.time_s[700])):
+                time_s, (power_w, volts, _), hole = clip(trace, start, end)
+                np.testing.assert_array_equal(power_w, np.interp(time_s, trace.time_s, trace.power_w))
+                self.assertEqual(volts is None, trace.volts is None)
+                self.assertEqual((time_s[0], time_s[-1], len(hole)), (start, end, len(time_s) - 1))
 
 
 class MeterUncertainty(unittest.TestCase):

@@ -52,11 +52,14 @@ def clip(trace: PowerTrace, start_s: float, end_s: float) -> tuple[Array, list[A
     time_s = trace.time_s
     start_s, end_s = max(start_s, trace.start_s), min(end_s, trace.end_s)
     inside = slice(int(np.searchsorted(time_s, start_s, "right")), int(np.searchsorted(time_s, end_s, "left")))
-    cut = np.concatenate(([start_s], time_s[inside], [end_s]))
+    whole = slice(inside.start - 1, inside.stop + 1)
+    # Where both ends are samples nothing is to be interpolated, nor copied.
+    on_samples = time_s[whole.start] == start_s and time_s[whole.stop - 1] == end_s
+    cut = time_s[whole] if on_samples else np.concatenate(([start_s], time_s[inside], [end_s]))
 
     def column(values: Array | None) -> Array | None:
-        if values is None:
-            return None
+        if values is None or on_samples:
+            return None if values is None else values[whole]
         ends = np.interp([start_s, end_s], time_s, values)
         return np.concatenate((ends[:1], values[inside], ends[1:]))
 
@@ -78,7 +81,9 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
     whole = not hole.any()
 
     def integral(values: Array, where: Mask) -> float:
-        steps = (values[1:] + values[:-1]) / 2.0 * hours
+        steps = values[1:] + values[:-1]
+        steps /= 2.0
+        steps *= hours
         return float(np.sum(steps if whole else steps[where]))
 
     def hidden(where: Mask) -> float:
@@ -151,11 +156,29 @@ def _meter_parts(
 def window_means(trace: PowerTrace, starts_s: Array, width_s: float, least_covered: float = 0.9) -> Array:
     """Mean power [W] over [t, t + width) for every start t : (m,) [s]; NaN where too little of it was metered."""
     energy, covered = trace.running
-    ends = starts_s + width_s
-    wh = np.interp(ends, trace.time_s, energy) - np.interp(starts_s, trace.time_s, energy)
-    seconds = np.interp(ends, trace.time_s, covered) - np.interp(starts_s, trace.time_s, covered)
+    begin, end = _Reader(trace.time_s, starts_s), _Reader(trace.time_s, starts_s + width_s)
+    wh, seconds = end.of(energy) - begin.of(energy), end.of(covered) - begin.of(covered)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(seconds >= least_covered * width_s, wh * HOUR_S / seconds, np.nan)
+
+
+class _Reader:
+    """Reads tables at ever later moments, as `numpy.interp` does; most of a log's moments are samples of it, whose
+    entries need no search."""
+
+    def __init__(self, time_s: Array, at_s: Array) -> None:
+        self._time_s, self._at_s = time_s, at_s
+        first = int(np.searchsorted(time_s, at_s[1], "left")) if len(at_s) > 2 else 0
+        samples = slice(first, first + len(at_s) - 2)
+        alike = len(at_s) > 2 and np.array_equal(time_s[samples], at_s[1:-1])
+        self._samples = samples if alike else None
+
+    def of(self, table: Array) -> Array:
+        """The table at each moment."""
+        if self._samples is None:
+            return np.interp(self._at_s, self._time_s, table)
+        ends = np.interp(self._at_s[[0, -1]], self._time_s, table)
+        return np.concatenate((ends[:1], table[self._samples], ends[1:]))
 
 
 def mean_power(trace: PowerTrace, start_s: float, end_s: float) -> float:

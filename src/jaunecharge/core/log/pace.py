@@ -124,6 +124,8 @@ class _Fit:
         self.time_variance = WHOLE_MINUTE_VARIANCE / MINUTE_S**2 if whole else 0.0
         rate = (float(percent[-1]) - float(percent[0])) / span
         self.variance: Array = np.full(len(minutes), READING_VARIANCE + rate**2 * self.time_variance)
+        self._weight: Array = 1.0 / np.sqrt(self.variance)
+        self._weighted: Array = percent * self._weight
         between = max(1, min(PLACES_BETWEEN, MOST_PLACES // len(minutes)))
         share = np.arange(between) / between
         places = (minutes[:-1, None] + np.diff(minutes)[:, None] * share).ravel()
@@ -131,15 +133,18 @@ class _Fit:
         self._costs: dict[tuple[float, ...], float] = {}
 
     def _design(self, knots: Sequence[float]) -> Array:
-        t = self.minutes - self.minutes[0]
-        hinges = [np.maximum(0.0, self.minutes - k) for k in sorted(knots)]
-        return np.stack([np.ones_like(t), t, *hinges], axis=1)
+        design = np.empty((len(self.minutes), 2 + len(knots)))
+        design[:, 0], design[:, 1] = 1.0, self.minutes - self.minutes[0]
+        for n, knot in enumerate(sorted(knots), 2):
+            np.maximum(0.0, self.minutes - knot, out=design[:, n])
+        return design
 
     def _allowed(self, knots: Sequence[float]) -> bool:
         """Whether each piece holds two readings at least, its ends included."""
-        edges = [-np.inf, *sorted(knots), np.inf]
-        counts = [int(np.count_nonzero((self.minutes >= a) & (self.minutes <= b))) for a, b in pairwise(edges)]
-        return min(counts) >= 2
+        edges = sorted(knots)
+        below = [0, *np.searchsorted(self.minutes, edges, "left").tolist()]
+        upto = [*np.searchsorted(self.minutes, edges, "right").tolist(), len(self.minutes)]
+        return all(u - b >= 2 for b, u in zip(below, upto, strict=True))
 
     def cost(self, knots: Sequence[float]) -> float:
         """Sum of squares in variances; infinite where a piece holds too few readings."""
@@ -154,8 +159,7 @@ class _Fit:
         return float(np.sum((self.percent - design @ solution) ** 2 / self.variance))
 
     def _solved(self, design: Array) -> Array:
-        weight = 1.0 / np.sqrt(self.variance)
-        solution, *_ = np.linalg.lstsq(design * weight[:, None], self.percent * weight, rcond=None)
+        solution, *_ = np.linalg.lstsq(design * self._weight[:, None], self._weighted, rcond=None)
         return np.asarray(solution)
 
     def _about(self, knots: Sequence[float], more: Array) -> tuple[Array, float]:
@@ -163,14 +167,14 @@ class _Fit:
 
         What the line with these bends leaves of the readings is held against what it leaves of each further hinge.
         """
-        weight = 1.0 / np.sqrt(self.variance)
+        weight = self._weight
         base, _ = np.linalg.qr(self._design(knots) * weight[:, None])
 
         def left(columns: Array) -> Array:
             once = columns - base @ (base.T @ columns)
             return np.asarray(once - base @ (base.T @ once))
 
-        rest = left(self.percent * weight)
+        rest = left(self._weighted)
         hinges = [left(np.maximum(0.0, self.minutes[:, None] - column) * weight[:, None]) for column in more.T]
         tiny = 1e-12 * max(1.0, float(weight @ weight)) * max(1.0, float(np.ptp(self.minutes)) ** 2)
         squares, shares = [np.sum(h * h, axis=0) for h in hinges], [h.T @ rest for h in hinges]
