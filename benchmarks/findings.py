@@ -21,7 +21,7 @@ from sqlalchemy import func, select
 from tests.cases import checkins
 from tests.serving import fresh_database
 
-from benchmarks.memory import highest_resident_mb
+from benchmarks.machine import highest_resident_mb
 from benchmarks.table import line
 from jaunecharge.core.kit.one_line import kit_from_line
 from jaunecharge.core.log.trace import power_trace

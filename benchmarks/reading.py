@@ -26,6 +26,7 @@ from tests.other_runs import MECHANISMS, made_run, widened_run
 from tests.own_mixed import own_mixed
 from tests.own_runs import KINDS, own_lead, own_run, read_own
 
+from benchmarks.machine import pace
 from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
@@ -319,15 +320,15 @@ def measure(line: Line, database: Database | None, write: bool = False) -> bool:
         took = read_once(count, step_s)
         holds = took <= allowed
         fine &= holds
-        line(
-            f"a run of {count:,} samples read whole", f"{took * 1000:.0f} ms", "", f"<= {allowed * 1000:.0f} ms", holds
-        )
+        beside = f"ten million steps just now {pace():.2f} s"
+        what = f"a run of {count:,} samples read whole"
+        line(what, f"{took * 1000:.0f} ms", beside, f"<= {allowed * 1000:.0f} ms", holds)
     if database is not None:
         one_s, two_s = reread(database)
         fine &= one_s <= 40 and one_s / two_s >= 1.8
         line(f"{STORED:,} stored runs read again", f"{one_s:.1f} s", "one worker", "<= 40 s", one_s <= 40)
-        pace = f"{one_s / two_s:.2f} × as fast"
-        line("the same by two workers", f"{two_s:.1f} s", pace, ">= 1.8 ×", one_s / two_s >= 1.8)
+        faster = f"{one_s / two_s:.2f} × as fast"
+        line("the same by two workers", f"{two_s:.1f} s", faster, ">= 1.8 ×", one_s / two_s >= 1.8)
     return fine
 
 

@@ -32,7 +32,7 @@ from fastapi.testclient import TestClient
 from tests.cases import checkins
 from tests.old_rows import packed_rows
 
-from benchmarks.memory import highest_resident_mb
+from benchmarks.machine import highest_resident_mb, pace
 from benchmarks.storing import results as stored
 from benchmarks.table import line
 from jaunecharge.api.app import make_app
@@ -140,17 +140,6 @@ def look(database: Database, run_id: uuid.UUID, folder: Path) -> tuple[float, fl
     return statistics.median(first), statistics.median(later), statistics.median(curves)
 
 
-def pace() -> float:
-    """Seconds of ten million steps of a plain loop: how fast this machine is just now."""
-
-    def loop() -> None:
-        total = 0
-        for i in range(10_000_000):
-            total += i
-
-    return min(seconds(loop) for _ in range(3))
-
-
 def peak_memory(url: str, path: Path) -> float:
     """Highest resident memory [MB] of a process that imports the file."""
     done = subprocess.run(
@@ -204,7 +193,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     told(first, f"{first_s:.3f} s", "page and curve, a server just begun", "0.4 s", first_s <= 0.4)
     curve = f"its curve alone {curve_s * 1000:.0f} ms"
     told("later looks at it", f"{later_s * 1000:.0f} ms", curve, "50 ms", later_s <= 0.05)
-    for row in stored(database):
+    for row in stored():
         told(*row)
     with path.open("a") as file:
         file.write(f"{MILLION + 10},9.0,1.5\n")

@@ -127,13 +127,15 @@ def stored(database: Database, columns: Columns) -> tuple[float, float, float]:
     return float(size or 0) / MILLION, statistics.median(wrote), statistics.median(took)
 
 
-def results(database: Database) -> list[tuple[str, str, str, str, bool]]:
-    """What is stored of a million samples, beside what was stored of them before."""
+def results() -> list[tuple[str, str, str, str, bool]]:
+    """What is stored of a million samples, beside what was stored of them before; on a database of its own, which is
+    emptied in between."""
     rows = []
     for decimals in (4, 2):
         columns = noisy(decimals)
-        size, wrote, took = stored(database, columns)
-        before = in_rows(database, columns)
+        with fresh_database() as database:
+            size, wrote, took = stored(database, columns)
+            before = in_rows(database, columns)
         rows.append((
             f"bytes a sample on disk, {decimals} decimals", f"{size:.2f}", f"rows with their index {before:.0f}",
             f"{MOST_BYTES[decimals]:g}", size <= MOST_BYTES[decimals],

@@ -16,7 +16,8 @@ PACKAGES = sorted(p.parent.name for p in (ROOT / "tests").glob("*/__init__.py"))
 # The browser's tests take about as long as all others together, and there are two cores; those with processes of
 # their own mostly wait for them.
 OWN_PROCESSES = ["live", "cli", "fuzz"]
-PARTS = (["browser"], OWN_PROCESSES, [p for p in PACKAGES if p not in {"browser", *OWN_PROCESSES}])
+SERVED = ["api", "jobs"]
+PARTS = (["browser"], OWN_PROCESSES, SERVED, [p for p in PACKAGES if p not in {"browser", *OWN_PROCESSES, *SERVED}])
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.MULTILINE)
 
 

@@ -1,4 +1,4 @@
-"""A minute each of calls from the description, of calls with ids that exist, and of spoilt files; `make fuzz` for more.
+"""Half a minute each of calls from the description, of calls with ids that exist, and of spoilt files; `make fuzz` for more.
 
 `FUZZ_SECONDS` says how long each part lasts, `FUZZ_SEED` where it begins.
 """
@@ -16,7 +16,7 @@ from tests.fuzz import calls, files
 from tests.fuzz.memory import Memory
 from tests.serving import ON_THE_NETWORK, PASSPHRASE, ServedTest
 
-SECONDS = float(os.environ.get("FUZZ_SECONDS", "50"))
+SECONDS = float(os.environ.get("FUZZ_SECONDS", "25"))
 SEED = int(os.environ.get("FUZZ_SEED", "1"))
 MEASURED = "FUZZ_SECONDS" in os.environ
 AT_A_TIME = 100

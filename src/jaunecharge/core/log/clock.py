@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, running_sum
 from ..errors import CannotRead
 from ..units import DAY_S, HOUR_S, MINUTE_S
 
@@ -80,7 +80,7 @@ def unwrapped(seconds: Array) -> tuple[Array, str | None]:
     seconds : (n,) [s] since midnight, in order of the rows.
     """
     steps = np.diff(seconds)
-    nights = np.concatenate(([0.0], np.cumsum(np.where(steps < -DAY_S / 2, DAY_S, 0.0))))
+    nights = running_sum(np.where(steps < -DAY_S / 2, DAY_S, 0.0))
     return without_clock_change(seconds + nights)
 
 

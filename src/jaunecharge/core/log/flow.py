@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, running_sum
 from ..units import HOUR_S
 from .trace import PowerTrace
 
@@ -93,7 +93,7 @@ def flow_of(trace: PowerTrace, check_in_s: Sequence[float] | Array, no_load_w: f
         return None
     steps = np.diff(trace.time_s)
     drawn = np.maximum(0.0, trace.power_w - no_load_w)
-    wh = np.concatenate(([0.0], np.cumsum((drawn[1:] + drawn[:-1]) / 2.0 * steps / HOUR_S)))
+    wh = running_sum((drawn[1:] + drawn[:-1]) / 2.0 * steps / HOUR_S)
     return Flow(at, np.interp(at, trace.time_s, wh), tuple(trace.holes))
 
 

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array, median
+from ..arrays import Array, median, running_sum
 from ..errors import CannotRead
 from ..units import HOUR_S
 
@@ -78,8 +78,11 @@ class PowerTrace:
         """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
         steps = self.steps_s
         counted_s = np.where(steps > self.hole_limit_s, 0.0, steps)
-        energy = (self.power_w[1:] + self.power_w[:-1]) / 2.0 * counted_s / HOUR_S
-        return np.concatenate(([0.0], np.cumsum(energy))), np.concatenate(([0.0], np.cumsum(counted_s)))
+        energy = self.power_w[1:] + self.power_w[:-1]
+        energy /= 2.0
+        energy *= counted_s
+        energy /= HOUR_S
+        return running_sum(energy), running_sum(counted_s)
 
     @property
     def coverage(self) -> float:

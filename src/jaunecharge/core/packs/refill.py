@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import median
+from ..arrays import median, running_sum
 from ..errors import CannotRead
 from ..log.energy import Energy, MeterSpec, energy_between
 from ..log.trace import PowerTrace
@@ -109,7 +109,7 @@ def _best_minute(trace: PowerTrace) -> tuple[float, float]:
     count = max(1, round(LEAST_BEST_S / trace.step_s))
     if len(trace.power_w) <= count:
         return float(trace.power_w.mean()), float(trace.time_s.mean())
-    total = np.concatenate(([0.0], np.cumsum(trace.power_w)))
+    total = running_sum(trace.power_w)
     means = (total[count:] - total[:-count]) / count
     i = int(np.argmax(means))
     return float(means[i]), float(trace.time_s[min(i + count // 2, len(trace.time_s) - 1)])

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, running_sum
 from ..errors import CannotRead
 from ..log.energy import MeterSpec, energy_between
 from ..log.trace import PowerTrace
@@ -81,7 +81,7 @@ def _loaded_span(trace: PowerTrace) -> tuple[float, float]:
 def _best_w(trace: PowerTrace, start_s: float, end_s: float) -> float:
     inside: Array = trace.power_w[(trace.time_s >= start_s) & (trace.time_s <= end_s)]
     count = max(1, min(len(inside), round(MINUTE_S / trace.step_s)))
-    running = np.concatenate(([0.0], np.cumsum(inside)))
+    running = running_sum(inside)
     return float(((running[count:] - running[:-count]) / count).max()) if len(inside) else 0.0
 
 

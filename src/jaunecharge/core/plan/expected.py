@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, running_sum
 from ..factors import SAME_AMBIENT_K
 from ..kit.items import BodySize, Charger, Phone
 from ..log.check_ins import DEAD_PERCENT
@@ -131,7 +131,7 @@ def ribbon_of(charge: Simulated, minutes: float) -> Ribbon:
     placed, step = charge.scenario.placed_s, minutes * MINUTE_S / RIBBON_STEPS
     edges = placed + step * np.arange(RIBBON_STEPS + 1)
     at = np.clip(edges, 0, len(charge.power_w) - 1).astype(int)
-    summed: Array = np.concatenate(([0.0], np.cumsum(charge.power_w)))
+    summed: Array = running_sum(charge.power_w)
     width = np.maximum(1, at[1:] - at[:-1])
     watts = (summed[at[1:]] - summed[at[:-1]]) / width
     watts[at[1:] == at[:-1]] = charge.power_w[-1]

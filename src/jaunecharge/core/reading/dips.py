@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, running_sum
 from ..log.no_load import MOST_NO_LOAD_W
 from ..log.placement import UNPOWERED_V
 from .grid import SMOOTH_S, Series
@@ -126,7 +126,7 @@ def expected(grid: Series, first: int, end: int) -> Array:
 
 def _trailing_mean(values: Array, width: int) -> Array:
     """Mean of each value and those before it, `width` in all, fewer at the beginning : (n,)."""
-    total = np.concatenate(([0.0], np.cumsum(values)))
+    total = running_sum(values)
     last = np.arange(1, len(values) + 1)
     begin = np.maximum(last - width, 0)
     return np.asarray((total[last] - total[begin]) / (last - begin), dtype=np.float64)

@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, running_sum
 from ..log.trace import PowerTrace
 
 GRID_S, BY_HAND_S = 5.0, 15.0
@@ -91,7 +91,7 @@ def running_mean(values: Array, width: int) -> Array:
     width = min(width, len(values))
     if width <= 1:
         return np.asarray(values, dtype=np.float64)
-    total = np.concatenate(([0.0], np.cumsum(values)))
+    total = running_sum(values)
     first = np.clip(np.arange(len(values)) - width // 2, 0, len(values))
     last = np.clip(first + width, 0, len(values))
     first = np.maximum(last - width, 0)
@@ -103,8 +103,11 @@ def tame(values: Array) -> Array:
     if len(values) < 3:
         return values
     before, here, after = values[:-2], values[1:-1], values[2:]
-    middle = np.maximum(np.minimum(before, here), np.minimum(np.maximum(before, here), after))
-    return np.concatenate((values[:1], middle, values[-1:]))
+    tamed = values.copy()
+    middle = tamed[1:-1]
+    np.minimum(np.maximum(before, here, out=middle), after, out=middle)
+    np.maximum(np.minimum(before, here), middle, out=middle)
+    return tamed
 
 
 def _by_hand(trace: PowerTrace, step_s: float) -> Series:
@@ -133,7 +136,10 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     count = max(2, round(length / wide))
     wide = length / count
     dense = trace.step_s <= WILD_STEP_S
-    place = np.clip(((trace.time_s - trace.start_s) / wide).astype(np.int64), 0, count - 1)
+    after = trace.time_s - trace.start_s
+    after /= wide
+    place = after.astype(np.int64)
+    np.clip(place, 0, count - 1, out=place)
     filled = np.bincount(place, minlength=count)
     middles = trace.start_s + wide * (np.arange(count) + 0.5)
 

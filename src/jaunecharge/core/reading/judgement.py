@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, running_sum
 from ..log import check_ins as bat
 from ..log.check_ins import DEAD_PERCENT, CheckIns, Milestone
 from ..log.energy import mean_power
@@ -140,7 +140,7 @@ def _charges(grid: Series, start: int, low_w: float) -> bool:
     above = (grid.watts[start:] > low_w).astype(float)
     if len(above) < wide:
         return bool(len(above)) and bool(above.mean() > 0.5)
-    total = np.concatenate(([0.0], np.cumsum(above)))
+    total = running_sum(above)
     return bool(np.max(total[wide:] - total[:-wide]) >= wide)
 
 
@@ -184,7 +184,7 @@ def _full(
     resting = grid.watts <= rest_w
     resting[:begin] = False
     least = grid.steps(LOW_LASTS_S)
-    total = np.concatenate(([0.0], np.cumsum(resting.astype(float))))
+    total = running_sum(resting.astype(float))
     for at in (np.flatnonzero(resting[1:] & ~resting[:-1]) + 1).tolist():
         stop = min(len(grid), at + least)
         lasts = total[stop] - total[at] >= 0.9 * (stop - at) and stop - at >= min(least, grid.steps(MINUTE_S))

@@ -205,8 +205,11 @@ def _about_meter_side(reading: Reading) -> list[str]:
     trace, settled = reading.log.trace, reading.best_settled
     if trace.volts is None or settled is None:
         return []
-    inside = (trace.time_s >= settled.start_s) & (trace.time_s <= settled.end_s)
-    volts = median(trace.volts[inside]) if inside.any() else 5.0
+    first, end = (
+        np.searchsorted(trace.time_s, settled.start_s, "left"),
+        np.searchsorted(trace.time_s, settled.end_s, "right"),
+    )
+    volts = median(trace.volts[first:end]) if end > first else 5.0
     if not CELL_V[0] <= volts <= CELL_V[1]:
         return []
     return [
