@@ -1,4 +1,4 @@
-"""Half a minute each of calls from the description, of calls with ids that exist, and of spoilt files; `make fuzz` for more.
+"""Calls from the description, calls with ids that exist, spoilt files, each for a while; `make fuzz` for more.
 
 `FUZZ_SECONDS` says how long each part lasts, `FUZZ_SEED` where it begins.
 """

@@ -4,7 +4,7 @@ import uuid
 
 from .document import Document
 
-MOST_NAMED = 60
+MOST_NAMED = 12
 """Runs of a cell that are named, the newest; all of them are counted."""
 
 

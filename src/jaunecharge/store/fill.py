@@ -1,20 +1,32 @@
 """Fields of the table that nobody ran yet: why a run of one would tell nothing, and a plan that fills them."""
 
-from collections.abc import Mapping, Sequence
+import math
+import re
+import threading
+import time
+from collections.abc import Hashable, Iterator, Mapping, Sequence
+from functools import lru_cache
 
+from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
 from ..core.errors import CannotRead
 from ..core.factors import WIRED
 from ..core.kit import transmits
 from ..core.plan import READY, PlanCell, cells_of
-from ..documents.choice import PickedCharger, PlanChoice
+from ..documents.choice import MOST_PICKED, PickedCharger, PlanChoice
 from . import models as m
 from .kit import item_of, shelf
 from .plan.work import choice_of
 
 Wanted = Sequence[tuple[str, str]]
 """Phone and charger, the place behind it, of each field."""
+
+AT_ONCE = 50
+AROUND = frozenset({"adapter", "cable", "case"})
+
+_reasons: LRUCache[Hashable, str] = LRUCache(100_000)
+_lock = threading.Lock()
 
 
 def plan_draft(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> tuple[str, PlanChoice]:
@@ -23,12 +35,13 @@ def plan_draft(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> tu
     Raises
     ------
     CannotRead
-        If a phone or a charger of them is not on the shelf.
+        If a phone or a charger of them is not on the shelf, or they are more than a plan takes.
     """
-    known, missing = _on_shelf(session, wanted)
+    on = _Shelf(session)
+    known, missing = on.holding(wanted)
     if missing:
         raise CannotRead(f"not on the shelf: {', '.join(missing)}", "add them there first", file="fields")
-    choice = _choice(session, known, usual)
+    choice = on.choice(known, usual)
     keys = {(c.chain.phone.label.casefold(), c.row.label.casefold()): c.key for c in _cells(session, choice)}
     asked = {(phone.casefold(), charger.casefold()) for phone, charger in known}
     choice = choice.model_copy(
@@ -43,64 +56,91 @@ def plan_draft(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> tu
     return question[:120], choice
 
 
-def why_pointless(session: Session, wanted: Wanted, usual: Mapping[str, str]) -> dict[tuple[str, str], str]:
-    """Why a run of a field would tell nothing; fields without a reason, or without kit on the shelf, are left out."""
-    known, _ = _on_shelf(session, wanted)
-    if not known:
-        return {}
-    reasons = {
-        (c.chain.phone.label.casefold(), c.row.label.casefold()): c.pointless
-        for c in _cells(session, _choice(session, known, usual))
-    }
-    return {
-        (phone, charger): why
-        for phone, charger in known
-        if (why := reasons.get((phone.casefold(), charger.casefold()), ""))
-    }
+def why_pointless(
+    session: Session, wanted: Wanted, usual: Mapping[str, str], seconds: float = math.inf
+) -> tuple[dict[tuple[str, str], str], int]:
+    """Why a run of a field would tell nothing, and how many fields are left, where that takes longer; fields without a
+    reason, or without kit on the shelf, are left out. What was found is remembered as long as the kit is the same."""
+    on, until = _Shelf(session), time.monotonic() + seconds
+    known, _ = on.holding(wanted)
+    marks = {pair: on.mark(pair, usual) for pair in known}
+    with _lock:
+        reasons = {pair: _reasons[mark] for pair, mark in marks.items() if mark in _reasons}
+    unknown: dict[str, list[str]] = {}
+    for phone, charger in (pair for pair in known if pair not in reasons):
+        unknown.setdefault(phone, []).append(charger)
+    left = 0
+    for phone, some in ((p, some) for p, chargers in unknown.items() for some in _some(chargers)):
+        if time.monotonic() > until:
+            left += len(some)
+            continue
+        cells = _cells(session, on.choice([(phone, charger) for charger in some], usual))
+        found = {c.row.label.casefold(): c.pointless for c in cells}
+        with _lock:
+            for charger in some:
+                reasons[phone, charger] = _reasons[marks[phone, charger]] = found.get(charger.casefold(), "")
+    return {pair: why for pair, why in reasons.items() if why}, left
+
+
+def _some(names: Sequence[str]) -> Iterator[Sequence[str]]:
+    for first in range(0, len(names), AT_ONCE):
+        yield names[first : first + AT_ONCE]
 
 
 def _cells(session: Session, choice: PlanChoice) -> list[PlanCell]:
     return cells_of(choice_of(session, choice), READY[0])
 
 
-def _on_shelf(session: Session, wanted: Wanted) -> tuple[list[tuple[str, str]], list[str]]:
-    """Fields whose kit lies on the shelf, and what is missing there."""
-    pieces = shelf(session)
-    phones = {p.label.casefold() for p in pieces if p.kind == "phone"}
-    named, missing = [], []
-    for phone, charger in wanted:
-        if phone.casefold() not in phones:
-            missing.append(phone)
-        elif charger.casefold() != WIRED and _piece(pieces, charger) is None:
-            missing.append(charger)
-        else:
-            named.append((phone, charger))
-    return named, list(dict.fromkeys(missing))
+class _Shelf:
+    """Kit by its label."""
 
+    def __init__(self, session: Session) -> None:
+        pieces = shelf(session)
+        self._around = " ".join(f"{p.id} {p.revision}" for p in pieces if p.kind in AROUND)
+        self._by_label = {(p.kind, p.label.casefold()): p for p in pieces}
+        self._phones = {p.label.casefold(): f"{p.id} {p.revision}" for p in pieces if p.kind == "phone"}
+        self._chargers = {p.label.casefold(): p for p in pieces if transmits(item_of(p))}
+        self._charger = lru_cache(None)(self._charger_of)
 
-def _piece(pieces: Sequence[m.Kit], name: str) -> tuple[m.Kit, str] | None:
-    """The charger of a name, and its place where one stands behind it."""
-    for piece in pieces:
-        if not transmits(item_of(piece)):
-            continue
-        if piece.label.casefold() == name.casefold():
-            return piece, ""
-        if name.casefold().startswith(f"{piece.label.casefold()}, "):
-            return piece, name[len(piece.label) + 2 :]
-    return None
+    def holding(self, wanted: Wanted) -> tuple[list[tuple[str, str]], list[str]]:
+        """Fields whose kit lies on the shelf, and what is missing there."""
+        named, missing = [], []
+        for phone, charger in wanted:
+            if phone.casefold() not in self._phones:
+                missing.append(phone)
+            elif charger.casefold() != WIRED and self._charger(charger) is None:
+                missing.append(charger)
+            else:
+                named.append((phone, charger))
+        return named, list(dict.fromkeys(missing))
 
+    def _charger_of(self, name: str) -> tuple[m.Kit, str, str] | None:
+        """The charger of a name, its place where one stands behind it, and its state."""
+        for end in (len(name), *(comma.start() for comma in re.finditer(", ", name))):
+            if (piece := self._chargers.get(name[:end].casefold())) is not None:
+                return piece, name[end + 2 :], f"{piece.id} {piece.revision}{name[end:]}"
+        return None
 
-def _choice(session: Session, known: Wanted, usual: Mapping[str, str]) -> PlanChoice:
-    pieces = shelf(session)
-    by_label = {(p.kind, p.label.casefold()): p for p in pieces}
-    chargers = dict.fromkeys(c for _, c in known)
-    adapter = by_label.get(("adapter", usual.get("adapter", "").casefold()))
-    cable = by_label.get(("cable", usual.get("cable", "").casefold()))
-    picked = [(_piece(pieces, name), name) for name in chargers if name.casefold() != WIRED]
-    return PlanChoice(
-        phones=[by_label["phone", p.casefold()].id for p in dict.fromkeys(p for p, _ in known)],
-        chargers=[PickedCharger(id=choice[0].id, place=choice[1]) for choice, _ in picked if choice is not None],
-        wired=any(name.casefold() == WIRED for name in chargers),
-        adapter=None if adapter is None else adapter.id,
-        cable=None if cable is None else cable.id,
-    )
+    def mark(self, pair: tuple[str, str], usual: Mapping[str, str]) -> Hashable:
+        """All that the reason of a field rests on: it changes with the kit."""
+        found = self._charger(pair[1])
+        charger = WIRED if found is None else found[2]
+        return self._phones[pair[0].casefold()], charger, self._around, usual.get("adapter", ""), usual.get("cable", "")
+
+    def choice(self, known: Wanted, usual: Mapping[str, str]) -> PlanChoice:
+        """A matrix of these fields, with the usual adapter and cable."""
+        phones, chargers = dict.fromkeys(p for p, _ in known), dict.fromkeys(c for _, c in known)
+        for names, what in ((phones, "phones"), (chargers, "chargers")):
+            if len(names) > MOST_PICKED:
+                more = f"{len(names)} {what} are more than one plan takes"
+                raise CannotRead(more, f"pick fields of {MOST_PICKED} at most", file="fields")
+        adapter = self._by_label.get(("adapter", usual.get("adapter", "").casefold()))
+        cable = self._by_label.get(("cable", usual.get("cable", "").casefold()))
+        picked = [self._charger(name) for name in chargers if name.casefold() != WIRED]
+        return PlanChoice(
+            phones=[self._by_label["phone", p.casefold()].id for p in phones],
+            chargers=[PickedCharger(id=found[0].id, place=found[1]) for found in picked if found is not None],
+            wired=any(name.casefold() == WIRED for name in chargers),
+            adapter=None if adapter is None else adapter.id,
+            cable=None if cable is None else cable.id,
+        )

@@ -7467,6 +7467,12 @@ export interface components {
              * @default 0
              */
             left: number;
+            /**
+             * Unsaid
+             * @description fields of which it is not known yet whether a run would tell anything
+             * @default 0
+             */
+            unsaid: number;
         };
         /**
          * PhotoShape

@@ -34,7 +34,7 @@ export function useCarry() {
 
 /** Phones and chargers in one table. */
 export const usePhoneTable = () =>
-  useQuery({ ...queries.phoneTable(), refetchInterval: (query) => (query.state.data?.left ? LEFT_AGAIN_MS : false) })
+  useQuery({ ...queries.phoneTable(), refetchInterval: (query) => (query.state.data?.left || query.state.data?.unsaid ? LEFT_AGAIN_MS : false) })
 
 /** A matrix for a new plan that fills fields of the table. */
 export function usePlanDraft() {

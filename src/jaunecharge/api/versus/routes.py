@@ -46,7 +46,7 @@ from .view import versus_shape
 router = make_router("versus", "/api/versus")
 
 MOST_RUNS = 400
-WORKED_OUT_S, AT_ONCE = 1.0, 200
+WORKED_OUT_S, SAID_FOR_S, AT_ONCE = 1.0, 0.2, 200
 """What of the table is worked out while somebody waits [s, runs of a phone]; workers see to the rest."""
 
 
@@ -208,7 +208,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
         chargers = sorted({cell.charger for c in made.columns for cell in c.cells}, key=str.casefold)
         there = {(c.phone, cell.charger) for c in made.columns for cell in c.cells}
         empty = [(c.phone, x) for x in chargers for c in made.columns if (c.phone, x) not in there]
-        pointless = why_pointless(session, empty, made.usual.levels)
+        pointless, unsaid = why_pointless(session, empty, made.usual.levels, SAID_FOR_S)
         return shapes.PhoneTableShape(
             chargers=chargers,
             columns=[
@@ -243,6 +243,7 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
             ],
             usual=conditions_said(dict(made.usual.levels), made.usual.room_c),
             left=made.left,
+            unsaid=unsaid,
         )  # fmt: skip
 
 

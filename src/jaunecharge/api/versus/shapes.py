@@ -292,6 +292,7 @@ class PhoneTableShape(BaseModel):
     fields: list[FieldShape]
     usual: str
     left: int = Field(0, description="phones whose runs have changed, and that are still being worked out")
+    unsaid: int = Field(0, description="fields of which it is not known yet whether a run would tell anything")
 
 
 class WantedField(BaseModel):

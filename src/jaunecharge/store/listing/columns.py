@@ -15,7 +15,7 @@ from ...documents.phone_column import MOST_NAMED, ChargerCell, PhoneColumn, RunI
 from .models import KeptColumn, Listed
 from .usual import Usual, usual
 
-MADE_BY = "2"
+MADE_BY = "3"
 """Raised when the table is made otherwise."""
 
 IN_TABLE = (
