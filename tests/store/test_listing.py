@@ -18,13 +18,15 @@ from jaunecharge.core.versus.window import span, worthwhile_windows
 from jaunecharge.documents.case import Case
 from jaunecharge.store import models as m
 from jaunecharge.store import versus
-from jaunecharge.store.listing import columns, pages
+from jaunecharge.store.listing import columns, pages, unchanged
 from jaunecharge.store.listing.models import Listed
 from jaunecharge.store.listing.usual import usual
 from jaunecharge.store.runs import changes
 from jaunecharge.store.runs import copies as stored_copies
 from jaunecharge.store.runs.readings import factors_of
-from jaunecharge.store.runs.runs import is_spot, known_phones, list_runs
+from jaunecharge.store.runs.runs import NewRun, add_run, is_spot, known_phones, list_runs
+from tests.cases import checkins, reading, steps
+from tests.patience import until
 from tests.serving import fresh_database
 
 SORTS = tuple(pages.COLUMNS)
@@ -218,6 +220,64 @@ class Kept(unittest.TestCase):
                 self.assertEqual({k: v.key for k, v in among.items()}, {} if of is None else {str(run_id): of.key})
 
 
+LOG = reading(steps((60, 0.5), (1800, 12.0)), checkins((1, 10), (30, 40))).log
+
+
+class Remembered(unittest.TestCase):
+    """Figures of the whole list are counted again once any line of it has changed, and no sooner."""
+
+    def setUp(self):
+        self.database = self.enterContext(fresh_database())
+        self.add("first")
+        self.asked = []
+
+    def add(self, label):
+        with self.database.session() as session:
+            return add_run(session, NewRun(label, LOG, Case())).id
+
+    def count(self):
+        def work():
+            self.asked.append(1)
+            return session.scalar(text("SELECT count(*) FROM listing"))
+
+        with self.database.session() as session:
+            return unchanged.while_unchanged(session, "count", work)
+
+    def settled(self):
+        """The count once it is remembered: the database itself may be writing as well."""
+        until(self.remembers)
+        return self.count()
+
+    def remembers(self):
+        asked = len(self.asked)
+        self.count()
+        return len(self.asked) == asked
+
+    def test_until_a_run_comes_changes_or_goes(self):
+        self.assertEqual(self.settled(), 1)
+        run_id = self.add("second")
+        self.assertEqual(self.settled(), 2)
+        with self.database.session() as session:
+            changes.delete_run(session, run_id, "Ada")
+        self.assertEqual(self.settled(), 1)
+        with self.database.session() as session:
+            session.execute(text("DELETE FROM listing"))
+        self.assertEqual(self.settled(), 0, "a line that only goes is seen as well")
+
+    def test_while_somebody_writes_nothing_is_remembered(self):
+        with self.database.session() as writing:
+            add_run(writing, NewRun("under way", LOG, Case()))
+            writing.flush()
+            self.assertEqual((self.count(), self.remembers(), self.remembers()), (1, False, False))
+        self.assertEqual(self.settled(), 2)
+
+    def test_a_count_that_is_not_whole_is_worked_on(self):
+        with self.database.session() as session:
+            for expected in (1, 2):
+                found = unchanged.while_unchanged(session, "half", lambda: self.asked.append(1), lambda _: False)
+                self.assertEqual((found, len(self.asked)), (None, expected))
+
+
 class Compared(unittest.TestCase):
     """What Versus shows of the demonstration, from the listing as from all runs at once."""
 
@@ -266,13 +326,13 @@ class Compared(unittest.TestCase):
 
     def test_without_time_the_old_columns_are_shown_and_it_is_said(self):
         before = columns.table(self.session, versus.of_phone)
-        self.session.execute(text("UPDATE phone_columns SET state = 'old'"))
+        self.session.execute(text("UPDATE phone_columns SET state = 'old'; SELECT nextval('listing_lines')"))
         now = columns.table(self.session, versus.of_phone, seconds=-1.0)
         self.assertEqual((now.columns, now.left), (before.columns, len(before.columns)))
 
     def test_phones_of_very_many_runs_are_left_to_the_workers(self):
         columns.table(self.session, versus.of_phone)
-        self.session.execute(text("DELETE FROM phone_columns"))
+        self.session.execute(text("DELETE FROM phone_columns; SELECT nextval('listing_lines')"))
         made = columns.table(self.session, versus.of_phone, most_runs=1)
         self.assertGreater(made.left, 0)
         whole = columns.table(self.session, versus.of_phone)

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from ...core.versus import Contender, TableCell, phone_column
 from ...documents.phone_column import MOST_NAMED, ChargerCell, PhoneColumn, RunInCell
 from .models import KeptColumn, Listed
+from .unchanged import while_unchanged
 from .usual import Usual, usual
 
 MADE_BY = "3"
@@ -40,6 +41,10 @@ class Table:
 def table(session: Session, runs_of: RunsOf, seconds: float | None = None, most_runs: int | None = None) -> Table:
     """The table as it is now; columns whose runs have changed are made anew, for so many seconds at most, and only
     where they are made of no more than so many runs; the others are shown as they were, and counted as left."""
+    return while_unchanged(session, "table", lambda: _table(session, runs_of, seconds, most_runs), lambda t: not t.left)
+
+
+def _table(session: Session, runs_of: RunsOf, seconds: float | None, most_runs: int | None) -> Table:
     now, began = usual(session, *IN_TABLE), time.monotonic()
     kept = {c.phone: c for c in session.scalars(select(KeptColumn))}
     states = {phone: (state, count) for phone, state, count in _states(session, now)}

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
 from .models import Listed
+from .unchanged import in_words, while_unchanged
 
 Sort = Literal["when", "name", "length", "to80", "hottest", "reads", "rise", "first", "throttled", "lost", "conditions"]
 COLUMNS: dict[Sort, Any] = {
@@ -177,6 +178,10 @@ class Scale:
 
 def scale(session: Session, wanted: Wanted) -> Scale:
     """Size and scale of a list; of more rows than are counted, those that began last."""
+    return while_unchanged(session, ("scale", in_words(wanted.all())), lambda: _scaled(session, wanted))
+
+
+def _scaled(session: Session, wanted: Wanted) -> Scale:
     newest = select(Listed.minutes, Listed.peak_w).where(*wanted.all()).order_by(Listed.at.desc())
     some = newest.limit(MOST_COUNTED + 1).subquery()
     usual = func.percentile_disc(USUAL_SHARE).within_group(some.c.minutes)
@@ -193,4 +198,5 @@ def scale(session: Session, wanted: Wanted) -> Scale:
 
 
 def _count(session: Session, wanted: Wanted) -> int:
-    return session.scalar(select(func.count()).select_from(Listed).where(*wanted.all())) or 0
+    query = select(func.count()).select_from(Listed).where(*wanted.all())
+    return while_unchanged(session, ("count", in_words(wanted.all())), lambda: session.scalar(query) or 0)

@@ -1,7 +1,7 @@
 """Usual conditions of all runs, counted in the database, and which runs were made under them."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import ColumnElement, func, select
@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from ...core.factors import SAME_AMBIENT_K, with_own_supply
 from ...core.versus import CONDITIONS, unlike, usual_levels, usual_room
 from .models import Listed
+from .unchanged import in_words, while_unchanged
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,10 @@ def usual(session: Session, *counting: ColumnElement[bool]) -> Usual:
     """The usual conditions of the runs that count: of all that stand in the list, void ones and spot checks left out,
     unless it is said which."""
     counting = counting or (Listed.void.is_(False), Listed.spot.is_(False))
+    return while_unchanged(session, ("usual", in_words(counting)), lambda: _counted(session, counting))
+
+
+def _counted(session: Session, counting: Sequence[ColumnElement[bool]]) -> Usual:
     query = select(Listed.conditions, func.count()).where(*counting).group_by(Listed.conditions)
     counted = [(text, factors_in(text), count) for text, count in session.execute(query)]
     levels = usual_levels((factors, count) for _, factors, count in counted)
