@@ -33,6 +33,7 @@ from . import models as m
 from .kit import item_of, shelf
 from .listing.columns import IN_TABLE
 from .listing.models import Listed
+from .listing.unchanged import while_unchanged
 from .runs.copies import copies_listed
 from .runs.readings import charger_pads, kit_used
 
@@ -227,14 +228,21 @@ COMPARED = Listed.void.is_(False), Listed.simulated.is_(False), Listed.spot.is_(
 def offered(session: Session, most_runs: int) -> list[Offered]:
     """Offers of what to compare: every plan with two runs or more, every phone with two, and everything, each with its
     newest runs; copies are left out."""
-    copied = {uuid.UUID(key) for key in copies_listed(session)}
-    single = *COMPARED, Listed.run_id.not_in(list(copied)) if copied else true()
+    single, of_list = while_unchanged(session, ("offered", most_runs), lambda: _of_the_list(session, most_runs))
     offers = []
     plans = plan_runs(session)
     made_for = {uuid.UUID(k) for _, own in plans for k in own}
     lines = {str(x.run_id): x for x in _lines(session, *single, Listed.run_id.in_(made_for))} if made_for else {}
     for title, own in plans:
         offers.append(_offer(title, "plan", [lines[k] for k in own if k in lines][:most_runs], None))
+    return [offer for offer in (*offers, *of_list) if len(offer.runs) > 1]
+
+
+def _of_the_list(session: Session, most_runs: int) -> tuple[tuple[ColumnElement[bool], ...], list[Offered]]:
+    """Conditions of runs that are no copies; offers of each phone and of everything."""
+    copied = {uuid.UUID(key) for key in copies_listed(session)}
+    single = *COMPARED, Listed.run_id.not_in(list(copied)) if copied else true()
+    offers = []
     phone = func.lower(Listed.phone)
     number = func.row_number().over(partition_by=phone, order_by=(Listed.created_at.desc(), Listed.run_id))
     numbered = select(Listed.run_id, number.label("n")).where(*single, Listed.phone != "").subquery()
@@ -249,7 +257,7 @@ def offered(session: Session, most_runs: int) -> list[Offered]:
         offers.append(_offer(lines_of[0].phone, "phone", lines_of, sizes[name][1]))
     everything = list(_lines(session, *single, most=most_runs))
     offers.append(_offer("everything", "all", everything, session.scalar(select(chargers).where(*single))))
-    return [offer for offer in offers if len(offer.runs) > 1]
+    return single, offers
 
 
 def _lines(session: Session, *which: ColumnElement[bool], most: int | None = None) -> Iterable[Any]:
