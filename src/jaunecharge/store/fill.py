@@ -1,5 +1,6 @@
 """Fields of the table that nobody ran yet: why a run of one would tell nothing, and a plan that fills them."""
 
+import json
 import math
 import re
 import threading
@@ -23,7 +24,10 @@ Wanted = Sequence[tuple[str, str]]
 """Phone and charger, the place behind it, of each field."""
 
 AT_ONCE = 50
+"""Fields of a phone that are looked at before the clock is."""
+
 AROUND = frozenset({"adapter", "cable", "case"})
+"""Kinds of kit that any reason may rest on."""
 
 _reasons: LRUCache[Hashable, str] = LRUCache(100_000)
 _lock = threading.Lock()
@@ -91,14 +95,18 @@ def _cells(session: Session, choice: PlanChoice) -> list[PlanCell]:
     return cells_of(choice_of(session, choice), READY[0])
 
 
+def _state(piece: m.Kit) -> str:
+    return f"{piece.id} {piece.label} {json.dumps(piece.facts, sort_keys=True)}"
+
+
 class _Shelf:
     """Kit by its label."""
 
     def __init__(self, session: Session) -> None:
         pieces = shelf(session)
-        self._around = " ".join(f"{p.id} {p.revision}" for p in pieces if p.kind in AROUND)
+        self._around = " ".join(_state(p) for p in pieces if p.kind in AROUND)
         self._by_label = {(p.kind, p.label.casefold()): p for p in pieces}
-        self._phones = {p.label.casefold(): f"{p.id} {p.revision}" for p in pieces if p.kind == "phone"}
+        self._phones = {p.label.casefold(): _state(p) for p in pieces if p.kind == "phone"}
         self._chargers = {p.label.casefold(): p for p in pieces if transmits(item_of(p))}
         self._charger = lru_cache(None)(self._charger_of)
 
@@ -118,7 +126,7 @@ class _Shelf:
         """The charger of a name, its place where one stands behind it, and its state."""
         for end in (len(name), *(comma.start() for comma in re.finditer(", ", name))):
             if (piece := self._chargers.get(name[:end].casefold())) is not None:
-                return piece, name[end + 2 :], f"{piece.id} {piece.revision}{name[end:]}"
+                return piece, name[end + 2 :], _state(piece) + name[end:]
         return None
 
     def mark(self, pair: tuple[str, str], usual: Mapping[str, str]) -> Hashable:

@@ -58,8 +58,10 @@ def clip(trace: PowerTrace, start_s: float, end_s: float) -> tuple[Array, list[A
     cut = time_s[whole] if on_samples else np.concatenate(([start_s], time_s[inside], [end_s]))
 
     def column(values: Array | None) -> Array | None:
-        if values is None or on_samples:
-            return None if values is None else values[whole]
+        if values is None:
+            return None
+        if on_samples:
+            return values[whole]
         ends = np.interp([start_s, end_s], time_s, values)
         return np.concatenate((ends[:1], values[inside], ends[1:]))
 

@@ -144,13 +144,15 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
   const ids = [...field.runs, ...field.others].map((r) => r.id)
   const opens = ids.length > 1 ? versusPath(ids) : `/runs/${ids[0] ?? ''}`
   const filled = field.median !== null
+  const all = field.count + field.others_count
+  const newest = all > ids.length ? `opens the newest ${String(ids.length)} of ${String(all)} runs` : undefined
   return (
     <td
       className={`border-base-300 border-b px-3 py-2 align-top ${filled ? '' : 'soft'}`}
       style={shade ? { backgroundColor: `color-mix(in srgb, var(--color-base-content) ${String(shade)}%, transparent)` } : undefined}
     >
       {filled && field.median !== null && (
-        <Link to={opens} className="hover:bg-base-200 -mx-2 block rounded px-2">
+        <Link to={opens} className="hover:bg-base-200 -mx-2 block rounded px-2" title={newest}>
           <span className={`reading ${field.place.startsWith('1') ? 'font-bold' : ''}`}>{duration(field.median)}</span>
           {field.place && <span className="ml-2 text-xs">place {field.place}</span>}
           <span className="soft block text-xs">
@@ -160,7 +162,7 @@ function FieldCell({ field, shade = 0, usual, wanted, onWanted }: CellProps) {
         </Link>
       )}
       {field.others.length > 0 && (
-        <Link to={opens} className="block text-xs underline decoration-dotted underline-offset-2" title={field.others.map((o) => `${o.label}: ${o.apart}`).join('\n')}>
+        <Link to={opens} className="block text-xs underline decoration-dotted underline-offset-2" title={[...(newest ? [newest] : []), ...field.others.map((o) => `${o.label}: ${o.apart}`)].join('\n')}>
           {filled ? 'and ' : ''}
           {field.others_count} under other conditions
         </Link>
