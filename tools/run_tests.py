@@ -18,6 +18,8 @@ PACKAGES = sorted(p.parent.name for p in (ROOT / "tests").glob("*/__init__.py"))
 OWN_PROCESSES = ["live", "cli", "fuzz"]
 SERVED = ["api", "jobs"]
 PARTS = (["browser"], OWN_PROCESSES, SERVED, [p for p in PACKAGES if p not in {"browser", *OWN_PROCESSES, *SERVED}])
+# From "FAIL: …" or "ERROR: …" to the next rule of "=" or the closing rule of "-" before "Ran …".
+FAILURES = re.compile(r"^(?:FAIL|ERROR): .*?(?=^={70}$|^-{70}\nRan )", re.MULTILINE | re.DOTALL)
 COUNTS = re.compile(r"^(\d+) passed, (\d+) failed, (\d+) skipped$", re.MULTILINE)
 
 
@@ -63,8 +65,9 @@ def run(suite: unittest.TestSuite, verbosity: int) -> int:
 
 
 def run_parts() -> int:
-    """Run the parts side by side in processes of their own; the exit code."""
+    """Run the parts side by side in processes of their own, what failed said again at the end; the exit code."""
     began = time.monotonic()
+    failures: list[str] = []
     command = [sys.executable, __file__, "--packages"]
     passed = failed = skipped = 0
     with contextlib.ExitStack() as stack:
@@ -79,11 +82,15 @@ def run_parts() -> int:
             said = output.read()
             counts = COUNTS.findall(said)
             print(COUNTS.sub("", said).rstrip())
+            failures += FAILURES.findall(said)
             if not counts:
+                failures.append(f"a part ended without its counts:\n{said[-4000:]}")
                 failed += 1
                 continue
             p, f, s = map(int, counts[-1])
             passed, failed, skipped = passed + p, failed + f, skipped + s
+    for failure in failures:
+        print(failure.rstrip())
     print(f"in {time.monotonic() - began:.0f} s")
     print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
     return 0 if passed and not failed and not any(w.returncode for w in workers) else 1
