@@ -5,20 +5,23 @@ import os
 import threading
 import unittest
 import uuid
+from unittest.mock import patch
 
 from sqlalchemy import text
 
 from jaunecharge.core.errors import CannotRead, Impossible
-from jaunecharge.jobs import NICENESS, step_back
+from jaunecharge.jobs import Worker, set_back
 from jaunecharge.jobs.doing import Again, Doing, Leaving, do
 from jaunecharge.jobs.rereading import AT_ONCE, deal_out, read_again
 from jaunecharge.jobs.searching import telling
+from jaunecharge.jobs.works import WORKS
 from jaunecharge.store import models as m
 from jaunecharge.store.errors import ChangedMeanwhile, NotThere
 from jaunecharge.store.jobs import jobs as store
 from jaunecharge.store.jobs.jobs import Cancelled, Superseded
 from jaunecharge.store.jobs.models import Job
 from jaunecharge.store.runs.runs import list_runs
+from tests.patience import until
 from tests.serving import fresh_database
 from tests.working import do_waiting, workshop
 
@@ -383,25 +386,46 @@ class RunsAgain(JobsTest):
 
 
 class SteppingBack(unittest.TestCase):
-    def test_a_thread_and_those_it_starts_let_others_go_first(self):
+    def test_work_and_the_threads_it_starts_let_others_go_first(self):
         found = []
 
         def look():
             found.append(os.getpriority(os.PRIO_PROCESS, threading.get_native_id()))
+            return threading.get_ident()
 
-        def back():
-            step_back()
-            look()
+        def work():
             inner = threading.Thread(target=look)
             inner.start()
             inner.join(60)
+            return look()
 
-        before = os.getpriority(os.PRIO_PROCESS, 0)
-        thread = threading.Thread(target=back)
-        thread.start()
-        thread.join(60)
-        self.assertEqual(found, [NICENESS, NICENESS])
-        self.assertEqual(os.getpriority(os.PRIO_PROCESS, 0), before)
+        before = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+        self.assertNotEqual(set_back(7, work), threading.get_ident())
+        set_back(3, look)
+        self.assertEqual(found, [7, 7, 3])
+        self.assertEqual(os.getpriority(os.PRIO_PROCESS, threading.get_native_id()), before)
+
+    def test_a_worker_steps_back_as_far_as_the_kind_of_job_says(self):
+        found = {}
+
+        def look(doing):
+            found[doing.args["kind"]] = os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+        database = self.enterContext(fresh_database())
+        self.enterContext(patch.dict(WORKS, dict.fromkeys(store.KINDS, look)))
+        with database.session() as session:
+            for kind in store.KINDS:
+                store.defer(session, kind, {"kind": kind})
+        worker = Worker(database, workshop(database).uploads)
+        self.addCleanup(worker.stop)
+        worker.start()
+        until(lambda: found.keys() == store.KINDS.keys())
+        self.assertEqual(found, {name: kind.niceness for name, kind in store.KINDS.items()})
+        self.assertGreater(found["runs again"], found["pdf"])
+
+    def test_what_it_raises_is_raised(self):
+        with self.assertRaises(ZeroDivisionError):
+            set_back(5, lambda: 1 // 0)
 
 
 if __name__ == "__main__":

@@ -18,12 +18,12 @@ from sqlalchemy.orm import Session
 
 from ..store.database import Database
 from ..store.jobs import jobs as store
-from ..store.jobs.jobs import KINDS
+from ..store.jobs.jobs import BACKGROUND_NICENESS, KINDS
 from ..store.listing.columns import last_line, table
 from ..store.runs.uploads import Uploads
 from ..store.versus import of_phone
 from .doing import Again, Workshop, do
-from .niceness import step_back
+from .niceness import set_back
 from .rereading import deal_out
 from .works import WORKS
 
@@ -56,7 +56,8 @@ def engine_of(database: Database) -> procrastinate.App:
 
 
 def _do(context: procrastinate.JobContext, job: str) -> None:
-    do(context.additional_context["workshop"], uuid.UUID(job), WORKS)
+    workshop = context.additional_context["workshop"]
+    set_back(KINDS[context.job.task_name].niceness, lambda: do(workshop, uuid.UUID(job), WORKS))
 
 
 def own_name() -> str:
@@ -116,7 +117,7 @@ class Worker:
         if self._workshop.closing.is_set():
             return
         loop = asyncio.get_running_loop()
-        threads = ThreadPoolExecutor(2 + AWAITED_AT_ONCE, "job", initializer=step_back)
+        threads = ThreadPoolExecutor(2 + AWAITED_AT_ONCE, "job")
         loop.set_default_executor(threads)
         engine = engine_of(self._database)
         async with engine.open_async():
@@ -145,7 +146,7 @@ class Worker:
 
     async def _look(self, loop: asyncio.AbstractEventLoop) -> None:
         while True:
-            await loop.run_in_executor(None, self._see_to)
+            await loop.run_in_executor(None, set_back, BACKGROUND_NICENESS, self._see_to)
             await asyncio.sleep(LOOKS_EVERY_S)
 
     def _keep_table(self, session: Session) -> None:

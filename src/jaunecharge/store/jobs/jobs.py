@@ -24,6 +24,9 @@ KEPT = dt.timedelta(hours=24)
 """Time for which what came of a job can still be asked for."""
 
 FAILED_KEPT = dt.timedelta(days=30)
+AWAITED_NICENESS, BACKGROUND_NICENESS = 5, 10
+"""On a busy machine a quarter of what a page gets, and a tenth: no less, for what it locks others may wait for."""
+
 MOST_LOST = 3
 """Workers that may die over a job before it counts as failed."""
 
@@ -33,13 +36,15 @@ LOST_AFTER_S = 20.0
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of job: in words, its queue, its priority, and how often it is tried where it fails unforeseen."""
+    """A kind of job: in words, its queue, its priority, how often it is tried where it fails unforeseen, and how far
+    its work steps back behind everything else on the machine (niceness, 0 to 19)."""
 
     name: str
     said: str
     queue: Queue
     priority: int
     tries: int = 1
+    niceness: int = AWAITED_NICENESS
 
 
 KINDS = {
@@ -50,8 +55,8 @@ KINDS = {
         Kind("bring in", "Data package brought in", "awaited", 20),
         Kind("table", "Phones × chargers forecast", "awaited", 20),
         Kind("runs of a file", "Runs of a file stored", "awaited", 20),
-        Kind("schedule", "Better schedule", "awaited", 10),
-        Kind("runs again", "Runs read again", "background", 0, tries=4),
+        Kind("schedule", "Better schedule", "awaited", 10, niceness=BACKGROUND_NICENESS),
+        Kind("runs again", "Runs read again", "background", 0, tries=4, niceness=BACKGROUND_NICENESS),
     )
 }
 """Whoever waits for a page goes first; within it what is short before what is long."""
