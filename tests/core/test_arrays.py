@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from jaunecharge.core.arrays import median, row_dots
+from jaunecharge.core.arrays import median
 
 figures = st.floats(-1e12, 1e12)
 
@@ -20,8 +20,3 @@ class Arrays(unittest.TestCase):
 
     def test_of_nothing_there_is_none(self):
         self.assertTrue(np.isnan(median([])))
-
-    @given(hnp.arrays(np.float64, st.tuples(st.integers(1, 6), st.integers(1, 30)), elements=figures))
-    def test_dots_of_rows_are_those_of_each_row(self, rows):
-        self.assertEqual(row_dots(rows, rows).tolist(), [float(r @ r) for r in rows])
-        self.assertEqual(row_dots(rows, rows[0]).tolist(), [float(r @ rows[0]) for r in rows])

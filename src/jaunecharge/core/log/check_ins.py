@@ -12,7 +12,7 @@ from ..measured import Measured, Part, lopsided_rectangle, rectangle
 from ..milestones import TENS
 from ..units import MINUTE_S, battery_wh
 from .clock import SLACK_S, Timeline
-from .flow import Flow, crossing
+from .flow import Crossed, Flow, crossing
 from .monotone import Monotone, monotone
 
 DEAD_PERCENT = 2.0
@@ -60,8 +60,8 @@ class CheckIns:
         return monotone(self.time_s, self.percent) if len(self) > 1 else None
 
     @cached_property
-    def known(self) -> dict[float, tuple[float, float, float] | None]:
-        """When percentages were reached, as far as that has been asked (see `reached`)."""
+    def known(self) -> dict[float, Crossed | None]:
+        """When percentages were reached, as far as that has been asked (see `_crossed`)."""
         return {}
 
     def _between(self, plain: Monotone, flow: Flow, i: int) -> tuple[Array, Array]:
@@ -203,13 +203,10 @@ def level_points(readings: CheckIns) -> tuple[Array, Array]:
 
 def milestone(readings: CheckIns, percent: int) -> Milestone | None:
     """When `percent` was first seen, as an interval; None where it was there at the first check-in, or never."""
-    between = _between_check_ins(readings, percent)
-    if between is None:
+    passed = _crossed(readings, percent)
+    if passed is None:
         return None
-    sharp = _by_the_meter(readings, percent, *between)
-    if sharp is not None:
-        return Milestone(percent, *sharp, *between)
-    return Milestone(percent, between[0], _estimate(readings, percent, *between), between[1])
+    return Milestone(percent, *passed.when_s, *(passed.between_s if passed.metered else ()))
 
 
 def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
@@ -219,17 +216,20 @@ def reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | 
     The interval is that of the check-ins about it, the estimate the first crossing of a monotone curve in it; for 100 %
     it is the first sighting. Where a meter ran, both are sharper: see `core.log.flow.crossing`.
     """
+    passed = _crossed(readings, percent)
+    return None if passed is None else passed.when_s
+
+
+def _crossed(readings: CheckIns, percent: float) -> Crossed | None:
+    """The passing of a percentage, worked out once for each."""
     if percent not in readings.known:
-        readings.known[percent] = _reached(readings, percent)
+        between, crossed = _between_check_ins(readings, percent), None
+        if between is not None:
+            sharp = _by_the_meter(readings, percent, *between)
+            when = sharp or (between[0], _estimate(readings, percent, *between), between[1])
+            crossed = Crossed(when, between, sharp is not None)
+        readings.known[percent] = crossed
     return readings.known[percent]
-
-
-def _reached(readings: CheckIns, percent: float) -> tuple[float, float, float] | None:
-    between = _between_check_ins(readings, percent)
-    if between is None:
-        return None
-    sharp = _by_the_meter(readings, percent, *between)
-    return sharp or (between[0], _estimate(readings, percent, *between), between[1])
 
 
 def _first_above(readings: CheckIns, percent: float) -> int | None:

@@ -73,6 +73,16 @@ class Flow:
         return bool(whole) and not any(a < by_s and after_s < b for a, b in self.unseen)
 
 
+@dataclass(frozen=True)
+class Crossed:
+    """When a percentage was passed: earliest, estimate and latest [s]; the check-ins that it lies between [s]; whether
+    the meter says so."""
+
+    when_s: tuple[float, float, float]
+    between_s: tuple[float, float]
+    metered: bool
+
+
 def flow_of(trace: PowerTrace, check_in_s: Sequence[float] | Array, no_load_w: float) -> Flow | None:
     """Flow of a charge, at the check-ins and at a dozen moments between two; None where no meter was, or only now and
     then.

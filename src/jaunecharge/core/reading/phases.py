@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array, median, row_dots
+from ..arrays import Array, median
 from ..units import MINUTE_S
 from .change_points import Piece, pieces
 from .dips import RawDip
@@ -329,5 +329,5 @@ def _best_bend(grid: Series, x: Array, y: Array, slope_w: float, candidates: ran
 def _misfits(shapes: Array, values: Array) -> Array:
     """Squared residuals of values after a constant and a multiple of one shape, of each row of both : (m, n)."""
     shapes, values = shapes - shapes.mean(axis=1, keepdims=True), values - values.mean(axis=1, keepdims=True)
-    size, along = row_dots(shapes, shapes), row_dots(shapes, values)
-    return row_dots(values, values) - np.divide(along**2, size, out=np.zeros(len(size)), where=size > 1e-12)
+    size, along = np.vecdot(shapes, shapes), np.vecdot(shapes, values)
+    return np.vecdot(values, values) - np.divide(along**2, size, out=np.zeros(len(size)), where=size > 1e-12)

@@ -117,14 +117,16 @@ def _nearest(time_s: Array, at_s: Array) -> np.ndarray:
 def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
     """The node's course on the steps of the grid, for the time constant that fits best; None where none does."""
     best, course = np.inf, None
+    basis, at = np.ones((len(grid.watts), 3)), np.ones((len(time_s), 3))
     dense = median(np.diff(time_s)) <= DENSE_S
     for lag in LAGS_S[:1] if dense else LAGS_S:
         late = _follow(grid.watts, grid.step_s, lag)
         for tau in TAUS_S:
             driven = _follow(late, grid.step_s, tau)
             faded = np.exp(-(grid.time_s - grid.time_s[0]) / tau)
-            basis = np.stack([np.ones(len(driven)), driven, faded], axis=1)
-            at = np.stack([np.interp(time_s, grid.time_s, basis[:, k]) for k in range(3)], axis=1)
+            basis[:, 1], basis[:, 2] = driven, faded
+            for k in (1, 2):
+                at[:, k] = np.interp(time_s, grid.time_s, basis[:, k])
             solution, *_ = np.linalg.lstsq(at, celsius, rcond=None)
             misfit = float(np.sum((at @ solution - celsius) ** 2))
             if misfit < best and solution[1] > 0:
@@ -137,7 +139,8 @@ def _follow(values: Array, step_s: float, tau_s: float) -> Array:
     if tau_s <= 0:
         return values
     decay, passed = _kept(float(np.exp(-step_s / tau_s)))
-    blocks = np.pad(values, (0, -len(values) % BLOCK), mode="edge").reshape(-1, BLOCK)
+    blocks = np.full((-(-len(values) // BLOCK), BLOCK), values[-1])
+    blocks.reshape(-1)[: len(values)] = values
     driven = blocks @ passed.T
     lasts, whole = [float(values[0])], float(decay[-1])
     for end in driven[:-1, -1].tolist():

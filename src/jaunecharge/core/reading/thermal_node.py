@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, row_dots
+from ..arrays import Array
 from ..log.temperatures import Surface
 from ..measured import Measured, Part
 from ..units import MINUTE_S
@@ -138,10 +138,10 @@ def _misfits(since: Array, celsius: Array, taus_s: Array) -> Array:
     faded = np.exp(-since / taus_s[:, None])
     means = faded.mean(axis=1)
     spread = faded - means[:, None]
-    size = row_dots(spread, spread)
-    slope = np.divide(row_dots(spread, celsius), size, out=np.zeros(len(size)), where=size > 0.0)
+    size = np.vecdot(spread, spread)
+    slope = np.divide(np.vecdot(spread, celsius), size, out=np.zeros(len(size)), where=size > 0.0)
     left = celsius - (celsius.mean() - slope * means)[:, None] - slope[:, None] * faded
-    return np.where(size > 0.0, row_dots(left, left), np.inf)
+    return np.where(size > 0.0, np.vecdot(left, left), np.inf)
 
 
 def _for_tau(since: Array, celsius: Array, tau_s: float) -> tuple[float, float, float]:
