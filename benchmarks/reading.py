@@ -26,7 +26,7 @@ from tests.other_runs import MECHANISMS, made_run, widened_run
 from tests.own_mixed import own_mixed
 from tests.own_runs import KINDS, own_lead, own_run, read_own
 
-from benchmarks.machine import pace
+from benchmarks.machine import pace, two_at_once
 from jaunecharge.core.log.check_ins import Battery, make_check_ins
 from jaunecharge.core.log.temperatures import heat_log
 from jaunecharge.core.log.trace import power_trace
@@ -193,7 +193,8 @@ def read_once(count: int, step_s: float) -> float:
 
 
 def reread(database: Database) -> tuple[float, float]:
-    """Seconds that reading so many stored runs again takes one worker, and two at once, as the application does."""
+    """Seconds that reading so many stored runs again takes one worker, and two at once, as the application does; the
+    better of two rounds, in turn."""
     run = made_run(1, "heat cycles", every_heat_s=30)
     kept = run.time_s < 9000
     trace = power_trace(run.time_s[kept], (run.volts * run.amps)[kept], run.volts[kept], run.amps[kept])
@@ -215,7 +216,8 @@ def reread(database: Database) -> tuple[float, float]:
                 text(f"INSERT INTO series (run_id, {own}) SELECT :new, {own} FROM series WHERE run_id = :old"), new
             )
     url = database.engine.url.render_as_string(hide_password=False)
-    return _reread_by(database, url, 1), _reread_by(database, url, 2)
+    rounds = [[_reread_by(database, url, workers) for workers in (1, 2)] for _ in range(2)]
+    return min(one for one, _ in rounds), min(two for _, two in rounds)
 
 
 def _reread_by(database: Database, url: str, workers: int) -> float:
@@ -326,9 +328,11 @@ def measure(line: Line, database: Database | None, write: bool = False) -> bool:
     if database is not None:
         one_s, two_s = reread(database)
         fine &= one_s <= 40 and one_s / two_s >= 1.8
-        line(f"{STORED:,} stored runs read again", f"{one_s:.1f} s", "one worker", "<= 40 s", one_s <= 40)
-        faster = f"{one_s / two_s:.2f} × as fast"
-        line("the same by two workers", f"{two_s:.1f} s", faster, ">= 1.8 ×", one_s / two_s >= 1.8)
+        beside = f"one worker; ten million steps just now {pace():.2f} s"
+        line(f"{STORED:,} stored runs read again", f"{one_s:.1f} s", beside, "<= 40 s", one_s <= 40)
+        faster = f"{two_s:.1f} s, {one_s / two_s:.2f} × as fast"
+        beside = f"two plain loops at once {two_at_once():.2f} ×"
+        line("the same by two workers", faster, beside, ">= 1.8 ×", one_s / two_s >= 1.8)
     return fine
 
 
