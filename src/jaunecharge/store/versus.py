@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import ColumnElement, RowMapping, func, select, true, tuple_
+from sqlalchemy import ARRAY, ColumnElement, RowMapping, Text, func, literal, select, true, tuple_, union_all
 from sqlalchemy.orm import Session, aliased
 
 from ..core.errors import CannotRead
@@ -31,8 +31,7 @@ from ..documents.ribbon import RibbonDocument
 from ..documents.run_summary import UNREADABLE, CourseDocument, RunSummary
 from . import models as m
 from .kit import item_of, shelf
-from .listing.columns import IN_TABLE
-from .listing.models import Listed
+from .listing.models import MEASURED, TABLED, Listed
 from .listing.unchanged import while_unchanged
 from .runs.copies import copies_listed
 from .runs.readings import charger_pads, kit_used
@@ -153,7 +152,7 @@ def neighbours(session: Session, chosen: Sequence[Contender]) -> list[Contender]
 def of_phone(session: Session, phone: str) -> list[Contender]:
     """Measured runs of a phone, by its label in small letters, for the table; void ones, spot checks and copies left
     out."""
-    own = select(Listed.run_id).where(func.lower(Listed.phone) == phone, *IN_TABLE)
+    own = select(Listed.run_id).where(func.lower(Listed.phone) == phone, *TABLED)
     single, _ = without_copies(contenders(session, m.Run.id.in_(own)))
     return [r for r in single if r.levels.get("phone") and r.levels.get("charger")]
 
@@ -222,9 +221,6 @@ def plan_runs(session: Session) -> list[tuple[str, tuple[str, ...]]]:
     return [(plan.question, tuple(slots.get(plan.id, ()))) for plan in session.scalars(plans)]
 
 
-COMPARED = Listed.void.is_(False), Listed.simulated.is_(False), Listed.spot.is_(False)
-
-
 def offered(session: Session, most_runs: int) -> list[Offered]:
     """Offers of what to compare: every plan with two runs or more, every phone with two, and everything, each with its
     newest runs; copies are left out."""
@@ -241,29 +237,52 @@ def offered(session: Session, most_runs: int) -> list[Offered]:
 def _of_the_list(session: Session, most_runs: int) -> tuple[tuple[ColumnElement[bool], ...], list[Offered]]:
     """Conditions of runs that are no copies; offers of each phone and of everything."""
     copied = {uuid.UUID(key) for key in copies_listed(session)}
-    single = *COMPARED, Listed.run_id.not_in(list(copied)) if copied else true()
-    offers = []
-    phone = func.lower(Listed.phone)
-    number = func.row_number().over(partition_by=phone, order_by=(Listed.created_at.desc(), Listed.run_id))
-    numbered = select(Listed.run_id, number.label("n")).where(*single, Listed.phone != "").subquery()
-    newest = select(numbered.c.run_id).where(numbered.c.n <= most_runs)
-    by_phone: dict[str, list[Any]] = {}
-    for line in _lines(session, Listed.run_id.in_(newest)):
-        by_phone.setdefault(line.phone.lower(), []).append(line)
-    chargers = func.count(func.lower(Listed.charger).distinct())
-    sized = select(phone, func.count(), chargers).where(*single, Listed.phone != "").group_by(phone)
-    sizes = {name: (count, kinds) for name, count, kinds in session.execute(sized)}
-    for name, lines_of in sorted(by_phone.items(), key=lambda x: (-sizes[x[0]][0], x[1][0].phone))[:MOST_PHONES]:
-        offers.append(_offer(lines_of[0].phone, "phone", lines_of, sizes[name][1]))
+    single = *MEASURED, Listed.run_id.not_in(list(copied)) if copied else true()
+    counts, chargers = _counts(session, copied)
+    phones = sorted((name for name in counts if name), key=lambda name: (-sum(counts[name].values()), name))
+    offers = [
+        _offer(lines[0].phone, "phone", lines, len(counts[name]))
+        for name, lines in _newest(session, phones[:MOST_PHONES], single, most_runs).items()
+    ]
     everything = list(_lines(session, *single, most=most_runs))
-    offers.append(_offer("everything", "all", everything, session.scalar(select(chargers).where(*single))))
+    offers.append(_offer("everything", "all", everything, len(chargers)))
     return single, offers
 
 
+def _counts(session: Session, copied: set[uuid.UUID]) -> tuple[dict[str, dict[str, int]], set[str]]:
+    """Numbers of runs of each phone on each charger, both in small letters, copies left out; all chargers."""
+    each = Listed.phone, Listed.charger
+    counted = select(*each, func.count().label("n")).where(*MEASURED).group_by(*each)
+    less = select(*each, -func.count()).where(*MEASURED, Listed.run_id.in_(copied)).group_by(*each)
+    all_lines = union_all(counted, less).subquery() if copied else counted.subquery()
+    pair = func.lower(all_lines.c.phone), func.lower(all_lines.c.charger)
+    total = func.sum(all_lines.c.n)
+    found: dict[str, dict[str, int]] = {}
+    for phone, charger, n in session.execute(select(*pair, total).group_by(*pair).having(total > 0)):
+        found.setdefault(phone, {})[charger] = int(n)
+    return found, {charger for of_phone in found.values() for charger in of_phone}
+
+
+_LINE = Listed.run_id, Listed.phone, Listed.charger, Listed.from_percent, Listed.to_percent
+_NEWEST_FIRST = Listed.created_at.desc(), Listed.run_id
+
+
+def _newest(
+    session: Session, phones: Sequence[str], single: tuple[ColumnElement[bool], ...], most: int
+) -> dict[str, list[Any]]:
+    """Newest lines of each phone, in the order of the phones."""
+    names = select(func.unnest(literal(list(phones), ARRAY(Text))).label("phone")).subquery()
+    own = select(*_LINE, Listed.created_at).where(func.lower(Listed.phone) == names.c.phone, *single)
+    newest = own.order_by(*_NEWEST_FIRST).limit(most).lateral()
+    query = select(names.c.phone.label("of"), newest).join(newest, true())
+    found: dict[str, list[Any]] = {name: [] for name in phones}
+    for line in session.execute(query.order_by(newest.c.created_at.desc(), newest.c.run_id)):
+        found[line.of].append(line)
+    return found
+
+
 def _lines(session: Session, *which: ColumnElement[bool], most: int | None = None) -> Iterable[Any]:
-    columns = Listed.run_id, Listed.phone, Listed.charger, Listed.from_percent, Listed.to_percent
-    order = Listed.created_at.desc(), Listed.run_id
-    return session.execute(select(*columns).where(*which).order_by(*order).limit(most))
+    return session.execute(select(*_LINE).where(*which).order_by(*_NEWEST_FIRST).limit(most))
 
 
 def _offer(title: str, kind: str, lines: Sequence[Any], chargers: int | None) -> Offered:

@@ -32,7 +32,8 @@ from ...store import settings
 from ...store import versus as store
 from ...store.database import written_for
 from ...store.fill import plan_draft, why_pointless
-from ...store.listing.columns import IN_TABLE, table
+from ...store.listing.columns import table
+from ...store.listing.models import TABLED
 from ...store.listing.usual import usual
 from ..context import context_of
 from ..downloads import answers, download
@@ -251,6 +252,6 @@ def show_table(request: Request) -> shapes.PhoneTableShape:
 def fill_fields(request: Request, wanted: shapes.WantedFields) -> shapes.PlanDraft:
     """A matrix for a new plan that fills fields of the table; nothing is kept."""
     with context_of(request).database.session() as session:
-        levels = usual(session, *IN_TABLE).levels
+        levels = usual(session, *TABLED).levels
         question, choice = plan_draft(session, [(f.phone, f.charger) for f in wanted.fields], levels)
         return shapes.PlanDraft(question=question, choice=choice.model_dump(mode="json"))

@@ -6,23 +6,18 @@ import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import Integer, cast, delete, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ...core.versus import Contender, TableCell, phone_column
 from ...documents.phone_column import MOST_NAMED, ChargerCell, PhoneColumn, RunInCell
-from .models import KeptColumn, Listed
+from .models import TABLED, KeptColumn, Listed
 from .unchanged import while_unchanged
 from .usual import Usual, usual
 
 MADE_BY = "3"
 """Raised when the table is made otherwise."""
-
-IN_TABLE = (
-    Listed.phone != "", Listed.charger != "", Listed.spot.is_(False), Listed.void.is_(False),
-    Listed.simulated.is_(False),
-)  # fmt: skip
 
 RunsOf = Callable[[Session, str], list[Contender]]
 """Contenders of the runs of a phone, by its label in small letters, the newest first; copies left out."""
@@ -45,7 +40,7 @@ def table(session: Session, runs_of: RunsOf, seconds: float | None = None, most_
 
 
 def _table(session: Session, runs_of: RunsOf, seconds: float | None, most_runs: int | None) -> Table:
-    now, began = usual(session, *IN_TABLE), time.monotonic()
+    now, began = usual(session, *TABLED), time.monotonic()
     kept = {c.phone: c for c in session.scalars(select(KeptColumn))}
     states = {phone: (state, count) for phone, state, count in _states(session, now)}
     if gone := kept.keys() - states.keys():
@@ -78,8 +73,10 @@ def _states(session: Session, now: Usual) -> Iterable[tuple[str, str, int]]:
     """Each phone with what its column rests on (how many runs, the last line written of them, what is usual), and how
     many runs that are."""
     rests = json.dumps([MADE_BY, dict(now.levels), now.room_c], sort_keys=True)
-    phone = func.lower(Listed.phone)
-    query = select(phone, func.count(), func.max(Listed.line_no)).where(*IN_TABLE).group_by(phone)
+    written = select(Listed.phone, func.count().label("n"), func.max(Listed.line_no).label("last"))
+    each = written.where(*TABLED).group_by(Listed.phone).subquery()
+    phone = func.lower(each.c.phone)
+    query = select(phone, cast(func.sum(each.c.n), Integer), func.max(each.c.last)).group_by(phone)
     for name, count, last in session.execute(query):
         yield name, hashlib.sha256(f"{count} {last} {rests}".encode()).hexdigest(), count
 

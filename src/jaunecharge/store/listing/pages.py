@@ -182,8 +182,15 @@ def scale(session: Session, wanted: Wanted) -> Scale:
 
 
 def _scaled(session: Session, wanted: Wanted) -> Scale:
-    newest = select(Listed.minutes, Listed.peak_w).where(*wanted.all()).order_by(Listed.at.desc())
-    some = newest.limit(MOST_COUNTED + 1).subquery()
+    newest = [
+        select(Listed.at, Listed.minutes, Listed.peak_w)
+        .where(Listed.simulated.is_(simulated), *wanted.conditions())
+        .order_by(Listed.at.desc())
+        .limit(MOST_COUNTED + 1)
+        for simulated in wanted.kinds
+    ]
+    both = union_all(*(select(part.subquery()) for part in newest)).subquery()
+    some = select(both).order_by(both.c.at.desc()).limit(MOST_COUNTED + 1).subquery()
     usual = func.percentile_disc(USUAL_SHARE).within_group(some.c.minutes)
     row = session.execute(
         select(func.count(), func.max(some.c.minutes), usual, func.max(some.c.peak_w)).select_from(some)
