@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 from jaunecharge.store.jobs import jobs as store
 from jaunecharge.store.jobs.models import Job
 from tests.browser.base import BrowserTest
+from tests.patience import until
 
 
 class Jobs(BrowserTest):
@@ -40,8 +41,11 @@ class Jobs(BrowserTest):
         expect(running.get_by_role("progressbar")).to_have_attribute("value", "0.4")
         running.get_by_role("button", name="Cancel").click()
         expect(running.get_by_role("button", name="Cancel")).to_be_disabled()
+        until(lambda: self.cancelled(job_id))
+
+    def cancelled(self, job_id):
         with self.database.session() as session:
-            self.assertTrue(store.get_job(session, job_id).cancelled)
+            return store.get_job(session, job_id).cancelled
 
     def test_a_failed_one_is_removed(self):
         self.put("failed", why=store.document_of(store.CannotRead("no such column", "name it")))

@@ -53,7 +53,9 @@ TAKE_OVER_S = 0.5
 GAP_S = 30.0
 LEVELS = {"note": 0.0, "warn": 1.0, "stop": 2.0}
 PLACING_SEEN_S = 120 * MINUTE_S
-SPOT_RESTS_S = 5.0
+SPOT_RESTS_S, TYPED_RESTS_S = 5.0, 10.0
+"""A spot check stays open so long after its minutes, and after what was typed last: somebody may type more."""
+
 UNWATCHED = "not watched"
 
 
@@ -225,7 +227,7 @@ class Keeper:
             self._hub.wait_for(tick)
 
     def _end_spot(self, state: LaneState, at: dt.datetime) -> None:
-        """End a spot check once its minutes are over."""
+        """End a spot check once its minutes are over and nobody types any more."""
         card, placed = state.lane.card, state.lane.placed_s
         if not card.is_spot or placed is None or state.lane.survey is None:
             return
@@ -234,6 +236,8 @@ class Keeper:
         typed = state.typed_w
         if not state.metered and (typed is None or typed[0] < placed + LEAST_S):
             return  # Nobody has typed the watts yet: it waits for them.
+        if any((at - e.at).total_seconds() < TYPED_RESTS_S for e in state.standing):
+            return
         with suppress(CannotRead, LaneOver, NotThere), self._database.session() as session:
             lane = store.lane_for_change(session, state.lane.id)
             lanes.close_lane(session, lane, "complete", "its minutes are over", at, "the bench")

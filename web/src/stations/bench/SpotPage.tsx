@@ -179,7 +179,9 @@ function OpenCheck({ row, onPlace, onStop }: OpenProps) {
               : ': adapter and charger in; when the no-load watts have settled, place the phone. The meter sees it.'
             : nothing
               ? ': type what the meter shows; once after 45 s is enough, more show the ramp.'
-              : ': it ends by itself.'}{' '}
+              : row.by_hand
+                ? ': it ends by itself, a moment after the last that is typed.'
+                : ': it ends by itself.'}{' '}
           {row.settled_w && <span className="reading">{row.settled_w.value.toFixed(1)} W so far</span>}
         </span>
         {setting && (
