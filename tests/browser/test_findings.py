@@ -93,6 +93,16 @@ class Findings(BrowserTest):
         page.get_by_role("button", name="Delete").click()
         expect(page.get_by_role("status").filter(has_text="The finding is deleted.")).to_be_visible()
 
+    def test_a_question_that_is_asked_before_all_has_come_is_answered(self):
+        self.answers_late("/api/packs", 3000)
+        page = self.goto("/findings/new?question=Which+pack+charges+faster")
+        page.get_by_role("textbox", name="question").press("Enter")
+        expect(page.get_by_role("button", name="Looking at what there is")).to_be_disabled()
+        expect(page).to_have_url(re.compile("/findings/[0-9a-f-]{36}$"))
+        expect(page.get_by_role("heading", level=1, name="Which pack charges faster")).to_be_visible()
+        page.get_by_role("button", name="Delete").click()
+        expect(page.get_by_role("status").filter(has_text="The finding is deleted.")).to_be_visible()
+
     def audit_page(self, html):
         """The published page in a browser without a network: it asks for nothing, and axe finds nothing serious."""
         context = self.browser.new_context(java_script_enabled=True, offline=True)

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { queries } from '../../api/queries'
 import { useNewFinding } from '../../api/useNewFinding'
@@ -33,6 +33,8 @@ export function NewFinding({ none }: { none: boolean }) {
   const question = typed ?? plan?.question ?? ''
   // Nothing is drafted from what merely has not come yet.
   const waits = plans.isPending || offered.isPending || packs.isPending
+  const [early, setEarly] = useState(false)
+  const asked = useRef(false)
   const draft = () => {
     const group = of.startsWith('group ') ? groups.find((g) => g.title === of.slice(6)) : undefined
     make.mutate(
@@ -43,12 +45,20 @@ export function NewFinding({ none }: { none: boolean }) {
       { onSuccess: (found) => void navigate(`/findings/${found.id}`) },
     )
   }
+  // Whoever asks before all has come need not ask again.
+  useEffect(() => {
+    if (!asked.current || waits) return
+    asked.current = false
+    draft()
+  })
   return (
     <form
       className="max-w-2xl"
       onSubmit={(event) => {
         event.preventDefault()
-        draft()
+        asked.current = waits
+        if (waits) setEarly(true)
+        else draft()
       }}
     >
       <h1 className="text-2xl font-bold">{none ? 'What do you want to know?' : 'New question'}</h1>
@@ -134,8 +144,8 @@ export function NewFinding({ none }: { none: boolean }) {
           <ProblemLine error={make.error} />
         </div>
       )}
-      <button className="btn btn-primary mt-4" disabled={waits || make.isPending || question.trim() === ''}>
-        {make.isPending ? 'Drafting …' : waits ? 'Looking at what there is …' : 'Draft the answer'}
+      <button className="btn btn-primary mt-4" disabled={(early && waits) || make.isPending || question.trim() === ''}>
+        {make.isPending ? 'Drafting …' : early && waits ? 'Looking at what there is …' : 'Draft the answer'}
       </button>
     </form>
   )
