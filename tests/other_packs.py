@@ -6,6 +6,7 @@ noise.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -35,6 +36,7 @@ class MadePack:
     changes: int
 
 
+@lru_cache(64)
 def made_pack(seed: int, kind: str | None = None) -> MadePack:
     """One random load test."""
     rng = np.random.default_rng([seed, 55])

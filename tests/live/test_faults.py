@@ -32,7 +32,7 @@ CHAIN = Chain(*(kit_from_line(LINES[i]) if i is not None else None for i in (2, 
 SPEED = 60.0
 CIRCUMSTANCES = Circumstances()
 PATIENCE_S = 240.0
-KILLS = 10
+KILLS = 6
 
 
 class Underway(unittest.TestCase):

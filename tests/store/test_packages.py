@@ -204,7 +204,7 @@ class RandomBenches(PackageTest):
     def setUpClass(cls):
         cls.one, cls.two = (cls.enterClassContext(fresh_database()) for _ in range(2))
 
-    @settings(max_examples=100, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=40, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
     @given(
         runs=st.lists(st.tuples(st.integers(2, 40), st.integers(0, 2**31), WORDS), max_size=3),
         notes=WORDS, packs=st.integers(0, 2), question=WORDS, by=WORDS,

@@ -43,10 +43,10 @@ def stops_after(runs):
 
 
 class Error(unittest.TestCase):
-    def test_two_thousand_plans_without_a_difference(self):
+    def test_a_thousand_plans_without_a_difference(self):
         """All looks of a plan are taken, also those after it would have stopped: it errs at most as often."""
-        wrong = sum(any(len(p.first) < 3 for p in stopping(cells(plan(seed))).phones) for seed in range(2000))
-        self.assertLessEqual(wrong / 2000, 0.05)
+        wrong = sum(any(len(p.first) < 3 for p in stopping(cells(plan(seed))).phones) for seed in range(1000))
+        self.assertLessEqual(wrong / 1000, 0.05)
         self.assertGreater(wrong, 0, "a rule that never errs is one that never answers")
 
     def test_what_is_spent_never_exceeds_the_error(self):

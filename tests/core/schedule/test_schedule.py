@@ -25,8 +25,8 @@ from tests.core.plans import (
 
 
 class RandomPlans(unittest.TestCase):
-    def test_two_hundred_random_plans_keep_every_rule(self):
-        for seed in range(200):
+    def test_eighty_random_plans_keep_every_rule(self):
+        for seed in range(80):
             with self.subTest(seed=seed):
                 p, told = random_problem(seed), []
                 for found in [solve(p, 0.2, told.append), *told]:
@@ -45,13 +45,13 @@ class RandomPlans(unittest.TestCase):
 
     def test_packs_are_full_before_and_rest_after(self):
         emptied = 0
-        for seed in range(80):
+        for seed in range(40):
             with self.subTest(seed=seed):
                 p, told = with_packs(random_problem(seed), seed), []
                 for found in [solve(p, 0.2, told.append), *told]:
                     self.assertEqual(faults(p, found), [])
                 emptied += sum(bool(t.pack) for t in p.tasks)
-        self.assertGreater(emptied, 150)
+        self.assertGreater(emptied, 75)
 
     def test_small_plans_with_packs_are_over_as_soon_as_brute_force_finds(self):
         checked = 0
