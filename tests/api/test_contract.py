@@ -80,6 +80,10 @@ class Loaded(unittest.TestCase):
         self.assertIn("typer", found)
         self.assertEqual(found & {*self.DEAR, "sqlalchemy", "fastapi", "numpy", "pydantic"}, set())
 
+    def test_by_the_help_that_lists_every_command(self):
+        found = self.loaded("jaunecharge.cli", "--help")
+        self.assertEqual(found & {*self.DEAR, "rich", "sqlalchemy", "fastapi", "numpy", "pydantic"}, set())
+
     def test_by_the_reading_of_a_run(self):
         log = DATA / "logs" / "heat-cycles"
         with tempfile.TemporaryDirectory() as name:

@@ -43,6 +43,7 @@ def _settings() -> dict[str, Any]:
         "add_completion": False,
         "no_args_is_help": True,
         "pretty_exceptions_enable": False,
+        "rich_markup_mode": None,
         "help": "Measure wireless chargers against phones, and say what the figures allow.",
     }
 
@@ -67,5 +68,5 @@ def load(name: str) -> typer.Typer:
         return app
     listed = typer.Typer(**_settings())
     for one, about in COMMANDS.items():
-        listed.command(one, help=about.help)(_commands)
+        listed.command(one, help=about.help, short_help=about.help)(_commands)
     return listed
