@@ -104,7 +104,8 @@ class Workers(Quick):
             made.look()
             time.sleep(0.02)
         made.stopped.set()
-        self.assertIn(made.starts, (3, 4), "after 0.5, 1 and 2 s")
+        # After 0.5, 1 and 2 s; each half second it would be a dozen.
+        self.assertIn(made.starts, (2, 3, 4))
 
     def test_the_watch_that_stands_still_is_started_by_whoever_asks(self):
         made = Worker("part", "", lambda turn: turn.wait(60))
