@@ -214,7 +214,7 @@ def measure(folder: Path, cluster: Cluster) -> int:
     for results in (shelf_results(database, folder), plan_results()):
         for row in results:
             told(*row)
-    readings(told, database)
+    readings(told)
     many_results(told)
     database.close()
     for rest in (versus_results, pack_results, finding_results, bench_results, startup_results):
