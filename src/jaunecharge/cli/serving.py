@@ -1,5 +1,6 @@
 """The application as one of several processes that answer on the same port."""
 
+import gc
 import os
 import signal
 import sys
@@ -93,6 +94,7 @@ def application() -> "FastAPI":
     made = make_app(
         database, where.uploads, handed.pages, network, handed.database_folder, where.uploads_url, Elsewhere()
     )
+    gc.freeze()
     if handed.demo_at:
         threading.Thread(target=_play, args=(made, database, handed.demo_at), daemon=True).start()
     return made
