@@ -4,6 +4,7 @@ import json
 import random
 import unittest
 import uuid
+from unittest import mock
 
 from sqlalchemy import select, text
 
@@ -377,6 +378,15 @@ class Compared(unittest.TestCase):
             self.assertEqual(offer.window, windows[0][0] if windows else None)
         self.assertTrue(any(o.kind == "plan" for o in offers))
         self.assertTrue(all(len(o.runs) <= 3 for o in versus.offered(self.session, 3)))
+
+    def test_a_phone_whose_runs_are_deleted_meanwhile_is_not_offered(self):
+        counts, chargers = versus._counts(self.session, set())
+        unchanged._remembered.clear()
+        self.addCleanup(unchanged._remembered.clear)
+        with mock.patch.object(versus, "_counts", return_value=({**counts, "gone": {"a disc": 99}}, chargers)):
+            titles = {o.title for o in versus.offered(self.session, 400)}
+        self.assertTrue(titles)
+        self.assertNotIn("gone", titles)
 
     def test_the_usual_conditions_are_counted_as_the_core_counts_them(self):
         runs = [r for r in list_runs(self.session) if r.outcome != "void" and not is_spot(r)]

@@ -243,6 +243,7 @@ def _of_the_list(session: Session, most_runs: int) -> tuple[tuple[ColumnElement[
     offers = [
         _offer(lines[0].phone, "phone", lines, len(counts[name]))
         for name, lines in _newest(session, phones[:MOST_PHONES], single, most_runs).items()
+        if lines  # None are left where somebody has just deleted them.
     ]
     everything = list(_lines(session, *single, most=most_runs))
     offers.append(_offer("everything", "all", everything, len(chargers)))

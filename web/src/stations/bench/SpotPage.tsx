@@ -180,7 +180,7 @@ function OpenCheck({ row, onPlace, onStop }: OpenProps) {
             : nothing
               ? ': type what the meter shows; once after 45 s is enough, more show the ramp.'
               : row.by_hand
-                ? ': it ends by itself, a few seconds after you type the last figure.'
+                ? ': it ends by itself once its minutes are over and you have typed the last figure.'
                 : ': it ends by itself.'}{' '}
           {row.settled_w && <span className="reading">{row.settled_w.value.toFixed(1)} W so far</span>}
         </span>
