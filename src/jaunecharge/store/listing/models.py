@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, Index, Sequence, Text, func, literal_column, text
+from sqlalchemy import BigInteger, DateTime, Index, Sequence, Text, and_, func, literal_column, text
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -14,13 +14,6 @@ SORTED = (
     "at", "name", "minutes", "to_80", "hottest_c", "reads", "rise_k", "first_min", "throttled_min", "lost_min",
     "conditions",
 )  # fmt: skip
-
-
-MEASURED_LINES = "spot IS FALSE AND void IS FALSE AND simulated IS FALSE"
-"""Runs that are compared."""
-
-TABLED_LINES = f"{MEASURED_LINES} AND phone <> '' AND charger <> ''"
-"""Runs that the table of phones × chargers is made of."""
 
 
 class Listed(Base):
@@ -38,12 +31,6 @@ class Listed(Base):
         Index("ix_listing_phone", func.lower(text("phone")), "created_at", "run_id"),
         Index("ix_listing_began", func.lower(text("phone")), "started_at", "run_id"),
         Index("ix_listing_charger", func.lower(text("charger")), "created_at", "run_id"),
-        # What is counted over all lines is counted in an index alone.
-        Index("ix_listing_counted", "void", "simulated", "conditions", postgresql_where=text("spot IS FALSE")),
-        Index("ix_listing_rooms", "void", "room_c", postgresql_where=text("spot IS FALSE")),
-        Index("ix_listing_measured", "phone", "charger", "line_no", postgresql_where=text(MEASURED_LINES)),
-        Index("ix_listing_tabled", "conditions", postgresql_where=text(TABLED_LINES)),
-        Index("ix_listing_tabled_rooms", "room_c", postgresql_where=text(TABLED_LINES)),
         Index("ix_listing_factors_key", "factors_key"),
         Index("ix_listing_meter_mark", "meter_mark", postgresql_where=text("meter_mark <> ''")),
         Index("ix_listing_levels_mark", "levels_mark", postgresql_where=text("levels_mark <> ''")),
@@ -82,9 +69,20 @@ class Listed(Base):
     line_no: Mapped[int] = mapped_column(BigInteger)
 
 
-MEASURED = Listed.spot.is_(False), Listed.void.is_(False), Listed.simulated.is_(False)
+LISTED = Listed.spot.is_(False)
+MEASURED = LISTED, Listed.void.is_(False), Listed.simulated.is_(False)
+"""Lines of runs that are compared."""
+
 TABLED = *MEASURED, Listed.phone != literal_column("''"), Listed.charger != literal_column("''")
-"""As conditions: without parameters, so that the database knows them for those of its indexes."""
+"""Lines that the table of phones × chargers is made of: without parameters, so that the database knows the conditions
+for those of its indexes."""
+
+# What is counted over all lines is counted in an index alone.
+Index("ix_listing_counted", Listed.void, Listed.simulated, Listed.conditions, postgresql_where=LISTED)
+Index("ix_listing_rooms", Listed.void, Listed.room_c, postgresql_where=LISTED)
+Index("ix_listing_measured", Listed.phone, Listed.charger, Listed.line_no, postgresql_where=and_(*MEASURED))
+Index("ix_listing_tabled", Listed.conditions, postgresql_where=and_(*TABLED))
+Index("ix_listing_tabled_rooms", Listed.room_c, postgresql_where=and_(*TABLED))
 
 LINES = Sequence("listing_lines", metadata=Base.metadata)
 """Number of every line that was written: whatever rests on some of them is new where their last is."""
