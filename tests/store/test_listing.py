@@ -19,7 +19,7 @@ from jaunecharge.core.versus.window import span, worthwhile_windows
 from jaunecharge.documents.case import Case
 from jaunecharge.store import models as m
 from jaunecharge.store import versus
-from jaunecharge.store.listing import columns, pages, unchanged
+from jaunecharge.store.listing import columns, pages, unchanged, words
 from jaunecharge.store.listing.models import TABLED, Listed
 from jaunecharge.store.listing.usual import Usual, usual
 from jaunecharge.store.runs import changes
@@ -116,12 +116,37 @@ class Lines(unittest.TestCase):
     def test_words_all_stand_in_a_row_and_signs_mean_themselves(self):
         lines = self.lines()
         phone = next(x.phone for x in lines.values() if x.phone and not x.spot)
-        for words in (phone, f"{phone.upper()} {phone[-3:]}", "°c", "no case", "heat", "%", "_", "\\", "nowhere"):
-            with self.subTest(words):
-                found = self.walk(pages.Wanted(words=words), "when", True)
-                parts = words.lower().split()
+        for asked in (phone, f"{phone.upper()} {phone[-3:]}", "°c", "no case", "heat", "%", "_", "\\", "nowhere"):
+            with self.subTest(asked):
+                found = self.walk(pages.Wanted(words=asked), "when", True)
+                parts = asked.lower().split()
                 fitting = {i for i, x in lines.items() if not x.spot and all(p in x.words for p in parts)}
                 self.assertEqual(set(found), fitting)
+
+    def test_words_however_common_leave_the_order_as_it_is(self):
+        lines, draw = self.lines(), random.Random(3)
+        for n in range(60):
+            kind, sort, down = draw.choice((None, False, True)), draw.choice(SORTS), draw.random() < 0.5
+            texts = [x.words for x in lines.values()]
+            parts = [draw.choice(draw.choice(texts).split()) for _ in range(draw.randint(1, 2))]
+            asked = [p[: draw.randint(1, len(p))] if draw.random() < 0.5 else p for p in parts]
+            shares = {"INDEXED": draw.choice((0.0, 0.2, 1.0)), "SELDOM": draw.choice((-1.0, 0.05, 1.0))}
+            known = {**shares, "FEW": draw.choice((0, 3, 300)), "SAMPLED": draw.choice((5, 600))}
+            with (
+                self.subTest(n, kind=kind, sort=sort, down=down, asked=asked, known=known),
+                mock.patch.multiple(words, **known),
+                mock.patch.object(pages, "WALKED", draw.choice((0, 4, 3000))),
+            ):
+                unchanged._remembered.clear()
+                order = self.walk(pages.Wanted(simulated=kind), sort, down, 1000)
+                fitting = [i for i in order if all(word in lines[i].words for word in asked)]
+                wanted = pages.Wanted(words=" ".join(asked), simulated=kind)
+                self.assertEqual(self.walk(wanted, sort, down, draw.randint(1, 9)), fitting)
+                with self.database.session() as session:
+                    scale = pages.scale(session, wanted)
+                longest = max((lines[i].minutes for i in fitting if lines[i].minutes is not None), default=None)
+                self.assertEqual((scale.count, scale.of, scale.longest_min), (len(fitting), len(order), longest))
+        unchanged._remembered.clear()
 
     def test_size_and_scale(self):
         lines = [x for x in self.lines().values() if not x.spot and not x.simulated]

@@ -5,10 +5,10 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from pathlib import Path
 
-from sqlalchemy import Connection, Engine, create_engine, text
+from sqlalchemy import Connection, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from .replica import READS, Replica
+from .replica import READS, Replica, engine_on
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -43,7 +43,7 @@ class Database:
     def __init__(self, url: str, read_url: str | None = None) -> None:
         self.url = driver_url(url)
         self._replica = None if read_url is None else Replica(driver_url(read_url))
-        self.engine: Engine = create_engine(self.url, pool_pre_ping=True, pool_size=8)
+        self.engine = engine_on(self.url)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

@@ -7,8 +7,10 @@ database itself answers.
 import re
 import time
 from contextvars import ContextVar
+from typing import Any
 
-from sqlalchemy import Connection, create_engine, text
+from pydantic_core import from_json
+from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -20,6 +22,11 @@ AGAIN_AFTER_S = 5.0
 POSITION = re.compile(r"[0-9A-F]{1,8}/[0-9A-F]{1,8}")
 
 
+def engine_on(url: str, **more: Any) -> Engine:
+    """An engine on a database or a copy. JSON is read by the reader of the documents, in half the time of Python's."""
+    return create_engine(url, pool_pre_ping=True, pool_size=8, json_deserializer=from_json, **more)
+
+
 def position(connection: Connection) -> str:
     """Where the database's log has come to: all that is committed lies before it."""
     return str(connection.scalar(text("SELECT pg_current_wal_insert_lsn()")))
@@ -29,7 +36,7 @@ class Replica:
     """The copy."""
 
     def __init__(self, url: str) -> None:
-        self._engine = create_engine(url, pool_pre_ping=True, pool_size=8, connect_args={"connect_timeout": 2})
+        self._engine = engine_on(url, connect_args={"connect_timeout": 2})
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
         self._away_until = 0.0
 

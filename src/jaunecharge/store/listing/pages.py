@@ -4,18 +4,18 @@ import base64
 import binascii
 import datetime as dt
 import json
-import re
 import uuid
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
-from sqlalchemy import ColumnElement, func, literal, select, tuple_, union_all
+from sqlalchemy import ColumnElement, FromClause, Select, func, literal, not_, select, tuple_, union_all
 from sqlalchemy.orm import Session
 
 from ...core.errors import CannotRead
 from .models import Listed
 from .unchanged import in_words, while_unchanged
+from .words import Sought, each_of, sought
 
 Sort = Literal["when", "name", "length", "to80", "hottest", "reads", "rise", "first", "throttled", "lost", "conditions"]
 COLUMNS: dict[Sort, Any] = {
@@ -30,15 +30,12 @@ MOST_COUNTED = 10_000
 """Rows of a filtered list that are counted and scaled by; of more it is said that there are more."""
 
 USUAL_SHARE = 0.7
-MOST_WORDS = 20
+WALKED = 3000
+"""Lines that are looked through in order for common words, before all lines that hold them are."""
+
 WORDS = frozenset({"name", "reads", "conditions"})
 TEXT = TypeAdapter(Annotated[str, Field(strict=True, max_length=1000, pattern=r"^[^\x00]*$")])
 NUMBER = TypeAdapter(Annotated[float, Field(strict=True, allow_inf_nan=False)])
-
-
-def _plain(word: str) -> str:
-    """A word in a pattern, where its signs mean themselves."""
-    return re.sub(r"([\\%_])", r"\\\1", word)
 
 
 @dataclass(frozen=True)
@@ -53,13 +50,12 @@ class Wanted:
     also: tuple[ColumnElement[bool], ...] = field(default=(), hash=False)
 
     def conditions(self) -> list[ColumnElement[bool]]:
-        """Conditions of a row, but for whether it is measured."""
+        """Conditions of a row, but for its words and whether it is measured."""
         found: list[ColumnElement[bool]] = [Listed.spot.is_(False), *self.also]
         if not self.void:
             found.append(Listed.void.is_(False))
         if self.phone:
             found.append(func.lower(Listed.phone) == self.phone.lower())
-        found += [Listed.words.like(f"%{_plain(word)}%") for word in self.words.lower().split()[:MOST_WORDS]]
         return found
 
     @property
@@ -74,7 +70,7 @@ class Wanted:
     @property
     def filtered(self) -> bool:
         """Whether anything but the kind of run is asked for."""
-        return bool(self.words.split() or self.phone or self.also)
+        return bool(each_of(self.words) or self.phone or self.also)
 
 
 @dataclass(frozen=True)
@@ -93,13 +89,14 @@ def page(session: Session, wanted: Wanted, sort: Sort, down: bool, after: str | 
     CannotRead
         If `after` is not what a page gave.
     """
-    column, start = COLUMNS[sort], _cursor(after, sort)
+    column, start, words = COLUMNS[sort], _cursor(after, sort), sought(session, wanted.words)
     rows: list[tuple[Any, uuid.UUID]] = []
     if start is None or start.value is not None:
-        rows = _rows(session, wanted, column, down, start, most + 1, column.is_not(None))
+        rows = _Part(wanted, words, column, down, start, column.is_not(None)).rows(session, most + 1)
     if len(rows) <= most and sort in UNKNOWN_LAST:
         begun = start if start is not None and start.value is None else None
-        rows += _rows(session, wanted, None, False, begun, most + 1 - len(rows), column.is_(None))
+        unknown = _Part(wanted, words, None, False, begun, column.is_(None))
+        rows += unknown.rows(session, most + 1 - len(rows))
     shown = rows[:most]
     more = _written(shown[-1], sort) if len(rows) > most else None
     return Page([run_id for _, run_id in shown], more)
@@ -113,32 +110,72 @@ class Cursor:
     run_id: uuid.UUID
 
 
-def _rows(
-    session: Session, wanted: Wanted, column: Any, down: bool, start: Cursor | None, most: int,
-    kind: ColumnElement[bool],
-) -> list[tuple[Any, uuid.UUID]]:  # fmt: skip
-    """Rows after another, from an index in its order: measured and simulated ones each from their part of it."""
-    value = literal(None).label("value") if column is None else column.label("value")
-    parts = []
-    for simulated in wanted.kinds:
-        query = select(value, Listed.run_id).where(Listed.simulated.is_(simulated), kind, *wanted.conditions())
-        if start is not None:
-            query = query.where(_after(column, down, start))
-        ordered = [column, Listed.run_id] if column is not None else [Listed.run_id]
-        parts.append(query.order_by(*(c.desc() if down else c for c in ordered)).limit(most))
-    if len(parts) == 1:
-        return [(row[0], row[1]) for row in session.execute(parts[0])]
-    both = union_all(*(select(p.subquery()) for p in parts)).subquery()
-    ordered = [both.c.value, both.c.run_id] if column is not None else [both.c.run_id]
-    query = select(both).order_by(*(c.desc() if down else c for c in ordered)).limit(most)
-    return [(row[0], row[1]) for row in session.execute(query)]
+@dataclass(frozen=True)
+class _Part:
+    """Rows of a list after another of them: those whose figure in the column that sorts is known, or, without that
+    column, the others, by id."""
 
+    wanted: Wanted
+    words: Sought
+    column: Any
+    down: bool
+    start: Cursor | None
+    kind: ColumnElement[bool]
 
-def _after(column: Any, down: bool, start: Cursor) -> ColumnElement[bool]:
-    if column is None:
-        return Listed.run_id > start.run_id
-    here, there = tuple_(column, Listed.run_id), tuple_(literal(start.value, column.type), literal(start.run_id))
-    return here < there if down else here > there
+    def rows(self, session: Session, most: int) -> list[tuple[Any, uuid.UUID]]:
+        """The first of them, so many."""
+        if self.words.found_at_once:
+            return self._of_all(session, most)
+        ends = {s: self._end(session, s) for s in self.wanted.kinds} if self.words.words else {}
+        found = self._in_order(session, most, ends)
+        for simulated, end in ends.items():
+            # Behind where its part was looked through to, more of its rows may lie before those of the other part.
+            if end is not None and sum(row.simulated is simulated for row in found) < most:
+                return self._of_all(session, most)
+        return [(row.value, row.run_id) for row in found[:most]]
+
+    def _of_all(self, session: Session, most: int) -> list[tuple[Any, uuid.UUID]]:
+        """From all rows with these words, put in order."""
+        query = self._lines(Listed.simulated.in_(self.wanted.kinds)).where(*self.words.conditions(True))
+        hits = query.cte("hits").prefix_with("MATERIALIZED")
+        found = session.execute(select(hits).order_by(*self._order(hits.c.value, hits.c.run_id)).limit(most))
+        return [(row.value, row.run_id) for row in found]
+
+    def _in_order(self, session: Session, most: int, ends: dict[bool, Cursor | None]) -> list[Any]:
+        """From an index in this order: so many measured and simulated ones each from their part of it, each up to its
+        end."""
+        parts = []
+        for simulated in self.wanted.kinds:
+            query = self._lines(Listed.simulated.is_(simulated)).where(*self.words.conditions(False))
+            if (end := ends.get(simulated)) is not None:
+                query = query.where(not_(self._after(end)))
+            parts.append(query.order_by(*self._order(self.column, Listed.run_id)).limit(most))
+        if len(parts) == 1:
+            return list(session.execute(parts[0]))
+        both = union_all(*(select(p.subquery()) for p in parts)).subquery()
+        return list(session.execute(select(both).order_by(*self._order(both.c.value, both.c.run_id))))
+
+    def _end(self, session: Session, simulated: bool) -> Cursor | None:
+        """The row up to which a part is looked through for words; None where it has no more."""
+        query = self._lines(Listed.simulated.is_(simulated)).order_by(*self._order(self.column, Listed.run_id))
+        row = session.execute(query.offset(WALKED).limit(1)).first()
+        return None if row is None else Cursor(row.value, row.run_id)
+
+    def _lines(self, kind: ColumnElement[bool]) -> Select[Any]:
+        value = (literal(None) if self.column is None else self.column).label("value")
+        query = select(value, Listed.run_id, Listed.simulated).where(kind, self.kind, *self.wanted.conditions())
+        return query if self.start is None else query.where(self._after(self.start))
+
+    def _order(self, value: Any, run_id: Any) -> list[Any]:
+        by = [run_id] if self.column is None else [value, run_id]
+        return [c.desc() if self.down else c for c in by]
+
+    def _after(self, row: Cursor) -> ColumnElement[bool]:
+        if self.column is None:
+            return Listed.run_id > row.run_id
+        here = tuple_(self.column, Listed.run_id)
+        there = tuple_(literal(row.value, self.column.type), literal(row.run_id))
+        return here < there if self.down else here > there
 
 
 def _written(row: tuple[Any, uuid.UUID], sort: Sort) -> str:
@@ -178,18 +215,20 @@ class Scale:
 
 def scale(session: Session, wanted: Wanted) -> Scale:
     """Size and scale of a list; of more rows than are counted, those that began last."""
-    return while_unchanged(session, ("scale", in_words(wanted.all())), lambda: _scaled(session, wanted))
+    about = "scale", in_words(wanted.all()), each_of(wanted.words)
+    return while_unchanged(session, about, lambda: _scaled(session, wanted))
 
 
 def _scaled(session: Session, wanted: Wanted) -> Scale:
-    newest = [
-        select(Listed.at, Listed.minutes, Listed.peak_w)
-        .where(Listed.simulated.is_(simulated), *wanted.conditions())
-        .order_by(Listed.at.desc())
-        .limit(MOST_COUNTED + 1)
-        for simulated in wanted.kinds
-    ]
-    both = union_all(*(select(part.subquery()) for part in newest)).subquery()
+    words = sought(session, wanted.words)
+    shown = select(Listed.at, Listed.minutes, Listed.peak_w).where(*wanted.conditions(), *words.conditions(True))
+    both: FromClause
+    if words.taken_from_all(MOST_COUNTED):
+        both = shown.where(Listed.simulated.in_(wanted.kinds)).cte("hits").prefix_with("MATERIALIZED")
+    else:
+        parts = [shown.where(Listed.simulated.is_(simulated)) for simulated in wanted.kinds]
+        newest = [part.order_by(Listed.at.desc()).limit(MOST_COUNTED + 1) for part in parts]
+        both = union_all(*(select(part.subquery()) for part in newest)).subquery()
     some = select(both).order_by(both.c.at.desc()).limit(MOST_COUNTED + 1).subquery()
     usual = func.percentile_disc(USUAL_SHARE).within_group(some.c.minutes)
     row = session.execute(
