@@ -1,4 +1,5 @@
 import unittest
+from unittest import mock
 
 import numpy as np
 from scipy.integrate import trapezoid
@@ -101,7 +102,9 @@ class OnSamples(unittest.TestCase):
                 )
                 with np.errstate(invalid="ignore", divide="ignore"):
                     expected = np.where(seconds >= 54.0, wh * 3600.0 / seconds, np.nan)
-                np.testing.assert_array_equal(window_means(trace, starts, 60.0), expected)
+                for at_once in (1, 7, 65536):
+                    with mock.patch("jaunecharge.core.log.energy.AT_ONCE", at_once):
+                        np.testing.assert_array_equal(window_means(trace, starts, 60.0), expected)
 
     def test_cut_at_samples_or_between_them(self):
         for trace in self.traces:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..arrays import percentile
 from ..kit.standards import TRANSFER_WATTS
 from ..log.check_ins import DEAD_PERCENT
 from ..log.no_load import same_level_w
@@ -82,7 +83,7 @@ def _low_class(seen: Seen, on: bool) -> Alarm | None:
     if percent >= TAPER_FROM_PERCENT or (not on and since > JUDGED_WITHIN_S):
         return None
     inside = (seen.time_s > seen.now_s - MINUTE_S) & (seen.time_s <= seen.now_s)
-    drawn = float(np.percentile(seen.watts[inside], 80)) if inside.any() else None
+    drawn = percentile(seen.watts[inside], 80) if inside.any() else None
     if drawn is None or drawn > seen.expected_w * (LOW_SHARE + (0.05 if on else 0.0)) or _at_no_load(seen, drawn):
         return None
     like = f", like {lower_class(seen.class_w):g} W" if seen.class_w and seen.class_w > 5.1 else ""
@@ -164,7 +165,7 @@ def _restarts(seen: Seen, on: bool) -> Alarm | None:
     time_s, watts = seen.time_s[recent], seen.watts[recent]
     if len(watts) < 3:
         return None
-    level = float(np.percentile(watts, 75))
+    level = percentile(watts, 75)
     below = restart_below_w(level, _low_w(seen), seen.known.settled_w or 0.0)
     if level < 2 * below:
         return None

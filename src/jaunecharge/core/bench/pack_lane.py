@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, percentile
 from ..packs import FULL_LASTS_S, FULL_SHARE, USUAL_YIELD, PackLevel, typed_level
 from ..units import HOUR_S, MINUTE_S
 from ..wording import duration, share
@@ -132,7 +132,7 @@ def low_since_s(time_s: Array, watts: Array, part: float = LOW_SHARE) -> float |
     """Since when next to nothing is drawn, against its best [s]; None where something is, or never was."""
     if not len(watts):
         return None
-    best = float(np.percentile(watts, 95))
+    best = percentile(watts, 95)
     above = np.flatnonzero(watts > max(LOW_W, part * best))
     if best <= LOW_W or not len(above) or above[-1] == len(watts) - 1:
         return None

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, percentile
 from ..chain.check import Chain
 from ..errors import CannotRead
 from ..reading.read_run import Reading
@@ -178,7 +178,7 @@ class _Target:
             known = log.heat.ambient
             self.room_c = float(known.celsius.mean()) if known is not None else float(surface.celsius[0])
             self.warm = float(self.celsius.max()) - self.room_c >= LEAST_RISE_K
-            top = float(np.percentile(self.celsius, 98))
+            top = percentile(self.celsius, 98)
             share_at_top = float(np.mean(self.celsius >= top - FLAT_K))
             early = self.watts[: max(3, len(self.watts) // 6)]
             later = self.watts[(self.celsius >= top - FLAT_K)]

@@ -28,7 +28,17 @@ from .placings import Placing, placings
 from .plausible import BOUNDS, refuse_no_level, refuse_no_supply, refuse_no_temperature, refuse_other_units
 from .points import METER, PHONE, POINTS, SOCKET
 from .temperatures import MOST_PLACES, HeatLog, Surface, heat_log, is_phone, is_room
-from .trace import HOLE_FLOOR_S, HOLE_STEPS, Cleaned, PowerTrace, hole_limit, holes_in, power_trace, unmetered
+from .trace import (
+    HOLE_FLOOR_S,
+    HOLE_STEPS,
+    Cleaned,
+    PowerTrace,
+    clean_trace,
+    hole_limit,
+    holes_in,
+    power_trace,
+    unmetered,
+)
 from .typed_check_ins import typed_checkins, typed_temperatures
 
 __all__ = [
@@ -64,6 +74,7 @@ __all__ = [
     "Whose",
     "besides",
     "by_minute",
+    "clean_trace",
     "find_placement",
     "heat_log",
     "hole_limit",

@@ -13,6 +13,8 @@ from .trace import PowerTrace
 BRIDGE_SHARE = 0.1
 """Least half-width of what the power may have done in a hole, as a share of the level beside it (own choice)."""
 
+AT_ONCE = 65536
+
 
 @dataclass(frozen=True)
 class MeterSpec:
@@ -79,13 +81,15 @@ def energy_between(trace: PowerTrace, start_s: float, end_s: float, meter: Meter
         return Energy(Measured(0.0), Measured(0.0), 0.0, 0.0)
     time_s, (power_w, volts, amps), hole = clip(trace, start_s, end_s)
     assert power_w is not None
-    hours = np.diff(time_s) / HOUR_S
+    hours = np.diff(time_s)
+    hours /= HOUR_S
+    halves = hours / 2.0
     whole = not hole.any()
+    steps = np.empty_like(hours)
 
     def integral(values: Array, where: Mask) -> float:
-        steps = values[1:] + values[:-1]
-        steps /= 2.0
-        steps *= hours
+        np.add(values[1:], values[:-1], out=steps)
+        np.multiply(steps, halves, out=steps)
         return float(np.sum(steps if whole else steps[where]))
 
     def hidden(where: Mask) -> float:
@@ -157,6 +161,15 @@ def _meter_parts(
 
 def window_means(trace: PowerTrace, starts_s: Array, width_s: float, least_covered: float = 0.9) -> Array:
     """Mean power [W] over [t, t + width) for every start t : (m,) [s]; NaN where too little of it was metered."""
+    found = np.empty(len(starts_s))
+    # Some at a time: a million at once do not stay in the processor's own memory.
+    for first in range(0, len(starts_s), AT_ONCE):
+        some = slice(first, first + AT_ONCE)
+        found[some] = _some_means(trace, starts_s[some], width_s, least_covered)
+    return found
+
+
+def _some_means(trace: PowerTrace, starts_s: Array, width_s: float, least_covered: float) -> Array:
     energy, covered = trace.running
     begin, end = _Reader(trace.time_s, starts_s), _Reader(trace.time_s, starts_s + width_s)
     wh, seconds = end.of(energy) - begin.of(energy), end.of(covered) - begin.of(covered)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, percentile
 from ..errors import CannotRead
 from ..wording import duration
 from .check_ins import DEAD_PERCENT, CheckIns
@@ -105,7 +105,7 @@ def charging_from(trace: PowerTrace, placement: Placement) -> float:
     if placement.how != FIRST_CHECK_IN or placement.at_s <= trace.start_s or not trace.metered:
         return placement.at_s
     before = trace.power_w[trace.time_s < placement.at_s]
-    usual = float(np.percentile(trace.power_w, 95))
+    usual = percentile(trace.power_w, 95)
     charging = len(before) > 1 and float(np.mean(before >= CHARGING_SHARE * usual)) >= CHARGED_SHARE
     return trace.start_s if charging else placement.at_s
 
@@ -180,7 +180,7 @@ def _rise(time_s: Array, power_w: Array) -> Placement | None:
     """The first rise of a log above its lowest steady level, if that is low and the rise is clear and lasts."""
     if len(time_s) < 3:
         return None
-    charging_w = CHARGING_SHARE * float(np.percentile(power_w, 95))
+    charging_w = CHARGING_SHARE * percentile(power_w, 95)
     before = _before_charging(time_s, power_w, charging_w)
     if before < 1:
         return None
@@ -212,7 +212,7 @@ def _before(trace: PowerTrace, given_s: float, readings: CheckIns | None) -> Str
     if idle is None:
         return None
     after = trace.power_w[trace.time_s >= given_s]
-    rises = len(after) > 0 and float(np.percentile(after, 95)) > idle.watts + max(LEAST_JUMP_W, idle.watts)
+    rises = len(after) > 0 and percentile(after, 95) > idle.watts + max(LEAST_JUMP_W, idle.watts)
     gained = readings is not None and len(readings) and float(readings.percent.max() - readings.percent[0])
     if not rises and gained and gained >= GAINED_POINTS:
         return None

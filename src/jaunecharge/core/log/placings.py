@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, percentile
 from ..units import HOUR_S, MINUTE_S
 from .check_ins import CheckIns
 from .no_load import MOST_NO_LOAD_W, SAME_LEVEL_SHARE, SAME_LEVEL_W, same_level_w
@@ -74,7 +74,7 @@ def placings(trace: PowerTrace, readings: CheckIns | None = None) -> tuple[Placi
     if idle_w is None:
         return whole
     # A full phone may draw less than the charger alone, or more: both are low beside what it charges with.
-    low = watts <= max(same_level_w(idle_w), LOW_SHARE * float(np.percentile(watts, 95)))
+    low = watts <= max(same_level_w(idle_w), LOW_SHARE * percentile(watts, 95))
     stretches = [(a, b) for a, b in _runs(~low) if (b - a) * STEP_S >= LEAST_OFF_S]
     stretches = _joined(stretches)
     stretches = [(a, b) for a, b in stretches if (b - a) * STEP_S >= LEAST_RUN_S] or stretches

@@ -1,6 +1,6 @@
 """The power trace of a run: cleaned samples on one clock, its holes and its coverage."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -71,13 +71,14 @@ class PowerTrace:
     @cached_property
     def holes(self) -> list[tuple[float, float]]:
         """Start and end [s] of every stretch that was not metered."""
-        return holes_in(self.time_s, self.hole_limit_s)
+        at = np.flatnonzero(self.steps_s > self.hole_limit_s)
+        return [(float(self.time_s[i]), float(self.time_s[i + 1])) for i in at]
 
     @cached_property
     def running(self) -> tuple[Array, Array]:
         """Running energy [Wh] and running metered time [s] at each sample, holes adding nothing; both (n,)."""
         steps = self.steps_s
-        counted_s = np.where(steps > self.hole_limit_s, 0.0, steps)
+        counted_s = np.where(steps > self.hole_limit_s, 0.0, steps) if self.holes else steps
         energy = self.power_w[1:] + self.power_w[:-1]
         energy /= 2.0
         energy *= counted_s
@@ -93,6 +94,15 @@ class PowerTrace:
 def hole_limit(step_s: float) -> float:
     """Step that is no longer metered time, by the median step [s]."""
     return max(HOLE_STEPS * step_s, HOLE_FLOOR_S)
+
+
+def clean_trace(
+    time_s: Array, power_w: Array, volts: Array | None, amps: Array | None, duplicates: int = 0, reordered: int = 0
+) -> PowerTrace:
+    """A trace of clean rows, the time that its holes miss counted; the other counts are of their cleaning."""
+    trace = PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered))
+    missing_s = sum(end - start - trace.step_s for start, end in trace.holes)
+    return trace if missing_s == 0 else replace(trace, cleaned=replace(trace.cleaned, missing_s=missing_s))
 
 
 def holes_in(time_s: Array, limit_s: float) -> list[tuple[float, float]]:
@@ -135,9 +145,7 @@ def power_trace(time_s: Array, power_w: Array, volts: Array | None = None, amps:
     if len(time_s) < 2:
         raise CannotRead("there is only one moment in it", "a log needs at least two rows at different times")
     power_w, volts, amps = columns  # type: ignore[assignment]
-    trace = PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered))
-    missing = sum(b - a - trace.step_s for a, b in trace.holes)
-    return PowerTrace(time_s, power_w, volts, amps, Cleaned(duplicates, reordered, missing))
+    return clean_trace(time_s, power_w, volts, amps, duplicates, reordered)
 
 
 def unmetered(start_s: float, end_s: float) -> PowerTrace:

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, percentile
 from ..reading.grid import tame
 
 LOADED_A, LOADED_SHARE = 0.03, 0.02
@@ -45,7 +45,7 @@ class LoadStep:
 
 
 def least_a(amps: Array) -> float:
-    return max(LOADED_A, LOADED_SHARE * float(np.percentile(amps, 98)))
+    return max(LOADED_A, LOADED_SHARE * percentile(amps, 98))
 
 
 def load_steps(time_s: Array, volts: Array, amps: Array, on: Mask) -> list[LoadStep]:

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, percentile
 from ..units import HOUR_S
 from .load_steps import LOADED_A, STEP_A, STEP_SHARE, LoadStep
 from .rating import Rating
@@ -103,7 +103,7 @@ def _held(time_s: Array, amps: Array, on: Mask, at: int) -> tuple[float, float, 
     last_a = float(recent.max())
     window = max(1, int(np.searchsorted(time_s, time_s[at - 1] - NEW_RISE_S)))
     settled = amps[: max(window, 1)][on[: max(window, 1)]]
-    held_a = float(np.percentile(settled, 99.5)) if len(settled) else 0.0
+    held_a = percentile(settled, 99.5) if len(settled) else 0.0
     near = np.abs(amps[begin:at] - last_a) <= max(STEP_A, STEP_SHARE * last_a)
     off = np.flatnonzero(~near)
     since = begin + (int(off[-1]) + 1 if len(off) else 0)

@@ -100,6 +100,8 @@ def along_chain(reading: "Reading") -> AlongChain | None:
         "meter": (log.trace if log.trace.metered else None, conditions.meter),
         "phone": (_said_by_phone(log.besides), MeterSpec(None)),
     }
+    if sum(t is not None and _reaches(t, start_s, end_s) for t, _ in traces.values()) + (gained is not None) < 2:
+        return None
     energies: list[tuple[Point, Measured]] = []
     for point, (trace, meter) in traces.items():
         energy = None if trace is None else _energy(trace, start_s, end_s, meter)

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..arrays import Mask, median
+from ..arrays import Mask, median, percentile
 from ..log.temperatures import HOT_C
 from .cause_restart import may_restart
 from .dips import RawDip
@@ -105,7 +105,8 @@ def _alike(scene: Scene, dips: Sequence[RawDip], cause: Cause) -> dict[int, Caus
         return {}
     on, fell = (median([k[i] for k in known]) for i in (0, 1))
     least = CUTOUT_FALL_OF_MANY_K if cause == "heat_cutout" else HEAT_FALL_K
-    apart = float(np.percentile([k[0] for k in known], 90) - np.percentile([k[0] for k in known], 10))
+    begun_c = [k[0] for k in known]
+    apart = percentile(begun_c, 90) - percentile(begun_c, 10)
     if on < HOT_C - HOT_SLACK_K or fell < least or apart > 2 * SAME_LEVEL_K:
         return {}
     # One that itself began clearly elsewhere is none of the family, however long it lasted.

@@ -103,7 +103,8 @@ def tame(values: Array) -> Array:
     if len(values) < 3:
         return values
     before, here, after = values[:-2], values[1:-1], values[2:]
-    tamed = values.copy()
+    tamed = np.empty_like(values)
+    tamed[0], tamed[-1] = values[0], values[-1]
     middle = tamed[1:-1]
     np.minimum(np.maximum(before, here, out=middle), after, out=middle)
     np.maximum(np.minimum(before, here), middle, out=middle)
@@ -139,8 +140,9 @@ def series(trace: PowerTrace, step_s: float | None = None) -> Series:
     after = trace.time_s - trace.start_s
     after /= wide
     place = after.astype(np.int64)
-    np.clip(place, 0, count - 1, out=place)
-    filled = np.bincount(place, minlength=count)
+    # Times rise, and so do their places; those of the last moment lie a step too far.
+    place[np.searchsorted(place, count) :] = count - 1
+    filled = np.diff(np.searchsorted(place, np.arange(count + 1)))
     middles = trace.start_s + wide * (np.arange(count) + 0.5)
 
     def column(values: Array | None, wild: bool) -> Array | None:

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask, median, running_sum
+from ..arrays import Array, Mask, median, percentile, running_sum
 from ..log import check_ins as bat
 from ..log.check_ins import DEAD_PERCENT, CheckIns, Milestone
 from ..log.energy import mean_power
@@ -83,7 +83,7 @@ def judge(
     grid = series(trace)
     place = heat.phone() if heat else None
     warm = warmth(place, grid) if place is not None and len(place.time_s) else None
-    peak_w = settled.watts if settled else float(np.percentile(grid.watts, 98))
+    peak_w = settled.watts if settled else percentile(grid.watts, 98)
     lowest = low_level(grid, peak_w, no_load_w, after_full_w)
     low_w = lowest.limit_w
     start = grid.index(placed_s)

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..arrays import Array, Mask, median
+from ..arrays import Array, Mask, median, percentile
 from ..log.temperatures import HOT_C
 from ..units import MINUTE_S
 from .cause_heat import HOT_SLACK_K, TIGHT_K
@@ -187,7 +187,7 @@ def _settled(scene: Scene, celsius: Array, first: int, end: int) -> tuple[float,
     last = last[np.isfinite(last)]
     if not len(last):
         return np.inf, np.nan
-    return float(np.percentile(last, 95) - np.percentile(last, 5)), median(last)
+    return percentile(last, 95) - percentile(last, 5), median(last)
 
 
 def _lasting_heat(

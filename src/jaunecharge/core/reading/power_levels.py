@@ -99,7 +99,8 @@ def after_full(trace: PowerTrace, full_s: float | None, settled_w: float | None)
 
 def _starts(trace: PowerTrace, start_s: float, end_s: float) -> np.ndarray:
     """Sample times from `start_s` to `end_s`, both ends among them, at most one a second."""
-    times = trace.time_s[(trace.time_s > start_s) & (trace.time_s < end_s)]
+    first, end = np.searchsorted(trace.time_s, start_s, "right"), np.searchsorted(trace.time_s, end_s, "left")
+    times = trace.time_s[first:end]
     if len(times) > 2 and times[-1] - times[0] < 0.5 * len(times):
         times = np.arange(start_s + 1.0, end_s, 1.0)
     return np.concatenate(([start_s], times, [max(start_s, end_s)]))

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..arrays import median
+from ..arrays import median, percentile
 from ..factors import SAME_AMBIENT_K
 from ..log.check_ins import doubts, falls
 from ..log.placement import GIVEN, RISE, charging_from
@@ -193,7 +193,7 @@ def _about_room(reading: Reading, fahrenheit: bool) -> list[str]:
     room = reading.log.heat.ambient if reading.log.heat else None
     if room is None or len(room.celsius) < 2:
         return []
-    drift = float(np.percentile(room.celsius, 98) - np.percentile(room.celsius, 2))
+    drift = percentile(room.celsius, 98) - percentile(room.celsius, 2)
     if drift <= SAME_AMBIENT_K:
         return []
     return [

@@ -12,12 +12,12 @@ from ...core.arrays import Array
 from ...core.log import (
     Besides,
     CheckIns,
-    Cleaned,
     HeatLog,
     Minutes,
     PowerTrace,
     Surface,
     by_minute,
+    clean_trace,
     make_check_ins,
     power_trace,
     unmetered,
@@ -169,9 +169,7 @@ def _looked_at(series: Mapping[str, Columns]) -> list[Columns]:
 
 def _trace(run: m.Run, columns: Columns) -> PowerTrace:
     parts = columns["t_s"], watts_of(columns), columns.get("volts"), columns.get("amps")
-    bare = PowerTrace(*parts, Cleaned())
-    missing = sum(end - start - bare.step_s for start, end in bare.holes)
-    return PowerTrace(*parts, Cleaned(run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0), missing))
+    return clean_trace(*parts, run.cleaned.get("duplicates", 0), run.cleaned.get("reordered", 0))
 
 
 def _readings(series: Mapping[str, Columns]) -> CheckIns | None:
