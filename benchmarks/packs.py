@@ -6,6 +6,8 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from itertools import count
+from multiprocessing import get_context
 from pathlib import Path
 
 import httpx
@@ -21,7 +23,7 @@ from jaunecharge.documents.pack_test import ChargeRead, LoadKept, LoadSeen, Pack
 from jaunecharge.store.kit import add_all
 from jaunecharge.store.packs import add
 
-RUNS, FIRST_SEED = 600, 10_000
+RUNS, FIRST_SEED, LET_GO = 600, 10_000, 200
 MOST_S = 0.15
 LEAST_INSIDE, MOST_INSIDE, LEAST_EVENTS = 0.93, 0.99, 0.97
 
@@ -46,6 +48,29 @@ def read_once() -> float:
         read_load(power_trace(at, volts * amps, volts, amps), rating(200_000, 3.7))
         times.append(time.perf_counter() - began)
     return statistics.median(times)
+
+
+def _lets_go(seed: int) -> bool | None:
+    """Whether a random pack that lets go does so within what is stated; None of all others."""
+    if made_pack(seed).lets_go_a is None:
+        return None
+    made, found, _ = read_made(seed)
+    if found.trip_a is None:
+        return None
+    return bool(abs(found.trip_a.value - made.lets_go_a) <= found.trip_a.expanded)
+
+
+def lets_go() -> list[bool]:
+    """The same of so many that let go: one in twenty does."""
+    found: list[bool] = []
+    with get_context("fork").Pool(2) as pool:
+        for inside in pool.imap(_lets_go, count(FIRST_SEED), chunksize=20):
+            if inside is not None:
+                found.append(inside)
+            if len(found) == LET_GO:
+                pool.terminate()
+                return found
+    return found
 
 
 TESTS, PACKS, LISTED_S = 10_000, 40, 0.3
@@ -118,22 +143,18 @@ def results() -> list[tuple[str, str, str, str, bool]]:
             else abs(f.cut_off.value - (m.cut_off_s - m.start_s) / 3600) <= f.cut_off.expanded
         )
     )
-    lets_go = share(
-        lambda m, f, _: (
-            None if m.lets_go_a is None or f.trip_a is None else abs(f.trip_a.value - m.lets_go_a) <= f.trip_a.expanded
-        )
-    )
     trip = share(lambda m, f, _: (f.trip is None) == (m.trip_a is None))
     sleep = share(lambda m, f, _: bool(f.sleeps) == (m.sleep_s is not None))
     took = read_once()
     inside = f"{LEAST_INSIDE:.0%} to {MOST_INSIDE:.0%}"
+    let_go = lets_go()
     rows = [
-        (name, f"{value:.1%}", f"{RUNS} random packs", inside, LEAST_INSIDE <= value <= MOST_INSIDE)
-        for name, value in (
-            ("delivered Wh in what is stated", wh),
-            ("resistance in what is stated", ohm),
-            ("time to the cut-off in what is stated", cut_h),
-            ("where it lets go in what is stated", lets_go),
+        (name, f"{value:.1%}", f"{packs} random packs", inside, LEAST_INSIDE <= value <= MOST_INSIDE)
+        for name, value, packs in (
+            ("delivered Wh in what is stated", wh, RUNS),
+            ("resistance in what is stated", ohm, RUNS),
+            ("time to the cut-off in what is stated", cut_h, RUNS),
+            ("where it lets go in what is stated", sum(let_go) / len(let_go), len(let_go)),
         )
     ]
     rows += [
