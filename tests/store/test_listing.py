@@ -223,6 +223,12 @@ class Kept(unittest.TestCase):
                 self.assertIsNone(line.to_80)
                 self.assertIsNone(line.lost_min)
 
+    def test_json_nested_deep_in_a_run_spoils_no_list(self):
+        strange = self.add(cleaned={"deep": json.loads("[" * 500 + "]" * 500)})
+        plain = self.add()
+        with self.database.session() as session:
+            self.assertEqual({run.id for run in list_runs(session)}, {strange, plain})
+
     def test_copies_are_those_that_the_core_finds_among_all(self):
         chance = random.Random(3)
         marks = ["", "a", "b", "c", "d"]

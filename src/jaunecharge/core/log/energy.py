@@ -14,6 +14,7 @@ BRIDGE_SHARE = 0.1
 """Least half-width of what the power may have done in a hole, as a share of the level beside it (own choice)."""
 
 AT_ONCE = 65536
+"""Windows worked out at a time."""
 
 
 @dataclass(frozen=True)

@@ -71,8 +71,7 @@ class PowerTrace:
     @cached_property
     def holes(self) -> list[tuple[float, float]]:
         """Start and end [s] of every stretch that was not metered."""
-        at = np.flatnonzero(self.steps_s > self.hole_limit_s)
-        return [(float(self.time_s[i]), float(self.time_s[i + 1])) for i in at]
+        return holes_in(self.time_s, self.hole_limit_s, self.steps_s)
 
     @cached_property
     def running(self) -> tuple[Array, Array]:
@@ -105,9 +104,9 @@ def clean_trace(
     return trace if missing_s == 0 else replace(trace, cleaned=replace(trace.cleaned, missing_s=missing_s))
 
 
-def holes_in(time_s: Array, limit_s: float) -> list[tuple[float, float]]:
-    """Start and end [s] of every step longer than the limit."""
-    at = np.flatnonzero(np.diff(time_s) > limit_s)
+def holes_in(time_s: Array, limit_s: float, steps_s: Array | None = None) -> list[tuple[float, float]]:
+    """Start and end [s] of every step longer than the limit; `steps_s` : the steps, where they are known already."""
+    at = np.flatnonzero((np.diff(time_s) if steps_s is None else steps_s) > limit_s)
     return [(float(time_s[i]), float(time_s[i + 1])) for i in at]
 
 
