@@ -80,7 +80,7 @@ export function SpotPage() {
   return (
     <div className="flex min-h-full flex-col">
       <div className="max-w-6xl grow px-6 pt-4 pb-8">
-        <div className="flex items-baseline gap-4">
+        <div className="flex flex-wrap items-baseline gap-x-4">
           <h1 className="text-xl font-bold">Spot check</h1>
           <Link to="/bench" className="soft text-sm underline underline-offset-2">
             back to the bench
@@ -229,7 +229,7 @@ function Typed({ row, name, unit, suffix, strong = false }: TypedProps) {
         setTyped('')
       }}
     >
-      <span className="soft">{name}</span>
+      <span className="soft max-sm:w-28">{name}</span>
       <span className="input input-sm w-24">
         <input
           className="reading min-w-0 grow"
