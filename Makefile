@@ -72,7 +72,8 @@ $(STAMPS)/python: requirements.lock pyproject.toml | $(BIN)/python
 	@echo "python: installing packages"
 	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements.lock
 	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps -e .
-	@echo "python: compiling the simulator"
+	@echo "python: compiling"
+	@$(BIN)/python -m compileall -q src
 	@$(BIN)/python -c 'from jaunecharge.core.simulator import warm_up; warm_up()'
 	@mkdir -p $(STAMPS) && touch $@
 

@@ -114,8 +114,9 @@ def make_app(
     problems.install(app)
     stations = (runs.ROUTERS, shelf.ROUTERS, plan.ROUTERS, bench.ROUTERS, versus.ROUTERS, packs.ROUTERS,
                 findings.ROUTERS, packages.ROUTERS, jobs.ROUTERS, (sign_in.router,))  # fmt: skip
+    # As they are: `include_router` would make each route a second time, and keep whoever asks first waiting for it.
     for router in itertools.chain.from_iterable(stations):
-        app.include_router(router)
+        app.router.routes.extend(router.routes)
 
     @app.get(
         "/api/health",
@@ -152,8 +153,7 @@ def make_app(
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
-    app.include_router(trust.router)
-    app.include_router(make_reference(openapi))
+    app.router.routes.extend((*trust.router.routes, *make_reference(openapi).routes))
     if pages is not None:
         _serve_pages(app, pages)
     # The one added last is asked first: a foreign host is refused before anybody may sign in.
