@@ -103,7 +103,4 @@ def again(database: Database, run_id: uuid.UUID) -> bool:
 
 def _read(session: Session, run: m.Run) -> None:
     pack(session, run)
-    kept_at = run.updated_at
     read_stale(session, run, load_log(session, run))
-    # Nobody changed it: a window that shows it need not ask anew, and no later save is refused.
-    run.updated_at = kept_at

@@ -46,7 +46,7 @@ def plain(values, weight, noise, least):
 class Search(unittest.TestCase):
     def test_no_other_pieces_are_cheaper(self):
         rng = np.random.default_rng(12)
-        for count, least in ((7, 3), (23, 3), (40, 2), (48, 3), (60, 5), (64, 4)):
+        for count, least in ((7, 3), (23, 3), (40, 2), (48, 3), (60, 5), (64, 4), (150, 3)):
             level = np.cumsum(rng.choice([0, 0, 0, 0, 0, 3.0, -4.0], count)) + rng.uniform(-0.1, 0.1) * np.arange(count)
             values = 12 + level + rng.normal(0, 0.1, count)
             weight = np.where(rng.random(count) < 0.1, 0.0, 1.0)

@@ -171,19 +171,25 @@ def _credible(
     slopes = slopes[slopes > 0.2 * slope]
     crossings = near + HEIGHTS / slope
     # By where a line crosses the level, not by where it starts: that is what is asked for.
-    line = level + slopes[:, None, None] * (x - crossings[:, None])
+    x, shown = x[:, None, None], shown[:, None, None]
+    line = level + slopes[:, None] * (x - crossings)
     own = math.sqrt(max(0.0, rough - 1.0 / 12.0))
     give = np.hypot(max(GIVE, own), LOSSES_SPREAD * slope * np.abs(x - near))
     fits = _soft_step((shown + 0.5 - line) / give) - _soft_step((shown - 0.5 - line) / give)
-    weight = np.prod(np.maximum(fits, 1e-12), axis=2).sum(axis=0)
+    weight = np.prod(np.maximum(fits, 1e-12, out=fits), axis=0).sum(axis=0)
     share = np.cumsum(weight) / weight.sum()
     low, middle, high = np.interp([OUTSIDE, 0.5, 1.0 - OUTSIDE], share, crossings)
     return float(low), float(middle), float(high)
 
 
 def _soft_step(z: Array) -> Array:
-    """The normal distribution's running sum, near enough: the logistic curve of the same width."""
-    return np.asarray(1.0 / (1.0 + np.exp(-1.702 * np.clip(z, -40.0, 40.0))))
+    """The normal distribution's running sum, near enough: the logistic curve of the same width. In place of `z`."""
+    z *= -1.702
+    # Far below it the exponential is infinite, and the sum nothing.
+    with np.errstate(over="ignore"):
+        np.exp(z, out=z)
+    z += 1.0
+    return np.asarray(np.divide(1.0, z, out=z))
 
 
 def _evened(percent: Array | float) -> Array:

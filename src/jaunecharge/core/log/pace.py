@@ -130,7 +130,9 @@ class _Fit:
         share = np.arange(between) / between
         places = (minutes[:-1, None] + np.diff(minutes)[:, None] * share).ravel()
         self.places: Array = places[(places > minutes[0]) & (places < minutes[-1])]
+        self._tiny = 1e-12 * max(1.0, float(self._weight @ self._weight)) * max(1.0, span**2)
         self._costs: dict[tuple[float, ...], float] = {}
+        self._each: dict[tuple[float, ...], tuple[Array, float]] = {}
 
     def _design(self, knots: Sequence[float]) -> Array:
         design = np.empty((len(self.minutes), 2 + len(knots)))
@@ -162,48 +164,52 @@ class _Fit:
         solution, *_ = np.linalg.lstsq(design * self._weight[:, None], self._weighted, rcond=None)
         return np.asarray(solution)
 
+    def _about_each(self, knots: Sequence[float]) -> tuple[Array, float]:
+        """Costs of these bends with one more at each place, and by how much they may be off."""
+        key = tuple(sorted(knots))
+        if key not in self._each:
+            self._each[key] = self._about(key, self.places[:, None])
+        return self._each[key]
+
     def _about(self, knots: Sequence[float], more: Array) -> tuple[Array, float]:
         """Costs of these bends with one or two more, (m, 1 or 2), all at once; and by how much they may be off.
 
         What the line with these bends leaves of the readings is held against what it leaves of each further hinge.
         """
-        weight = self._weight
-        base, _ = np.linalg.qr(self._design(knots) * weight[:, None])
+        weight = self._weight[:, None]
+        base, _ = np.linalg.qr(self._design(knots) * weight)
 
         def left(columns: Array) -> Array:
             once = columns - base @ (base.T @ columns)
             return np.asarray(once - base @ (base.T @ once))
 
         rest = left(self._weighted)
-        hinges = [left(np.maximum(0.0, self.minutes[:, None] - column) * weight[:, None]) for column in more.T]
-        tiny = 1e-12 * max(1.0, float(weight @ weight)) * max(1.0, float(np.ptp(self.minutes)) ** 2)
-        squares, shares = [np.sum(h * h, axis=0) for h in hinges], [h.T @ rest for h in hinges]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            if len(hinges) == 1:
-                gain = np.where(squares[0] > tiny, shares[0] ** 2 / squares[0], 0.0)
-            else:
-                both = np.sum(hinges[0] * hinges[1], axis=0)
-                whole = squares[0] * squares[1] - both**2
-                gain = squares[1] * shares[0] ** 2 + squares[0] * shares[1] ** 2 - 2.0 * both * shares[0] * shares[1]
-                gain = np.where(whole > tiny * tiny, gain / whole, np.inf)
+        hinges = [left(np.maximum(0.0, self.minutes[:, None] - column) * weight) for column in more.T]
+        squares, shares = [np.einsum("ij,ij->j", h, h) for h in hinges], [rest @ h for h in hinges]
+        gain = np.zeros(len(more))
+        if len(hinges) == 1:
+            np.divide(shares[0] ** 2, squares[0], out=gain, where=squares[0] > self._tiny)
+        else:
+            both = np.einsum("ij,ij->j", *hinges)
+            whole = squares[0] * squares[1] - both**2
+            of_both = squares[1] * shares[0] ** 2 + squares[0] * shares[1] ** 2 - 2.0 * both * shares[0] * shares[1]
+            # Where two hinges are nearly one, only their own fit tells.
+            gain[:] = np.inf
+            np.divide(of_both, whole, out=gain, where=whole > self._tiny**2)
         total = float(rest @ rest)
-        about = total - gain
-        # Where two hinges are nearly one, only their own fit tells.
-        about = np.where(np.isfinite(about), about, -np.inf)
-        keys = np.sort(
-            np.column_stack([np.broadcast_to(np.asarray(knots, dtype=float), (len(more), len(knots))), more])
-        )
-        below = np.searchsorted(self.minutes, keys, "left")
-        upto = np.searchsorted(self.minutes, keys, "right")
-        none = np.zeros((len(more), 1), dtype=int)
-        counts = np.hstack([upto, none + len(self.minutes)]) - np.hstack([none, below])
-        return np.where((counts >= 2).all(axis=1), about, np.inf), 1e-6 * (1.0 + total)
+        keys = np.empty((len(more), len(knots) + more.shape[1]))
+        keys[:, : len(knots)], keys[:, len(knots) :] = knots, more
+        keys.sort(axis=1)
+        room = np.empty((len(more), keys.shape[1] + 1), dtype=np.int64)
+        room[:, :-1], room[:, -1] = self.minutes.searchsorted(keys, "right"), len(self.minutes)
+        room[:, 1:] -= self.minutes.searchsorted(keys, "left")
+        return np.where((room >= 2).all(axis=1), total - gain, np.inf), 1e-6 * (1.0 + total)
 
-    def _best(self, knots: Sequence[float], more: Array) -> list[float] | None:
-        """The one or two bends more, of (m, 1 or 2), that help most, the first of equals; None where none fits in."""
+    def _best(self, knots: Sequence[float], more: Array, about: Array, slack: float) -> list[float] | None:
+        """The one or two bends more, of (m, 1 or 2) of about these costs, that help most, the first of equals; None
+        where none fits in."""
         if not len(more):
             return None
-        about, slack = self._about(knots, more)
         least = float(about.min())
         if least == np.inf:
             return None
@@ -215,8 +221,9 @@ class _Fit:
 
     def best_added(self, knots: list[float]) -> list[float] | None:
         """The bends with the one more that helps most; None where none fits in."""
-        places = self.places[~np.isin(self.places, knots)]
-        best = self._best(knots, places[:, None])
+        about, slack = self._about_each(knots)
+        new = ~np.isin(self.places, knots)
+        best = self._best(knots, self.places[new, None], about[new], slack)
         return None if best is None else [*knots, *best]
 
     def best_pair(self, knots: list[float]) -> list[float] | None:
@@ -226,7 +233,8 @@ class _Fit:
         coarse = self.minutes[1:-1]
         coarse = coarse[:: max(1, len(coarse) // 24)]
         first, second = np.triu_indices(len(coarse), 1)
-        best = self._best(knots, np.column_stack([coarse[first], coarse[second]]))
+        pairs = np.column_stack([coarse[first], coarse[second]])
+        best = self._best(knots, pairs, *self._about(knots, pairs))
         return None if best is None else [*knots, *best]
 
     def refined(self, knots: list[float]) -> list[float]:
@@ -235,7 +243,7 @@ class _Fit:
             before = list(knots)
             for i in range(len(knots)):
                 others = [*knots[:i], *knots[i + 1 :]]
-                best = self._best(others, np.append(self.places, knots[i])[:, None])
+                best = self._best(others, self.places[:, None], *self._about_each(others))
                 if best is not None and self.cost(moved := [*others, *best]) < self.cost(knots):
                     knots = [*moved[:i], moved[-1], *moved[i:-1]]
             if knots == before:
@@ -279,7 +287,7 @@ class _Fit:
         """Between which moments [s] a bend may lie: where it fits nearly as well, up to the places beside."""
         limit = self.cost(knots) + BEND_GAIN
         others = [*knots[:i], *knots[i + 1 :]]
-        about, slack = self._about(others, self.places[:, None])
+        about, slack = self._about_each(others)
         near = [
             float(p)
             for p, cost in zip(self.places.tolist(), about.tolist(), strict=True)

@@ -12,8 +12,11 @@ from ..arrays import Array
 
 PRICE = 30.0
 LEAST_STEPS = 3
-GROUPS = 3
-"""Shortest pieces whose ends are looked at before beginnings are dropped."""
+GROUPS = 10
+"""So many shortest pieces' ends are looked at together."""
+
+ROUNDING = 1e-9
+"""Share of the sum of squares by which misfits may be off."""
 
 
 @dataclass(frozen=True)
@@ -36,37 +39,47 @@ def _best_cuts(sums: Array, penalty: float, least: int) -> list[int]:
     """Where each best last piece begins, for every end : (n + 1,). sums : (n + 1, 6) running sums of w, wx, wxx, wy,
     wxy, wyy.
 
-    A beginning that by itself costs more than the best way to here can begin no better piece further on, once another
-    may begin here: now and then such are dropped (pruning of Killick et al. 2012, from memory). The result is exact.
+    A piece fits the worse the longer it gets: what a beginning came to when it was last looked at is the least that it
+    may come to now, and it is passed over while another is better than that. One that by itself costs more than the
+    best way to here can begin no better piece further on, once another may begin here: now and then such are dropped
+    (pruning of Killick et al. 2012, from memory). The result is exact.
     """
     n = len(sums) - 1
-    cost, begin = np.full(n + 1, np.inf), np.zeros(n + 1, dtype=np.int64)
+    penalty, slack = float(penalty), ROUNDING * (1.0 + float(sums[-1, 5]))
+    begin, cost = [0] * (n + 1), np.full(n + 1, np.inf)
     cost[0] = -penalty
-    rows = np.ascontiguousarray(sums.T)
-    starts, until, open_sums, m = np.zeros(n + 1, dtype=np.int64), np.full(n + 1, 2 * n), np.empty((6, n + 1)), 0
+    rows = np.concatenate((sums.T, [np.arange(n + 1), cost, cost, np.zeros(n + 1)]))
+    # Beginnings still looked at, in their order: sums, place, cost of all before, least they may come to, lateness.
+    open_, m, added = np.empty((10, n + 1)), 0, 0
     for first in range(least, n + 1, GROUPS * least):
-        last = min(first + GROUPS * least, n + 1) - 1
-        # What may begin for the last of these ends lies there for all of them; the earlier ones look at fewer.
-        new, open_to = np.arange(first - least, last - least + 1), m + last - first + 1
-        starts[m:open_to], until[m:open_to], open_sums[:, m:open_to] = new, 2 * n, rows[:, new]
-        alone = _misfits(rows[:, first : last + 1, None] - open_sums[:, None, :open_to])
-        # Nothing that ends within a group begins in it, so its ends are told at once.
-        for group in range(first, last + 1, least):
-            ends = np.arange(group, min(group + least, last + 1))
-            m += len(ends)
-            misfits = alone[ends[0] - first : ends[-1] - first + 1, :m] + cost[starts[:m]]
-            for back in range(1, len(ends)):
-                misfits[-1 - back, m - back :] = np.inf
-            best = misfits.argmin(axis=1)
-            cost[ends], begin[ends] = misfits[np.arange(len(ends)), best] + penalty, starts[best]
-        j, misfit = last, misfits[-1]
-        late = misfit > cost[j]
-        until[:m][late] = np.minimum(until[:m][late], j + least)
-        alive = np.flatnonzero(until[:m] > j)
-        if len(alive) < m:
-            starts[: len(alive)], until[: len(alive)] = starts[alive], until[alive]
-            open_sums[:, : len(alive)], m = open_sums[:, alive], len(alive)
-    return begin.tolist()
+        count = min(GROUPS * least, n + 1 - first)
+        open_[:, m : m + first - added] = rows[:, added:first]
+        m, added = m + first - added, first
+        # One that any of these ends may begin at tells what the best comes to at most.
+        usual = open_[:, open_[8, : m - least + 1].argmin()]
+        misfits = (_misfits(rows[:6, first : first + count] - usual[:6, None]) + usual[7])[:, None]
+        near = np.flatnonzero(open_[8, :m] <= float(misfits.max()) + slack)
+        places = open_[6, near]
+        if len(near) > 1:
+            misfits = _misfits(rows[:6, first : first + count, None] - open_[:6, None, near]) + open_[7, near]
+        for k in range(min(least - 1, count)):
+            misfits[k, places > first + k - least] = np.inf
+        at = misfits.argmin(axis=1)
+        best, begins = misfits[np.arange(count), at].tolist(), places[at].tolist()
+        # The others begin at one of these ends: those are told one after another.
+        if count > least and min(best[:-least]) + penalty <= max(best[least:]):
+            within = _misfits(rows[:6, first : first + count, None] - rows[:6, None, first : first + count - least])
+            for k, alone in enumerate(within[least:].tolist(), least):
+                for new in range(k - least + 1):
+                    if alone[new] + (best[new] + penalty) < best[k]:
+                        best[k], begins[k] = alone[new] + (best[new] + penalty), first + new
+        begin[first : first + count] = begins
+        rows[7:9, first : first + count] = np.array(best) + penalty
+        open_[8, near] = misfits[-1]
+        alive = np.flatnonzero(open_[9, :m] == 0.0)
+        open_[9, :m] = open_[8, :m] > best[-1] + penalty
+        open_[:, : len(alive)], m = open_[:, alive], len(alive)
+    return [int(place) for place in begin]
 
 
 def _misfits(sums: Array) -> Array:

@@ -119,14 +119,14 @@ def _fit(time_s: Array, celsius: Array, grid: Series) -> Array | None:
     best, course = np.inf, None
     basis, at = np.ones((len(grid.watts), 3)), np.ones((len(time_s), 3))
     dense = median(np.diff(time_s)) <= DENSE_S
+    fades = [np.exp(-(grid.time_s - grid.time_s[0]) / tau) for tau in TAUS_S]
+    read = [np.interp(time_s, grid.time_s, fade) for fade in fades]
     for lag in LAGS_S[:1] if dense else LAGS_S:
         late = _follow(grid.watts, grid.step_s, lag)
-        for tau in TAUS_S:
+        for tau, fade, fade_read in zip(TAUS_S, fades, read, strict=True):
             driven = _follow(late, grid.step_s, tau)
-            faded = np.exp(-(grid.time_s - grid.time_s[0]) / tau)
-            basis[:, 1], basis[:, 2] = driven, faded
-            for k in (1, 2):
-                at[:, k] = np.interp(time_s, grid.time_s, basis[:, k])
+            basis[:, 1], basis[:, 2] = driven, fade
+            at[:, 1], at[:, 2] = np.interp(time_s, grid.time_s, driven), fade_read
             solution, *_ = np.linalg.lstsq(at, celsius, rcond=None)
             misfit = float(np.sum((at @ solution - celsius) ** 2))
             if misfit < best and solution[1] > 0:

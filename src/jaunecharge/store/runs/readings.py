@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass, replace
 
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
+from sqlalchemy.orm.attributes import flag_modified
 
 from ...core.errors import CannotRead
 from ...core.factors import NO_ADAPTER, more_on_adapter, with_own_supply
@@ -166,4 +167,6 @@ def read_stale(session: Session, run: m.Run, log: RunLog) -> None:
     except CannotRead as error:
         run.summary_json = {**run.summary_json, "kept_old": str(error)}
         run.reader_version = READER_VERSION
+    # Nobody changed it: a window that shows it need not ask anew, and no later save is refused.
+    flag_modified(run, "updated_at")
     session.flush()
