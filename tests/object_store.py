@@ -1,6 +1,7 @@
 """A stand-in for an S3-compatible object store on loopback: objects, parts of objects, ranges; in memory."""
 
 import contextlib
+import datetime as dt
 import threading
 import uuid
 from collections.abc import Iterator
@@ -16,8 +17,21 @@ class ObjectStore:
 
     def __init__(self) -> None:
         self.objects: dict[str, bytes] = {}
+        self.put_at: dict[str, dt.datetime] = {}
         self.parts: dict[str, dict[int, bytes]] = {}
         self.asked: list[str] = []
+
+
+def _listed(store: ObjectStore, bucket: str, prefix: str) -> bytes:
+    """Objects whose keys begin like this."""
+    listed = "".join(
+        f"<Contents><Key>{place.removeprefix(bucket)}</Key><Size>{len(store.objects[place])}</Size>"
+        f"<LastModified>{at:%Y-%m-%dT%H:%M:%S.000Z}</LastModified></Contents>"
+        for place, at in store.put_at.items()
+        if place in store.objects and place.startswith(bucket + prefix)
+    )
+    result = f"<IsTruncated>false</IsTruncated>{listed}"
+    return f"{XML}<ListBucketResult>{result}</ListBucketResult>".encode()
 
 
 def _handler(store: ObjectStore) -> type[BaseHTTPRequestHandler]:
@@ -74,7 +88,7 @@ def _handler(store: ObjectStore) -> type[BaseHTTPRequestHandler]:
             if "uploadId" in asked:
                 store.parts[asked["uploadId"][0]][int(asked["partNumber"][0])] = body
             else:
-                store.objects[place] = body
+                store.objects[place], store.put_at[place] = body, dt.datetime.now(dt.UTC)
             self._answer(200, ETag='"1"')
 
         def do_POST(self) -> None:
@@ -90,15 +104,18 @@ def _handler(store: ObjectStore) -> type[BaseHTTPRequestHandler]:
             else:
                 parts = store.parts.pop(asked["uploadId"][0])
                 store.objects[place] = b"".join(parts[n] for n in sorted(parts))
+                store.put_at[place] = dt.datetime.now(dt.UTC)
                 result = "<ETag>1</ETag></CompleteMultipartUploadResult>"
                 self._answer(200, f"{XML}<CompleteMultipartUploadResult>{result}".encode())
 
         def do_GET(self) -> None:
-            place, _ = self._place()
+            place, asked = self._place()
             if not self._signed():
                 return
             whole = store.objects.get(place)
-            if whole is None:
+            if "list-type" in asked:
+                self._answer(200, _listed(store, f"{place.rstrip('/')}/", asked["prefix"][0]))
+            elif whole is None:
                 missing = f"{XML}<Error><Code>NoSuchKey</Code></Error>".encode()
                 self._answer(404, b"" if self.command == "HEAD" else missing)
             elif self.command == "HEAD":

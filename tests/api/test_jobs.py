@@ -56,6 +56,21 @@ class Jobs(ServedTest):
         self.assertEqual([j["state"] for j in found["ended"]], ["cancelled"])
         self.assertEqual(self.web.get("/api/rereading").json()["failed"], 1)
 
+    def test_a_package_can_be_fetched_as_long_as_it_is_kept(self):
+        lines = self.web.post("/api/packages", json={}).text.splitlines()
+        package = json.loads(lines[-1])["package"]
+        [job] = self.listed()["ended"]
+        self.assertEqual(job["package"], package)
+        self.assertEqual(self.web.get(f"/api/packages/{package}").status_code, 200)
+        with self.database.session() as session:
+            session.connection().exec_driver_sql("UPDATE uploads SET sent_at = now() - interval '25 hours'")
+        self.web.post("/api/packages/uploads", content=b"x").raise_for_status()
+        [job] = self.listed()["ended"]
+        self.assertIsNone(job["package"])
+        answer = self.web.get(f"/api/packages/{package}")
+        self.assertEqual(answer.status_code, 404)
+        self.assertIn("no longer here: make it again", answer.text)
+
     def test_a_table_is_made_once_and_served_from_what_was_made(self):
         first, second = self.cover(), self.cover()
         self.assertEqual(first[-1]["coverage"], second[-1]["coverage"])

@@ -7,7 +7,7 @@ import time
 import uuid
 
 import numpy as np
-from sqlalchemy import func, select, update
+from sqlalchemy import delete, func, select, update
 
 from jaunecharge.core.errors import CannotRead
 from jaunecharge.store import models as m
@@ -113,6 +113,23 @@ class InObjectStore(Sent):
             self.assertEqual(session.scalar(select(func.count()).select_from(m.SentChunk)), 0)
         self.server().drop(sent)
         self.assertEqual([place for place in self.store.objects if not place.endswith("/")], [])
+
+    def test_what_a_restore_left_there_is_gone_after_a_day(self):
+        left, young = self.send(self.server()), self.send(self.server())
+        self.store.objects["/bench/sent/notes.txt"] = b"of somebody else"
+        with self.database.session() as session:
+            session.execute(delete(m.SentFile))
+        for place in ("/bench/sent/notes.txt", f"/bench/sent/{left.id}"):
+            self.store.put_at[place] = dt.datetime.now(dt.UTC) - dt.timedelta(seconds=KEPT_S + 60)
+        new = self.send(self.server("two"))
+        kept = {place.rsplit("/", 1)[1] for place in self.store.objects if not place.endswith("/")}
+        self.assertEqual(kept, {"notes.txt", str(young.id), str(new.id)})
+
+    def test_bytes_that_the_store_lost_are_said_to_be_gone(self):
+        sent = self.send(self.server())
+        self.store.objects.clear()
+        with self.assertRaises(NotThere):
+            self.server("two").find(sent.id)
 
     def test_a_store_that_refuses_keeps_nothing_and_says_so(self):
         uploads = uploads_of(self.database, self.folder / "one", self.address.replace("hutkey", "other"))

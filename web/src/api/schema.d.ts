@@ -5531,7 +5531,7 @@ export interface components {
             next_at: string | null;
             /**
              * Package
-             * @description of a data package: where it is fetched
+             * @description of a data package that is still kept: where it is fetched
              */
             package: string | null;
         };

@@ -1,12 +1,14 @@
 """Jobs: listed, cancelled, tried again, taken off the list."""
 
 import uuid
+from collections.abc import Collection
 
 from fastapi import Request, Response
 from sqlalchemy.orm import Session
 
 from ...store.jobs import jobs as store
 from ...store.jobs.models import Job
+from ...store.runs.uploads import still_kept
 from ..context import about, context_of
 from ..strict import make_router
 from . import shapes
@@ -16,8 +18,14 @@ MOST = 50
 router = make_router("jobs")
 
 
-def _shape(job: Job) -> shapes.JobShape:
-    why, result = job.why or {}, job.result or {}
+def _package(job: Job) -> uuid.UUID | None:
+    written = (job.result or {}).get("package")
+    return None if written is None else uuid.UUID(written)
+
+
+def _shape(job: Job, there: Collection[uuid.UUID] = ()) -> shapes.JobShape:
+    """`there` : packages that can be fetched."""
+    why, package = job.why or {}, _package(job)
     return shapes.JobShape(
         id=job.id,
         kind=store.KINDS[job.kind].said,
@@ -35,7 +43,7 @@ def _shape(job: Job) -> shapes.JobShape:
         began_at=job.began_at,
         ended_at=job.ended_at,
         next_at=job.next_at,
-        package=result.get("package"),
+        package=package if package in there else None,
     )
 
 
@@ -44,7 +52,9 @@ def list_jobs(request: Request) -> shapes.JobsShape:
     """Jobs that run, wait, have failed or ended."""
 
     def some(session: Session, state: str) -> list[shapes.JobShape]:
-        return [_shape(job) for job in store.jobs_in(session, state, MOST)]
+        jobs = store.jobs_in(session, state, MOST)
+        there = still_kept(session, [package for job in jobs if (package := _package(job))])
+        return [_shape(job, there) for job in jobs]
 
     with context_of(request).database.session() as session:
         ended = [*some(session, "done"), *some(session, "cancelled")]

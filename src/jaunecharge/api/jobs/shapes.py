@@ -28,7 +28,7 @@ class JobShape(BaseModel):
     began_at: dt.datetime | None
     ended_at: dt.datetime | None
     next_at: dt.datetime | None = Field(description="when it is tried again")
-    package: uuid.UUID | None = Field(description="of a data package: where it is fetched")
+    package: uuid.UUID | None = Field(description="of a data package that is still kept: where it is fetched")
 
 
 class JobsShape(BaseModel):

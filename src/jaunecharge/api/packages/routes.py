@@ -7,6 +7,7 @@ from fastapi import Query, Request, Response
 from fastapi.responses import FileResponse, StreamingResponse
 
 from ...formats.package.schema import json_schema
+from ...store.errors import NotThere
 from ...store.findings.findings import get_finding
 from ..arriving import FILE_AS_BODY, receive
 from ..context import about, context_of
@@ -49,7 +50,10 @@ def show_schema() -> dict[str, Any]:
 @router.get("/packages/{package_id}", response_class=Response, responses=answers(ZIP))
 def fetch_package(request: Request, package_id: uuid.UUID) -> FileResponse:
     """A data package that was written before."""
-    upload = context_of(request).uploads.find(package_id)
+    try:
+        upload = context_of(request).uploads.find(package_id)
+    except NotThere as error:
+        raise NotThere("the data package is no longer here: make it again") from error
     return FileResponse(upload.path, media_type=ZIP, filename=upload.name)
 
 

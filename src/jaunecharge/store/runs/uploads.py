@@ -5,6 +5,7 @@ works on in a folder of its own.
 """
 
 import datetime as dt
+import logging
 import os
 import re
 import shutil
@@ -27,7 +28,10 @@ from .driver import driver
 if TYPE_CHECKING:
     import pyarrow.fs as fs
 
+log = logging.getLogger(__name__)
 KEPT_S = 24 * 3600.0
+SWEEPS_EVERY_S = 3600.0
+GONE = "the file that was sent is no longer here: drop it again"
 BLOCK = 1 << 20
 
 
@@ -52,6 +56,9 @@ class Blocks(Protocol):
     def drop(self, session: Session, upload_ids: list[uuid.UUID]) -> None:
         """Forget the bytes of some."""
 
+    def sweep(self, before: dt.datetime) -> None:
+        """Forget bytes older than this that no record names any more."""
+
 
 class InDatabase:
     """Bytes in chunks in the database: they come and go with the record of their file."""
@@ -74,6 +81,8 @@ class InDatabase:
 
     def drop(self, session: Session, upload_ids: list[uuid.UUID]) -> None:
         session.execute(delete(m.SentChunk).where(m.SentChunk.upload_id.in_(upload_ids)))
+
+    def sweep(self, before: dt.datetime) -> None: ...
 
 
 class InObjectStore:
@@ -100,9 +109,12 @@ class InObjectStore:
 
     def get(self, session: Session, upload_id: uuid.UUID) -> Iterator[bytes]:
         files, folder = self._files()
-        with files.open_input_stream(f"{folder}/{upload_id}") as file:
-            while block := file.read(BLOCK):
-                yield block
+        try:
+            with files.open_input_stream(f"{folder}/{upload_id}") as file:
+                while block := file.read(BLOCK):
+                    yield block
+        except FileNotFoundError as error:
+            raise NotThere(GONE) from error
 
     def drop(self, session: Session, upload_ids: list[uuid.UUID]) -> None:
         import pyarrow.fs as fs
@@ -112,6 +124,15 @@ class InObjectStore:
             place = f"{folder}/{upload_id}"
             if files.get_file_info(place).type != fs.FileType.NotFound:
                 files.delete_file(place)
+
+    def sweep(self, before: dt.datetime) -> None:
+        # A restore, or a commit that failed, leaves objects whose records are gone.
+        import pyarrow.fs as fs
+
+        files, folder = self._files()
+        for found in files.get_file_info(fs.FileSelector(folder, allow_not_found=True)):
+            if found.type == fs.FileType.File and _is_id(found.base_name) and found.mtime < before:
+                files.delete_file(found.path)
 
 
 class Uploads:
@@ -123,6 +144,7 @@ class Uploads:
     def __init__(self, database: Database, folder: Path, blocks: Blocks | None = None) -> None:
         self._database, self.folder = database, folder
         self._blocks = blocks or InDatabase()
+        self._swept = -SWEEPS_EVERY_S
 
     def begin(self, name: str) -> Upload:
         """Room for a file about to arrive."""
@@ -149,7 +171,7 @@ class Uploads:
         with self._database.session() as session:
             kept = session.get(m.SentFile, upload_id)
             if kept is None:
-                raise NotThere("the file that was sent is no longer here: drop it again")
+                raise NotThere(GONE)
             upload = Upload(upload_id, self.folder / str(upload_id) / "content", kept.name)
             if not _is_whole(upload.path, kept.size):
                 self._fetch(session, upload)
@@ -188,6 +210,13 @@ class Uploads:
             old = select(m.SentFile.id).where(m.SentFile.sent_at < before).with_for_update(skip_locked=True)
             if upload_ids := list(session.scalars(old)):
                 self._forget(session, upload_ids)
+        if time.monotonic() - self._swept >= SWEEPS_EVERY_S:
+            self._swept = time.monotonic()
+            try:
+                self._blocks.sweep(before)
+            except OSError as error:
+                # A key may be allowed to put, fetch and delete, but not to list.
+                log.warning("what no record names any more stays in the object store: %s", error)
 
 
 def _is_whole(path: Path, size: int) -> bool:
@@ -197,8 +226,20 @@ def _is_whole(path: Path, size: int) -> bool:
         return False
 
 
+def _is_id(name: str) -> bool:
+    try:
+        return str(uuid.UUID(name)) == name
+    except ValueError:
+        return False
+
+
 def _clear(place: Path) -> None:
     shutil.rmtree(place, ignore_errors=True)
+
+
+def still_kept(session: Session, upload_ids: list[uuid.UUID]) -> set[uuid.UUID]:
+    """Those of some files that are not gone yet."""
+    return set(session.scalars(select(m.SentFile.id).where(m.SentFile.id.in_(upload_ids)))) if upload_ids else set()
 
 
 def uploads_of(database: Database, folder: Path, address: str | None) -> Uploads:
