@@ -1,4 +1,6 @@
-"""What many runs cost: bytes a run on disk, and how long lists and comparisons take, by the number of runs.
+"""What many runs cost, by their number: bytes a run on disk, how long it takes to store one and to read it again, lists
+and comparisons; from three numbers on also what that comes to at a million and at ten million, fitted as so much, and
+so much more for each run.
 
 The demonstration's runs, simulated, each as often as it takes, as recordings of their own, on sixty phones and a
 hundred chargers; `python -m benchmarks.many 1000 10000 100000`.
@@ -9,22 +11,28 @@ import math
 import sys
 import tempfile
 import time
+import uuid
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from tests.serving import fresh_database
 
+from benchmarks.logs import write_csv
 from benchmarks.table import line as table_line
 from jaunecharge.api.app import make_app
+from jaunecharge.jobs import again
 from jaunecharge.store.database import Database
 from jaunecharge.store.listing import columns
 from jaunecharge.store.versus import of_phone
 
 COUNTS = 1000, 100_000
 PHONES, CHARGERS, COMPARED = 60, 100, 200
+SAMPLES = 8_700
+DRAWN_OUT = 1_000_000, 10_000_000
 LONGEST_S = {"Runs": 0.3, "heat": 0.5, "phones × chargers": 0.5}
 SLOWER, LARGEST_GB = 1.5, 3.0
 """Versus among many runs may take so many times as long as among a thousand: noise of one machine, no growth."""
@@ -135,7 +143,8 @@ def looks(database: Database, folder: Path) -> Looks:
     named = client.get("/api/runs", params={"limit": 1000}).json()
     some = "&".join(f"run={r['id']}" for r in [r for r in named if not r["spot"]][:COMPARED])
     return Looks(
-        slowest(
+        {"a file stored": _stored(client, folder), "a run read again": _read_again(database, named[3]["id"])}
+        | slowest(
             {
                 "Runs": [f"{listed}?{q}" for q in (*worst, *deep)],
                 "heat": [f"/api/throttling?{q}" for q in heats],
@@ -147,6 +156,43 @@ def looks(database: Database, folder: Path) -> Looks:
         ),
         cold,
     )
+
+
+def _stored(client: TestClient, folder: Path) -> float:
+    """Seconds until a file of two and a half hours is a run, the quickest of some."""
+    write_csv(folder / "meter.csv", SAMPLES)
+    content, took = (folder / "meter.csv").read_bytes(), []
+    for n in range(ROUNDS):
+        began = time.perf_counter()
+        sent = client.post("/api/uploads", params={"name": "meter.csv"}, content=content).json()
+        new = {"files": [{"upload": sent["id"], "roles": ["meter"]}], "label": f"stored {n}"}
+        answer = client.post("/api/runs", json=new)
+        took.append(time.perf_counter() - began)
+        assert answer.status_code == 201, answer.text[:300]
+    return min(took)
+
+
+def _read_again(database: Database, run_id: str) -> float:
+    """Seconds that a worker takes for a run, the quickest of some."""
+    took = []
+    for _ in range(ROUNDS):
+        with database.session() as session:
+            session.execute(text("UPDATE runs SET reader_version = 0 WHERE id = :id"), {"id": run_id})
+        began = time.perf_counter()
+        assert again(database, uuid.UUID(run_id))
+        took.append(time.perf_counter() - began)
+    return min(took)
+
+
+def fitted(counts: list[int], seconds: list[float]) -> tuple[float, float]:
+    """Seconds however many there are, and seconds more for each: least squares of shares, neither under nothing."""
+    n, took = np.array(counts, dtype=float), np.array(seconds)
+    fixed, each = np.linalg.lstsq(np.stack([1.0 / took, n / took], axis=1), np.ones(len(n)), rcond=None)[0].tolist()
+    if each < 0:
+        return float(np.sum(1.0 / took) / np.sum(1.0 / took**2)), 0.0
+    if fixed < 0:
+        return 0.0, float(np.sum(n / took) / np.sum((n / took) ** 2))
+    return fixed, each
 
 
 def _deep(client: TestClient, order: str) -> str:
@@ -194,8 +240,8 @@ def results(line: Line = table_line, counts: tuple[int, int] = COUNTS) -> bool:
 
 
 def main(counts: list[int]) -> None:
-    shown = False
-    for count, (sized, looked) in measured(counts).items():
+    shown, found = False, measured(counts)
+    for count, (sized, looked) in found.items():
         if not shown:
             print(
                 f"{'runs':>9} {'row':>7} {'line':>7} {'log':>7} {'whole':>9}   "
@@ -208,6 +254,17 @@ def main(counts: list[int]) -> None:
         print(
             f"{count:9,} {kilobytes} {sized['whole'] / 1e9:6.2f} GB   {times}   {looked.cold_table:.2f} s", flush=True
         )
+    if len(found) < 3:
+        return
+    print()
+    every = [{**looked.seconds, "the table made anew": looked.cold_table} for _, looked in found.values()]
+    for what in every[0]:
+        fixed, each = fitted(list(found), [seconds[what] for seconds in every])
+        drawn = ", ".join(f"{fixed + each * n:.2f} s at {n:,}" for n in DRAWN_OUT)
+        print(f"{what:20} {fixed:.3f} s + {each * 1e6:.2f} µs a run: {drawn}")
+    fixed, each = fitted(list(found), [sized["whole"] for sized, _ in found.values()])
+    drawn = ", ".join(f"{(fixed + each * n) / 1e9:.0f} GB at {n:,}" for n in DRAWN_OUT)
+    print(f"{'database':20} {fixed / 1e6:.0f} MB + {each / 1000:.1f} kB a run: {drawn}")
 
 
 if __name__ == "__main__":

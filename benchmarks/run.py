@@ -27,11 +27,11 @@ import uuid
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
 from fastapi.testclient import TestClient
 from tests.cases import checkins
 from tests.old_rows import packed_rows
 
+from benchmarks.logs import samples, write_csv
 from benchmarks.machine import highest_resident_mb, pace
 from benchmarks.storing import results as stored
 from benchmarks.table import line
@@ -50,20 +50,6 @@ from jaunecharge.store.runs.runs import FileRead, NewRun, add_run
 
 MILLION = 1_000_000
 COLUMNS = ("t_s", "watts", "volts", "amps")
-
-
-def samples(count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Times [s], volts and amps of an invented log, placed at 60 s."""
-    rng = np.random.default_rng(5)
-    time_s = np.arange(count, dtype=float)
-    volts = np.round(9.0 + rng.normal(0, 0.005, count), 4)
-    amps = np.round(np.where(time_s < 60, 0.05, 1.5) + rng.normal(0, 0.003, count), 4)
-    return time_s, volts, amps
-
-
-def write_csv(path: Path, count: int) -> None:
-    time_s, volts, amps = samples(count)
-    np.savetxt(path, np.column_stack((time_s, volts, amps)), "%.0f,%.4f,%.4f", header="time_s,volts,amps", comments="")
 
 
 def seconds(work: Callable[[], object]) -> float:
