@@ -221,9 +221,10 @@ def scale(session: Session, wanted: Wanted) -> Scale:
 
 def _scaled(session: Session, wanted: Wanted) -> Scale:
     words = sought(session, wanted.words)
-    shown = select(Listed.at, Listed.minutes, Listed.peak_w).where(*wanted.conditions(), *words.conditions(True))
+    of_all = words.taken_from_all(MOST_COUNTED)
+    shown = select(Listed.at, Listed.minutes, Listed.peak_w).where(*wanted.conditions(), *words.conditions(of_all))
     both: FromClause
-    if words.taken_from_all(MOST_COUNTED):
+    if of_all:
         both = shown.where(Listed.simulated.in_(wanted.kinds)).cte("hits").prefix_with("MATERIALIZED")
     else:
         parts = [shown.where(Listed.simulated.is_(simulated)) for simulated in wanted.kinds]

@@ -50,16 +50,15 @@ class Sought:
         """Whether the newest lines, so many, are had sooner from all that hold the words than met in order."""
         return self.lines is not None or bool(self.indexed) or self.about <= 2.0 * most
 
-    def conditions(self, by_index: bool) -> list[ColumnElement[bool]]:
-        """Conditions of a line; `by_index` : to be found by the index of words, or else looked for in each line."""
+    def conditions(self, of_all: bool) -> list[ColumnElement[bool]]:
+        """Conditions of a line; `of_all` : of all lines at once, by the index of words where that helps, or else of one
+        line after the other in some order, until there are enough."""
         if self.lines is not None:
             return [Listed.run_id.in_(self.lines)]
-        indexed = self.indexed if by_index else frozenset[str]()
-        found: list[ColumnElement[bool]] = [Listed.words.like(f"%{_plain(w)}%") for w in self.words if w in indexed]
-        if looked := [func.strpos(Listed.words, w) > 0 for w in self.words if w not in indexed]:
-            # The database knows nothing of how common they are: as one condition it takes them for half of the lines.
-            found.append(func.coalesce(and_(*looked), False))
-        return found
+        if of_all:
+            return [Listed.words.like(f"%{_plain(w)}%") if w in self.indexed else _holds(w) for w in self.words]
+        # The database knows nothing of how common they are: as one condition it takes them for half of the lines.
+        return [func.coalesce(and_(*map(_holds, self.words)), False)] if self.words else []
 
 
 def sought(session: Session, words: str) -> Sought:
@@ -83,6 +82,10 @@ def _sampled(session: Session, each: tuple[str, ...]) -> Sought:
         return known
     lines = tuple(session.scalars(select(Listed.run_id).where(*known.conditions(True)).limit(FEW + 1)))
     return replace(known, lines=lines) if len(lines) <= FEW else known
+
+
+def _holds(word: str) -> ColumnElement[bool]:
+    return func.strpos(Listed.words, word) > 0
 
 
 def _plain(word: str) -> str:
