@@ -126,7 +126,7 @@ class InObjectStore:
                 files.delete_file(place)
 
     def sweep(self, before: dt.datetime) -> None:
-        # A restore, or a commit that failed, leaves objects whose records are gone.
+        # A restore, or a commit that failed, leaves objects whose records are gone; records so old are gone as well.
         import pyarrow.fs as fs
 
         files, folder = self._files()
